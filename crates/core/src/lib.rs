@@ -1,0 +1,60 @@
+//! Pixels and maths of Jugata. Pure: no files, no clock, no async, no database, no JSON of the web.
+//!
+//! # Conventions (written once, here; every other place links to them)
+//!
+//! - **Raster**: planar `f32`, row 0 at the top, x to the right, y down. The centre of pixel `(x, y)`
+//!   lies at `(x + ½, y + ½)`. A raster has a data [`Window`] in the coordinates of the shot's display
+//!   window (OpenEXR Technical Introduction). Outside it a picture is transparent and data has no sample.
+//! - **Colour**: scene-linear, Rec.709 primaries (ITU-R BT.709-6), premultiplied by alpha, four planes
+//!   R, G, B, A. Values above 1 are ordinary. A pass that is not colour never meets a colour transform.
+//! - **Camera space**: x right, y up, z toward the viewer (right-handed); the camera looks along −z.
+//! - **Depth**: planar Z along the view axis in scene units; larger is farther; `+inf` = nothing hit.
+//! - **Normal**: unit length, camera space. The zero vector means "no surface here".
+//! - **Position**: camera space, scene units.
+//! - **UV**: u right, v up, origin bottom left.
+//! - **Object ID**: whole numbers kept in `f32` (exact below 2²⁴); 0 is the background.
+//! - **Matte**: one plane, 0 = untouched, 1 = fully affected.
+//! - **NaN and infinity** are "no sample" in data; kernels let no NaN into a picture that had none.
+//! - **Lengths in px** mean full-resolution px; at scale ½ⁿ they shrink with the picture.
+//!
+//! # Modules
+//!
+//! | module | subject |
+//! |---|---|
+//! | [`window`], [`raster`] | where samples are, and the samples |
+//! | [`bands`] | the one parallel helper, and cancellation |
+//! | [`scale`] | proxies: halving that averages colour and picks data |
+//! | [`role`] | what a pass means |
+//! | [`camera`] | projection, unprojection, position from depth |
+//! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
+//! | [`matte`] | where a change belongs |
+//! | [`lamp`], [`brdf`], [`relight`] | light added to a rendered surface |
+//! | [`view`] | turning any pass into 8-bit pixels for a screen |
+//! | [`compare`] | PSNR and largest difference |
+//!
+//! # Limits
+//!
+//! Window sides are at most [`window::MAX_SIDE`]; the caller bounds the bytes before it allocates.
+
+pub mod bands;
+pub mod blend;
+pub mod brdf;
+pub mod camera;
+pub mod colour;
+pub mod compare;
+pub mod composite;
+pub mod lamp;
+pub mod matte;
+pub mod raster;
+pub mod relight;
+pub mod role;
+pub mod scale;
+pub mod view;
+pub mod window;
+
+pub use bands::{Cancel, Cancelled, KernelError};
+pub use camera::Camera;
+pub use raster::{Raster, ShapeError};
+pub use role::Role;
+pub use scale::Scale;
+pub use window::Window;

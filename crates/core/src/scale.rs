@@ -1,0 +1,137 @@
+//! Proxies: rasters at ½ⁿ of their size.
+//!
+//! Colour, alpha and coverage are averaged; depth, normals, IDs, UV and positions are *picked*, since
+//! the average of two depths across an edge is a depth where nothing is.
+
+use crate::{Raster, Window};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// The coarsest scale, ½⁶: an 8K picture at 120 px, smaller than any tile in the interface.
+pub const MAX_HALVINGS: u8 = 6;
+
+/// A scale of ½ⁿ.
+#[derive(
+    Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema, TS,
+)]
+#[serde(transparent)]
+pub struct Scale(#[schemars(range(max = 6))] u8);
+
+impl Scale {
+    /// Full resolution.
+    pub const FULL: Self = Self(0);
+
+    /// ½ⁿ, or `None` above [`MAX_HALVINGS`].
+    pub const fn halved(n: u8) -> Option<Self> {
+        if n <= MAX_HALVINGS { Some(Self(n)) } else { None }
+    }
+
+    /// How often the size was halved.
+    pub const fn halvings(self) -> u8 {
+        self.0
+    }
+
+    /// Full-resolution px per px at this scale.
+    pub const fn step(self) -> i32 {
+        1 << self.0
+    }
+
+    /// A full-resolution length in px at this scale.
+    pub fn length(self, px: f32) -> f32 {
+        px / self.step() as f32
+    }
+
+    /// The smallest window at this scale that covers a full-resolution window.
+    pub fn window(self, full: Window) -> Window {
+        let n = self.0;
+        let up = |v: i64| (v + i64::from(self.step()) - 1) >> n;
+        if full.is_empty() {
+            return Window::new(full.x >> n, full.y >> n, 0, 0);
+        }
+        Window::from_edges(
+            i64::from(full.x) >> n,
+            i64::from(full.y) >> n,
+            up(full.right()),
+            up(full.bottom()),
+        )
+    }
+
+    /// The full-resolution pixel whose sample stands for column or row `i` of picked data.
+    pub const fn picked(self, i: i32) -> i32 {
+        if self.0 == 0 { i } else { i * self.step() + self.step() / 2 }
+    }
+}
+
+/// Averages each block of 2ⁿ × 2ⁿ px: for colour (premultiplied), alpha and mattes. Pixels outside the
+/// data window count as transparent, so an edge that falls inside a block fades instead of growing.
+pub fn average(full: &Raster, scale: Scale) -> Raster {
+    if scale == Scale::FULL {
+        return full.clone();
+    }
+    let window = scale.window(full.window());
+    let (step, source) = (scale.step(), full.window());
+    let weight = 1.0 / (step * step) as f32;
+    let mut out = Raster::zeros(window, full.channels());
+    for c in 0..full.channels() {
+        for y in window.rows() {
+            let block = Window::from_edges(
+                source.x.into(),
+                i64::from(y) * i64::from(step),
+                source.right(),
+                i64::from(y + 1) * i64::from(step),
+            );
+            let sums = out.row_mut(c, y);
+            for sy in block.intersect(&source).rows() {
+                for (sx, v) in (source.x..).zip(full.row(c, sy)) {
+                    sums[((sx >> scale.halvings()) - window.x) as usize] += v;
+                }
+            }
+            sums.iter_mut().for_each(|v| *v *= weight);
+        }
+    }
+    out
+}
+
+/// Picks the sample nearest the middle of each block (see [`Scale::picked`]), held inside the data
+/// window at its borders: for depth, normals, positions, UV and IDs.
+pub fn pick(full: &Raster, scale: Scale) -> Raster {
+    if scale == Scale::FULL || full.window().is_empty() {
+        return full.cropped(scale.window(full.window()), 0.0);
+    }
+    let source = full.window();
+    let hold = |v: i32, low: i32, n: u32| v.clamp(low, low + n as i32 - 1);
+    Raster::from_fn(scale.window(source), full.channels(), |c, x, y| {
+        let sx = hold(scale.picked(x), source.x, source.width);
+        let sy = hold(scale.picked(y), source.y, source.height);
+        full.sample(c, sx, sy).unwrap_or(0.0)
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const HALF: Scale = Scale(1);
+
+    #[test]
+    fn windows_shrink_outwards() {
+        assert_eq!(HALF.window(Window::new(-3, 1, 7, 4)), Window::new(-2, 0, 4, 3));
+        assert_eq!(Scale(2).window(Window::of_size(1920, 1080)), Window::of_size(480, 270));
+        assert_eq!(Scale::FULL.window(Window::new(5, 6, 7, 8)), Window::new(5, 6, 7, 8));
+    }
+
+    #[test]
+    fn colour_averages_and_fades_at_an_odd_border() {
+        let r = Raster::from_fn(Window::of_size(3, 2), 1, |_, x, _| x as f32);
+        assert_eq!(average(&r, HALF).plane(0), [0.5, 1.0], "the last block is half outside");
+    }
+
+    #[test]
+    fn data_is_picked_never_mixed() {
+        let r = Raster::from_fn(Window::of_size(4, 4), 1, |_, x, _| if x < 2 { 1.0 } else { f32::INFINITY });
+        assert_eq!(pick(&r, HALF).plane(0), [1.0, f32::INFINITY, 1.0, f32::INFINITY]);
+        let odd = Raster::from_fn(Window::of_size(3, 1), 1, |_, x, _| x as f32);
+        assert_eq!(pick(&odd, HALF).plane(0), [1.0, 2.0]);
+    }
+}

@@ -1,0 +1,1 @@
+//! The shot document and the engine that turns it into pictures.

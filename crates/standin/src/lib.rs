@@ -1,0 +1,1 @@
+//! The stand-in renderer: the Veldmere orrery, every pass exact, and true re-renders.

@@ -1,0 +1,1 @@
+//! Keeping: PostgreSQL through Diesel, and the media store.
