@@ -16,6 +16,7 @@ pub const MAX_HALVINGS: u8 = 6;
     Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema, TS,
 )]
 #[serde(transparent)]
+#[ts(type = "number")]
 pub struct Scale(#[schemars(range(max = 6))] u8);
 
 impl Scale {

@@ -1,1 +1,27 @@
-//! The stand-in renderer: the Veldmere orrery, every pass exact, and true re-renders.
+//! The stand-in renderer: the Veldmere orrery, every pass exact, and true re-renders with a lamp added.
+//!
+//! A small ray tracer that ships with Jugata so that every trick can be compared with the truth. The
+//! *picture* is antialiased; the *passes* are not: each holds what one ray through the pixel's centre
+//! hits, in canonical form (conventions: `jugata_core`). The same settings give the same bytes on every
+//! run and for any number of threads.
+//!
+//! It takes its types from `jugata_core` and none of its maths of light: a truth that shared the code it
+//! is to judge would prove nothing.
+//!
+//! | module | subject |
+//! |---|---|
+//! | [`shape`], [`bvh`] | what a ray hits |
+//! | [`material`], [`lettering`] | what a surface looks like |
+//! | [`orrery`] | the scene |
+//! | [`shade`], [`render`] | light, sampling, passes |
+
+pub mod bvh;
+pub mod lettering;
+pub mod material;
+pub mod orrery;
+mod polynomial;
+pub mod render;
+pub mod shade;
+pub mod shape;
+
+pub use render::{AddedLamp, LampPlace, Passes, Settings, render};

@@ -1,0 +1,245 @@
+//! From the scene to a picture and its passes.
+
+use crate::orrery::{Scene, scene};
+use crate::shade::{Dice, find, radiance};
+use crate::shape::Ray;
+use glam::{Mat4, Vec2, Vec3};
+use jugata_core::{Camera, Cancel, Raster, Window, bands::for_each_band};
+
+/// Where an added lamp's light comes from, in camera space.
+#[derive(Clone, Copy, Debug)]
+pub enum LampPlace {
+    /// Unit direction from the surface to the lamp.
+    Directional([f32; 3]),
+    /// A point.
+    Point([f32; 3]),
+}
+
+/// A lamp that the true re-render has and the first render had not.
+#[derive(Clone, Copy, Debug)]
+pub struct AddedLamp {
+    /// Where.
+    pub place: LampPlace,
+    /// Irradiance (directional) or radiant intensity (point), linear Rec.709.
+    pub power: [f32; 3],
+    /// Whether it casts shadows.
+    pub shadows: bool,
+}
+
+/// What to render.
+#[derive(Clone, Debug)]
+pub struct Settings {
+    /// Picture width, px.
+    pub width: u32,
+    /// Picture height, px.
+    pub height: u32,
+    /// Samples per pixel along each side; 4 gives 16.
+    pub samples: u32,
+    /// Lamps beside the scene's own.
+    pub added: Vec<AddedLamp>,
+}
+
+impl Default for Settings {
+    fn default() -> Self {
+        Self { width: 1280, height: 720, samples: 4, added: Vec::new() }
+    }
+}
+
+/// A render.
+#[derive(Clone, Debug)]
+pub struct Passes {
+    /// Antialiased RGBA, premultiplied, linear.
+    pub beauty: Raster,
+    /// Planar depth; `+inf` where nothing is.
+    pub depth: Raster,
+    /// Unit normals, camera space; zero where nothing is.
+    pub normal: Raster,
+    /// Camera space; zero where nothing is.
+    pub position: Raster,
+    /// Texture coordinates.
+    pub uv: Raster,
+    /// Object IDs, 0 where nothing is.
+    pub id: Raster,
+    /// Surface colour of what is diffuse; black for metals.
+    pub albedo: Raster,
+    /// The camera, px.
+    pub camera: Camera,
+    /// World to camera space.
+    pub world_to_camera: Mat4,
+    /// Focal length, mm.
+    pub focal: f32,
+    /// Sensor width, mm.
+    pub sensor: f32,
+}
+
+/// Mirrored bounces that the renderer follows.
+const BOUNCES: u32 = 2;
+
+/// Renders the orrery. Sizes are held to 1..=4096 px a side and 1..=16 samples.
+pub fn render(settings: &Settings) -> Passes {
+    let scene = scene();
+    let window = Window::of_size(settings.width.clamp(1, 4096), settings.height.clamp(1, 4096));
+    let camera = Camera {
+        focal: scene.focal / scene.sensor * window.width as f32,
+        centre_x: window.width as f32 * 0.5,
+        centre_y: window.height as f32 * 0.5,
+    };
+    let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse() };
+    let beauty = eye.beauty(window, settings.samples.clamp(1, 16), &settings.added);
+    let data = eye.data(window);
+    let take = |first: usize, count: usize| {
+        Raster::from_fn(window, count, |c, x, y| data.sample(first + c, x, y).unwrap_or(0.0))
+    };
+    Passes {
+        beauty,
+        depth: take(0, 1),
+        normal: take(1, 3),
+        position: take(4, 3),
+        uv: take(7, 2),
+        id: take(9, 1),
+        albedo: take(10, 3),
+        camera,
+        world_to_camera: scene.world_to_camera,
+        focal: scene.focal,
+        sensor: scene.sensor,
+    }
+}
+
+struct Eye<'a> {
+    scene: &'a Scene,
+    camera: Camera,
+    to_world: Mat4,
+}
+
+impl Eye<'_> {
+    fn ray(&self, at: Vec2) -> Ray {
+        let direction = self.camera.unproject(at, 1.0);
+        Ray { origin: self.to_world.transform_point3(Vec3::ZERO), direction: self.to_world.transform_vector3(direction) }
+    }
+
+    fn beauty(&self, window: Window, side: u32, added: &[AddedLamp]) -> Raster {
+        let mut out = Raster::zeros(window, 4);
+        // Nothing pulls this token, so the loop cannot be cut short.
+        let whole = for_each_band(&mut out, &Cancel::new(), |band| {
+            for y in band.window().rows() {
+                for i in 0..window.width as usize {
+                    let px = self.pixel(i as u32, y as u32, window.width, side, added);
+                    let rows: [&mut [f32]; 4] = band.rows(y);
+                    rows.into_iter().zip(px).for_each(|(row, v)| row[i] = v);
+                }
+            }
+        });
+        debug_assert!(whole.is_ok());
+        out
+    }
+
+    /// The mean of a pixel's samples. After half of them (a checkerboard of its cells) a pixel that saw
+    /// one smooth surface only is done: edges and mirrors get them all.
+    fn pixel(&self, x: u32, y: u32, width: u32, side: u32, added: &[AddedLamp]) -> [f32; 4] {
+        let (mut sum, mut taken, mut first) = ([0.0f32; 4], 0u32, None);
+        let mut smooth = true;
+        for half in 0..2 {
+            for s in (0..side * side).filter(|s| (s % side + s / side) % 2 == half) {
+                let mut dice = Dice::new(y * width + x, taken);
+                let cell = Vec2::new((s % side) as f32, (s / side) as f32);
+                let jitter = Vec2::new(dice.roll(), dice.roll());
+                let ray = self.ray(Vec2::new(x as f32, y as f32) + (cell + jitter) / side as f32);
+                let found = find(self.scene, &ray);
+                let kind = found.as_ref().map(|f| (f.id, f.normal, f.material.metal));
+                let (id, normal, metal) = *first.get_or_insert(kind.unwrap_or((0, Vec3::ZERO, false)));
+                let same = kind.map_or(id == 0, |(i, n, _)| i == id && n.dot(normal) > 0.995);
+                smooth &= same && !metal;
+                if let Some(found) = found {
+                    // Bounded so that one unlucky path leaves no white dot.
+                    let c = radiance(self.scene, &ray, &found, added, &mut dice, BOUNCES);
+                    let c = c.min(Vec3::splat(24.0));
+                    (0..3).for_each(|k| sum[k] += c[k]);
+                    sum[3] += 1.0;
+                }
+                taken += 1;
+            }
+            if smooth && side > 1 {
+                break;
+            }
+        }
+        sum.map(|v| v / taken as f32)
+    }
+
+    /// Depth, normal, position, UV, ID, albedo from one ray through each pixel's centre.
+    fn data(&self, window: Window) -> Raster {
+        let mut out = Raster::zeros(window, 13);
+        let whole = for_each_band(&mut out, &Cancel::new(), |band| {
+            for y in band.window().rows() {
+                for i in 0..window.width as usize {
+                    let ray = self.ray(Vec2::new(i as f32 + 0.5, y as f32 + 0.5));
+                    let mut px = [0.0f32; 13];
+                    px[0] = f32::INFINITY;
+                    if let Some(found) = find(self.scene, &ray) {
+                        let p = self.scene.world_to_camera.transform_point3(found.point);
+                        let n = self.scene.world_to_camera.transform_vector3(found.normal).normalize();
+                        let a = if found.material.metal { Vec3::ZERO } else { found.colour };
+                        px = [
+                            -p.z, n.x, n.y, n.z, p.x, p.y, p.z, found.uv.x, found.uv.y, found.id as f32, a.x,
+                            a.y, a.z,
+                        ];
+                    }
+                    let rows: [&mut [f32]; 13] = band.rows(y);
+                    rows.into_iter().zip(px).for_each(|(row, v)| row[i] = v);
+                }
+            }
+        });
+        debug_assert!(whole.is_ok());
+        out
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn small() -> Settings {
+        Settings { width: 96, height: 54, samples: 1, added: Vec::new() }
+    }
+
+    #[test]
+    fn the_same_bytes_on_every_run_and_any_number_of_threads() {
+        let one = rayon::ThreadPoolBuilder::new().num_threads(1).build().unwrap();
+        let (a, b) = (render(&small()), one.install(|| render(&small())));
+        assert_eq!(a.beauty, b.beauty);
+        assert_eq!(a.normal, b.normal);
+    }
+
+    #[test]
+    fn passes_agree_with_each_other() {
+        let p = render(&small());
+        let w = p.beauty.window();
+        let mut seen = 0;
+        for y in w.rows() {
+            for x in 0..w.width as i32 {
+                let (z, id) = (p.depth.sample(0, x, y).unwrap(), p.id.sample(0, x, y).unwrap());
+                assert_eq!(z.is_finite(), id > 0.0);
+                if z.is_finite() {
+                    let at = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
+                    let want = p.camera.unproject(at, z);
+                    let got = Vec3::from_slice(&p.position.pixel(x, y).unwrap());
+                    assert!(got.distance(want) < 2e-3, "{got} {want}");
+                    let n = Vec3::from_slice(&p.normal.pixel(x, y).unwrap());
+                    assert!((n.length() - 1.0).abs() < 1e-4);
+                    assert!(n.dot(-got.normalize()) > -0.35, "faces the viewer but for the relief");
+                    seen += 1;
+                }
+            }
+        }
+        assert!(seen > 3000 && seen < w.area(), "most is covered, one corner is sky: {seen}");
+        assert_eq!(p.beauty.pixel(95, 0).unwrap(), [0.0; 4]);
+    }
+
+    #[test]
+    fn every_object_is_seen() {
+        let p = render(&Settings { width: 480, height: 270, ..small() });
+        for (i, name) in crate::orrery::OBJECTS.iter().enumerate() {
+            let count = p.id.plane(0).iter().filter(|&&v| v == (i + 1) as f32).count();
+            assert!(count > 30, "{name}: {count} px");
+        }
+    }
+}

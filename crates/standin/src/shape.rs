@@ -1,0 +1,354 @@
+//! Shapes and their intersection with rays.
+
+use glam::{Affine3A, Mat3, Vec2, Vec3};
+use std::f32::consts::{PI, TAU};
+
+/// A ray; `direction` need not be unit, distances are in its multiples.
+#[derive(Clone, Copy, Debug)]
+pub struct Ray {
+    /// Start.
+    pub origin: Vec3,
+    /// Direction.
+    pub direction: Vec3,
+}
+
+impl Ray {
+    /// The point at distance `t`.
+    pub fn at(&self, t: f32) -> Vec3 {
+        self.origin + self.direction * t
+    }
+}
+
+/// Where a ray met a shape, in the shape's own space.
+#[derive(Clone, Copy, Debug)]
+pub struct Hit {
+    /// Distance along the ray.
+    pub t: f32,
+    /// Outward unit normal.
+    pub normal: Vec3,
+    /// Texture coordinates, 0..1.
+    pub uv: Vec2,
+}
+
+/// A shape around the origin of its own space.
+#[derive(Clone, Copy, Debug)]
+pub enum Shape {
+    /// Radius 1.
+    Sphere,
+    /// From −half to half on each axis.
+    Box {
+        /// Half the size.
+        half: Vec3,
+    },
+    /// Around y, from 0 to `height`, capped, narrowing from `bottom` to `top` radius (a cone if 0).
+    Frustum {
+        /// Radius at y = 0.
+        bottom: f32,
+        /// Radius at y = `height`.
+        top: f32,
+        /// Length.
+        height: f32,
+        /// Whether the ends are closed.
+        capped: bool,
+    },
+    /// Around y.
+    Torus {
+        /// Radius of the ring.
+        ring: f32,
+        /// Radius of the tube.
+        tube: f32,
+    },
+    /// In the plane y = 0, with a hole in the middle and `holes` round ones on a circle.
+    Disc {
+        /// Outer radius.
+        outer: f32,
+        /// Radius of the middle hole.
+        inner: f32,
+        /// Number of round holes half way out.
+        holes: u32,
+    },
+}
+
+/// Nearest distance that counts as a hit: keeps a ray from meeting the surface it left.
+pub const NEAR: f32 = 2e-4;
+
+impl Shape {
+    /// Corners of the bounding box.
+    pub fn bounds(&self) -> [Vec3; 2] {
+        match *self {
+            Self::Sphere => [-Vec3::ONE, Vec3::ONE],
+            Self::Box { half } => [-half, half],
+            Self::Frustum { bottom, top, height, .. } => {
+                let r = bottom.max(top);
+                [Vec3::new(-r, 0.0, -r), Vec3::new(r, height, r)]
+            }
+            Self::Torus { ring, tube } => {
+                let half = Vec3::new(ring + tube, tube, ring + tube);
+                [-half, half]
+            }
+            Self::Disc { outer, .. } => {
+                let half = Vec3::new(outer, 1e-3, outer);
+                [-half, half]
+            }
+        }
+    }
+
+    /// The nearest hit between [`NEAR`] and `far`.
+    pub fn hit(&self, ray: &Ray, far: f32) -> Option<Hit> {
+        match *self {
+            Self::Sphere => sphere(ray, far),
+            Self::Box { half } => cuboid(ray, half, far),
+            Self::Frustum { bottom, top, height, capped } => frustum(ray, bottom, top, height, capped, far),
+            Self::Torus { ring, tube } => torus(ray, ring, tube, far),
+            Self::Disc { outer, inner, holes } => disc(ray, outer, inner, holes, far),
+        }
+    }
+}
+
+fn within(t: f32, far: f32) -> bool {
+    t > NEAR && t < far
+}
+
+/// Longitude and latitude as 0..1.
+fn sphere_uv(p: Vec3) -> Vec2 {
+    Vec2::new(0.5 + p.x.atan2(p.z) / TAU, 0.5 + p.y.clamp(-1.0, 1.0).asin() / PI)
+}
+
+fn sphere(ray: &Ray, far: f32) -> Option<Hit> {
+    let a = ray.direction.length_squared();
+    let b = ray.origin.dot(ray.direction);
+    let c = ray.origin.length_squared() - 1.0;
+    let d = b * b - a * c;
+    if d < 0.0 {
+        return None;
+    }
+    let root = d.sqrt();
+    let t = [(-b - root) / a, (-b + root) / a].into_iter().find(|&t| within(t, far))?;
+    let normal = ray.at(t).normalize();
+    Some(Hit { t, normal, uv: sphere_uv(normal) })
+}
+
+fn cuboid(ray: &Ray, half: Vec3, far: f32) -> Option<Hit> {
+    let inverse = ray.direction.recip();
+    let (a, b) = ((-half - ray.origin) * inverse, (half - ray.origin) * inverse);
+    let (low, high) = (a.min(b), a.max(b));
+    let (enter, leave) = (low.max_element(), high.min_element());
+    if enter > leave {
+        return None;
+    }
+    let t = [enter, leave].into_iter().find(|&t| within(t, far))?;
+    let p = ray.at(t) / half;
+    let m = p.abs();
+    let (normal, uv) = if m.x >= m.y && m.x >= m.z {
+        (Vec3::X * p.x.signum(), Vec2::new(-p.z * p.x.signum(), p.y))
+    } else if m.y >= m.z {
+        (Vec3::Y * p.y.signum(), Vec2::new(p.x, -p.z * p.y.signum()))
+    } else {
+        (Vec3::Z * p.z.signum(), Vec2::new(p.x * p.z.signum(), p.y))
+    };
+    Some(Hit { t, normal, uv: uv * 0.5 + 0.5 })
+}
+
+fn frustum(ray: &Ray, bottom: f32, top: f32, height: f32, capped: bool, far: f32) -> Option<Hit> {
+    let mut best: Option<Hit> = None;
+    let mut offer = |hit: Hit| {
+        if within(hit.t, best.map_or(far, |h| h.t)) {
+            best = Some(hit);
+        }
+    };
+    let slope = (top - bottom) / height;
+    let (o, d) = (ray.origin, ray.direction);
+    // x² + z² = (bottom + slope·y)²
+    let (r0, rd) = (bottom + slope * o.y, slope * d.y);
+    let a = d.x * d.x + d.z * d.z - rd * rd;
+    let b = o.x * d.x + o.z * d.z - r0 * rd;
+    let c = o.x * o.x + o.z * o.z - r0 * r0;
+    let disc = b * b - a * c;
+    if disc >= 0.0 && a.abs() > 1e-12 {
+        for t in [(-b - disc.sqrt()) / a, (-b + disc.sqrt()) / a] {
+            let p = ray.at(t);
+            if (0.0..=height).contains(&p.y) && bottom + slope * p.y >= 0.0 {
+                let out = Vec3::new(p.x, 0.0, p.z).normalize_or(Vec3::X);
+                let normal = (out - Vec3::Y * slope).normalize();
+                offer(Hit { t, normal, uv: Vec2::new(0.5 + p.x.atan2(p.z) / TAU, p.y / height) });
+            }
+        }
+    }
+    if capped && d.y.abs() > 1e-12 {
+        for (y, r, n) in [(0.0, bottom, -Vec3::Y), (height, top, Vec3::Y)] {
+            let t = (y - o.y) / d.y;
+            let p = ray.at(t);
+            if p.x * p.x + p.z * p.z <= r * r {
+                offer(Hit { t, normal: n, uv: Vec2::new(p.x, -p.z) / (2.0 * r) + 0.5 });
+            }
+        }
+    }
+    best
+}
+
+/// Solves the quartic of the torus on the stretch of the ray that can meet it.
+fn torus(ray: &Ray, ring: f32, tube: f32, far: f32) -> Option<Hit> {
+    let (from, to) = torus_stretch(ray, ring, tube, far)?;
+    // Measured from the middle of the stretch, in f64, so that the coefficients stay small.
+    let middle = (from + to) * 0.5;
+    let (o, d) = (ray.at(middle).as_dvec3(), ray.direction.as_dvec3());
+    let (r, t) = (f64::from(ring), f64::from(tube));
+    // (|p|² + R² − r²)² = 4R²(px² + pz²) along p = o + s·d.
+    let (dd, od, k) = (d.dot(d), o.dot(d), o.dot(o) + r * r - t * t);
+    let flat = |a: glam::DVec3, b: glam::DVec3| 4.0 * r * r * (a.x * b.x + a.z * b.z);
+    let quartic = [
+        k * k - flat(o, o),
+        4.0 * od * k - 2.0 * flat(o, d),
+        2.0 * dd * k + 4.0 * od * od - flat(d, d),
+        4.0 * dd * od,
+        dd * dd,
+    ];
+    let half = f64::from(to - from) * 0.5;
+    let s = crate::polynomial::roots(&quartic, -half, half).next()?;
+    let p = (o + d * s).as_vec3();
+    let around = Vec2::new(p.x, p.z);
+    let axis = around.normalize_or(Vec2::X) * ring;
+    let normal = (p - Vec3::new(axis.x, 0.0, axis.y)).normalize();
+    let uv = Vec2::new(0.5 + p.x.atan2(p.z) / TAU, 0.5 + p.y.atan2(around.length() - ring) / TAU);
+    Some(Hit { t: middle + s as f32, normal, uv })
+}
+
+/// The part of the ray inside the flat ring that encloses the torus; most rays pass it by.
+fn torus_stretch(ray: &Ray, ring: f32, tube: f32, far: f32) -> Option<(f32, f32)> {
+    let (o, d) = (ray.origin, ray.direction);
+    let (a, b) = ((-tube - o.y) / d.y, (tube - o.y) / d.y);
+    let (mut from, mut to) = (a.min(b).max(NEAR), a.max(b).min(far));
+    let outer = ring + tube;
+    let flat = |u: Vec3, v: Vec3| u.x * v.x + u.z * v.z;
+    let (dd, od) = (flat(d, d), flat(o, d));
+    let disc = od * od - dd * (flat(o, o) - outer * outer);
+    if disc < 0.0 {
+        return None;
+    }
+    if dd > 1e-12 {
+        from = from.max((-od - disc.sqrt()) / dd);
+        to = to.min((-od + disc.sqrt()) / dd);
+    }
+    let inside = |t: f32| flat(ray.at(t), ray.at(t)) < (ring - tube) * (ring - tube);
+    // The inner disc is convex: a stretch with both ends in it stays in it.
+    (from < to && !(inside(from) && inside(to))).then_some((from, to))
+}
+
+fn disc(ray: &Ray, outer: f32, inner: f32, holes: u32, far: f32) -> Option<Hit> {
+    let t = -ray.origin.y / ray.direction.y;
+    if !within(t, far) {
+        return None;
+    }
+    let p = ray.at(t);
+    let at = Vec2::new(p.x, p.z);
+    let r = at.length();
+    if r > outer || r < inner {
+        return None;
+    }
+    if holes > 0 {
+        let middle = (outer + inner) * 0.5;
+        let sector = TAU / holes as f32;
+        let angle = (p.x.atan2(p.z) / sector).round() * sector;
+        let centre = Vec2::new(angle.sin(), angle.cos()) * middle;
+        let radius = ((outer - inner) * 0.33).min(middle * (sector * 0.5).sin() * 0.8);
+        if at.distance(centre) < radius {
+            return None;
+        }
+    }
+    let normal = if ray.direction.y < 0.0 { Vec3::Y } else { -Vec3::Y };
+    Some(Hit { t, normal, uv: Vec2::new(p.x, -p.z) / (2.0 * outer) + 0.5 })
+}
+
+/// A shape placed in the world.
+#[derive(Clone, Copy, Debug)]
+pub struct Placed {
+    shape: Shape,
+    to_local: Affine3A,
+    to_world: Affine3A,
+    normals: Mat3,
+    /// Object ID, from 1.
+    pub id: u32,
+    /// Index of the material.
+    pub material: usize,
+}
+
+impl Placed {
+    /// Places a shape. The transform must be invertible.
+    pub fn new(shape: Shape, to_world: Affine3A, id: u32, material: usize) -> Self {
+        let to_local = to_world.inverse();
+        let normals = Mat3::from(to_local.matrix3).transpose();
+        Self { shape, to_local, to_world, normals, id, material }
+    }
+
+    /// Corners of the bounding box in the world.
+    pub fn bounds(&self) -> [Vec3; 2] {
+        let [low, high] = self.shape.bounds();
+        let mut out = [Vec3::INFINITY, Vec3::NEG_INFINITY];
+        for i in 0..8 {
+            let pick = |bit: u32, c: usize| if i >> bit & 1 == 0 { low[c] } else { high[c] };
+            let p = self.to_world.transform_point3(Vec3::new(pick(0, 0), pick(1, 1), pick(2, 2)));
+            out = [out[0].min(p), out[1].max(p)];
+        }
+        out
+    }
+
+    /// The nearest hit before `far`; distances keep their meaning, the normal is in the world.
+    pub fn hit(&self, ray: &Ray, far: f32) -> Option<Hit> {
+        let local = Ray {
+            origin: self.to_local.transform_point3(ray.origin),
+            direction: self.to_local.transform_vector3(ray.direction),
+        };
+        let hit = self.shape.hit(&local, far)?;
+        Some(Hit { normal: (self.normals * hit.normal).normalize(), ..hit })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn shoot(shape: Shape, origin: [f32; 3], direction: [f32; 3]) -> Option<Hit> {
+        shape.hit(&Ray { origin: origin.into(), direction: direction.into() }, f32::INFINITY)
+    }
+
+    #[track_caller]
+    fn hits(shape: Shape, origin: [f32; 3], direction: [f32; 3], t: f32, normal: [f32; 3]) {
+        let hit = shoot(shape, origin, direction).expect("a hit");
+        assert!((hit.t - t).abs() < 1e-4 && hit.normal.distance(normal.into()) < 1e-3, "{hit:?}");
+    }
+
+    #[test]
+    fn shapes_are_hit_where_geometry_says() {
+        hits(Shape::Sphere, [0.0, 0.0, 5.0], [0.0, 0.0, -2.0], 2.0, [0.0, 0.0, 1.0]);
+        hits(Shape::Box { half: Vec3::new(1.0, 2.0, 3.0) }, [5.0, 0.0, 0.0], [-1.0, 0.0, 0.0], 4.0, [1.0, 0.0, 0.0]);
+        let tube = Shape::Frustum { bottom: 1.0, top: 1.0, height: 2.0, capped: true };
+        hits(tube, [0.0, 5.0, 0.0], [0.0, -1.0, 0.0], 3.0, [0.0, 1.0, 0.0]);
+        hits(tube, [0.0, 1.0, 4.0], [0.0, 0.0, -1.0], 3.0, [0.0, 0.0, 1.0]);
+        let cone = Shape::Frustum { bottom: 1.0, top: 0.0, height: 1.0, capped: true };
+        let n = 0.5f32.sqrt();
+        hits(cone, [4.0, 0.5, 0.0], [-1.0, 0.0, 0.0], 3.5, [n, n, 0.0]);
+        let torus = Shape::Torus { ring: 2.0, tube: 0.5 };
+        hits(torus, [5.0, 0.0, 0.0], [-1.0, 0.0, 0.0], 2.5, [1.0, 0.0, 0.0]);
+        assert!(shoot(torus, [0.0, 5.0, 0.0], [0.0, -1.0, 0.0]).is_none(), "through the hole");
+    }
+
+    #[test]
+    fn discs_have_holes() {
+        let gear = Shape::Disc { outer: 2.0, inner: 0.5, holes: 6 };
+        assert!(shoot(gear, [0.0, 1.0, 0.0], [0.0, -1.0, 0.0]).is_none());
+        assert!(shoot(gear, [0.0, 1.0, 1.25], [0.0, -1.0, 0.0]).is_none());
+        assert!(shoot(gear, [0.0, 1.0, 1.9], [0.0, -1.0, 0.0]).is_some());
+    }
+
+    #[test]
+    fn placed_shapes_scale_and_turn() {
+        let place = Affine3A::from_scale_rotation_translation(
+            Vec3::splat(2.0),
+            glam::Quat::from_rotation_y(1.0),
+            Vec3::new(0.0, 0.0, -10.0),
+        );
+        let ball = Placed::new(Shape::Sphere, place, 1, 0);
+        let hit = ball.hit(&Ray { origin: Vec3::ZERO, direction: -Vec3::Z }, 1e9).unwrap();
+        assert!((hit.t - 8.0).abs() < 1e-4 && hit.normal.distance(Vec3::Z) < 1e-4);
+    }
+}
