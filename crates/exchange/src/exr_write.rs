@@ -1,0 +1,116 @@
+//! OpenEXR files out: one part, any number of layers, half or float.
+
+use crate::error::ExchangeError;
+use exr::image::{AnyChannel, AnyChannels, Encoding, FlatSamples, Image, Layer};
+use exr::math::Vec2;
+use exr::meta::attribute::{AttributeValue, IntegerBounds, Text};
+use exr::meta::header::{ImageAttributes, LayerAttributes};
+use exr::prelude::{SmallVec, WritableImage};
+use half::f16;
+use jugata_core::{Raster, Window};
+use std::io::Cursor;
+
+/// Bits of a written sample.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Depth {
+    /// 16-bit float: pictures.
+    Half,
+    /// 32-bit float: data, and pictures that go on to be worked on.
+    #[default]
+    Float,
+}
+
+/// Planes that are written under one name.
+#[derive(Clone, Copy, Debug)]
+pub struct NamedLayer<'a> {
+    /// Prefix of the channels, or empty for the main layer.
+    pub name: &'a str,
+    /// Channel suffixes, one per plane.
+    pub channels: &'a [&'a str],
+    /// The planes.
+    pub raster: &'a Raster,
+    /// Sample type.
+    pub depth: Depth,
+}
+
+/// Camera attributes of the file.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct CameraOut {
+    /// worldToCamera as OpenEXR stores it: rows of a matrix for row vectors.
+    pub world_to_camera: [f32; 16],
+    /// Focal length, mm.
+    pub focal: f32,
+    /// Sensor size, mm.
+    pub sensor: [f32; 2],
+}
+
+/// Encodes layers that share one data window as a ZIP-compressed scanline file (16 lines a block).
+/// The same input gives the same bytes.
+///
+/// # Errors
+/// No layer, layers on different windows, an empty window, or names that collide.
+pub fn write(
+    layers: &[NamedLayer<'_>],
+    display: Window,
+    camera: Option<CameraOut>,
+) -> Result<Vec<u8>, ExchangeError> {
+    let refuse = |what: &str| ExchangeError::Unwritable { what: what.into() };
+    let data = layers.first().ok_or_else(|| refuse("it has no layer"))?.raster.window();
+    if layers.iter().any(|l| l.raster.window() != data || l.channels.len() != l.raster.channels()) {
+        return Err(refuse("its layers do not cover the same window"));
+    }
+    if data.is_empty() || display.is_empty() {
+        return Err(refuse("it has no pixel"));
+    }
+    let mut list = SmallVec::new();
+    for layer in layers {
+        for (c, suffix) in layer.channels.iter().enumerate() {
+            let name =
+                if layer.name.is_empty() { (*suffix).to_owned() } else { format!("{}.{suffix}", layer.name) };
+            list.push(AnyChannel::new(name.as_str(), samples(layer.raster.plane(c), layer.depth)));
+        }
+    }
+    let channels = AnyChannels::sort(list);
+    let names: Vec<&[u8]> = channels.list.iter().map(|c| c.name.as_slice()).collect();
+    if names.windows(2).any(|pair| pair[0] == pair[1]) {
+        return Err(refuse("two of its channels have the same name"));
+    }
+    let size = Vec2(data.width as usize, data.height as usize);
+    let mut encoding = Encoding::SMALL_FAST_LOSSLESS;
+    encoding.compression = exr::compression::Compression::ZIP16;
+    let layer = Layer::new(size, layer_attributes(data, camera), encoding, channels);
+    let mut shared = ImageAttributes::new(IntegerBounds {
+        position: Vec2(display.x, display.y),
+        size: Vec2(display.width as usize, display.height as usize),
+    });
+    if let Some(c) = camera {
+        // One attribute in each of the crate's hash maps: more would be written in a random order.
+        let dimensions = AttributeValue::FloatVec2(Vec2(c.sensor[0], c.sensor[1]));
+        shared.other.insert(Text::from("sensorOverallDimensions"), dimensions);
+    }
+    let image = Image::new(shared, layer);
+    let mut out = Cursor::new(Vec::new());
+    image.write().to_buffered(&mut out).map_err(|e| ExchangeError::Unwritable { what: e.to_string() })?;
+    Ok(out.into_inner())
+}
+
+fn layer_attributes(data: Window, camera: Option<CameraOut>) -> LayerAttributes {
+    let mut a = LayerAttributes {
+        layer_position: Vec2(data.x, data.y),
+        software_name: Some(Text::from("Jugata")),
+        ..LayerAttributes::default()
+    };
+    if let Some(c) = camera {
+        a.world_to_camera = Some(c.world_to_camera);
+        a.screen_window_width = c.sensor[0] / c.focal;
+        a.other.insert(Text::from("nominalFocalLength"), AttributeValue::F32(c.focal));
+    }
+    a
+}
+
+fn samples(plane: &[f32], depth: Depth) -> FlatSamples {
+    match depth {
+        Depth::Half => FlatSamples::F16(plane.iter().map(|&v| f16::from_f32(v)).collect()),
+        Depth::Float => FlatSamples::F32(plane.to_vec()),
+    }
+}
