@@ -24,7 +24,7 @@
 //! | [`window`], [`raster`] | where samples are, and the samples |
 //! | [`bands`] | the one parallel helper, and cancellation |
 //! | [`scale`] | proxies: halving that averages colour and picks data |
-//! | [`role`] | what a pass means |
+//! | [`role`], [`convention`] | what a pass means, and how it was stored |
 //! | [`camera`] | projection, unprojection, position from depth |
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
 //! | [`matte`] | where a change belongs |
@@ -43,6 +43,7 @@ pub mod camera;
 pub mod colour;
 pub mod compare;
 pub mod composite;
+pub mod convention;
 pub mod lamp;
 pub mod matte;
 pub mod raster;
@@ -54,6 +55,7 @@ pub mod window;
 
 pub use bands::{Cancel, Cancelled, KernelError};
 pub use camera::Camera;
+pub use convention::Convention;
 pub use raster::{Raster, ShapeError};
 pub use role::Role;
 pub use scale::Scale;

@@ -1,1 +1,26 @@
-//! The shot document and the engine that turns it into pictures.
+//! The shot document, and the engine that turns it into pictures.
+//!
+//! | module | subject |
+//! |---|---|
+//! | [`document`] | elements, passes, steps, limits: the serde types of a shot file |
+//! | [`check`] | what a sound document is |
+//! | [`steps`] | kinds of step: one file and one line each |
+//! | [`engine`] | document + target + window + scale → raster, cached and cancellable |
+//! | [`media`] | where the bytes of a media file come from |
+//! | [`intake`] | a new shot from a file |
+//! | [`placing`] | putting a lamp by pointing at the picture |
+//! | [`error`] | what can go wrong, in sentences |
+
+pub mod check;
+pub mod document;
+pub mod engine;
+pub mod error;
+pub mod intake;
+pub mod media;
+pub mod placing;
+pub mod steps;
+
+pub use document::{Element, Joins, Limit, LimitBy, MediaId, Pass, Shot, Source, Step};
+pub use engine::{Engine, Request, Target};
+pub use error::ShotError;
+pub use steps::StepKind;

@@ -1,0 +1,134 @@
+//! What a sound document is. Everything that comes from outside passes here.
+
+use crate::document::{Element, FORMAT, Limit, LimitBy, Shot, Step};
+use crate::error::ShotError;
+use jugata_core::window::MAX_SIDE;
+use std::collections::HashSet;
+
+/// Most elements in a shot, passes or steps in an element, objects in a limit: far above any use, low
+/// enough that a document cannot occupy the machine.
+const MOST: usize = 256;
+
+/// Longest name, characters.
+const NAME: usize = 200;
+
+fn wrong(place: impl Into<String>, what: impl Into<String>) -> ShotError {
+    ShotError::Parameter { place: place.into(), what: what.into() }
+}
+
+/// Reads a document from JSON and checks it; an error names the place in the document.
+///
+/// # Errors
+/// Not JSON, not a shot document, another format version, or a figure out of range.
+pub fn parse(json: &str) -> Result<Shot, ShotError> {
+    let mut reader = serde_json::Deserializer::from_str(json);
+    let shot: Shot = serde_path_to_error::deserialize(&mut reader).map_err(|e| ShotError::Syntax {
+        path: e.path().to_string(),
+        what: e.inner().to_string(),
+    })?;
+    reader.end().map_err(|e| ShotError::Syntax { path: "its end".into(), what: e.to_string() })?;
+    check(&shot)?;
+    Ok(shot)
+}
+
+/// Checks sizes, counts, numbers and ranges.
+///
+/// # Errors
+/// The first thing that is wrong.
+pub fn check(shot: &Shot) -> Result<(), ShotError> {
+    if shot.format != FORMAT {
+        return Err(ShotError::Format { found: shot.format, known: FORMAT });
+    }
+    name("The shot", &shot.name)?;
+    let d = shot.display;
+    if d.is_empty() || d.width > MAX_SIDE || d.height > MAX_SIDE {
+        return Err(wrong("The shot", format!("a frame of {}×{} px is not possible", d.width, d.height)));
+    }
+    count("The shot", "elements", shot.elements.len())?;
+    distinct("The shot", "elements", shot.elements.iter().map(|e| e.id))?;
+    shot.elements.iter().try_for_each(element)
+}
+
+fn element(e: &Element) -> Result<(), ShotError> {
+    name("An element", &e.name)?;
+    count(&e.name, "passes", e.passes.len())?;
+    count(&e.name, "steps", e.steps.len())?;
+    distinct(&e.name, "passes", e.passes.iter().map(|p| p.id))?;
+    distinct(&e.name, "steps", e.steps.iter().map(|s| s.id))?;
+    if e.camera.is_some_and(|c| !c.is_sound()) {
+        return Err(wrong(&e.name, "its camera has a focal length or centre that is not possible"));
+    }
+    for pass in &e.passes {
+        name("A pass", &pass.name)?;
+        name("A file", &pass.source.file)?;
+        count(&pass.name, "channels", pass.source.channels.len())?;
+        if !pass.source.media.is_sound() {
+            return Err(wrong(&pass.name, "its media is not a BLAKE3 hash"));
+        }
+    }
+    e.steps.iter().try_for_each(step)
+}
+
+fn step(s: &Step) -> Result<(), ShotError> {
+    let place = || format!("Step {} ({})", s.id, s.does.title());
+    s.does.check().map_err(|what| wrong(place(), what))?;
+    range("strength", s.joins.strength, 0.0, 10.0).map_err(|what| wrong(place(), what))?;
+    match &s.only_where {
+        Some(l) => limit(l).map_err(|what| wrong(place(), what)),
+        None => Ok(()),
+    }
+}
+
+fn limit(l: &Limit) -> Result<(), String> {
+    match &l.by {
+        LimitBy::Objects { ids } if ids.len() > MOST => Err(format!("{} objects are too many", ids.len())),
+        // Numbers are kept in 32-bit float, exact below 2²⁴.
+        LimitBy::Objects { ids } if ids.iter().any(|&i| i >= 1 << 24) => {
+            Err("an object number is too large".into())
+        }
+        LimitBy::Objects { .. } => Ok(()),
+        LimitBy::Depth { near, far, near_soft, far_soft } => {
+            for (what, v) in [("near", near), ("far", far)] {
+                range(what, *v, -1e9, 1e9)?;
+            }
+            for (what, v) in [("near softness", near_soft), ("far softness", far_soft)] {
+                range(what, *v, 0.0, 1e9)?;
+            }
+            if near > far { Err("the near end lies behind the far end".into()) } else { Ok(()) }
+        }
+    }
+}
+
+/// `Err` with words unless `v` is finite and inside `low..=high`.
+///
+/// # Errors
+/// A sentence without its place.
+pub fn range(what: &str, v: f32, low: f32, high: f32) -> Result<(), String> {
+    if v.is_finite() && (low..=high).contains(&v) {
+        Ok(())
+    } else {
+        Err(format!("{what} is {v}, and must lie between {low} and {high}"))
+    }
+}
+
+fn name(place: &str, text: &str) -> Result<(), ShotError> {
+    let count = text.chars().count();
+    if count > NAME || text.chars().any(char::is_control) {
+        return Err(wrong(place, format!("its name must be at most {NAME} plain characters")));
+    }
+    Ok(())
+}
+
+fn count(place: &str, what: &str, n: usize) -> Result<(), ShotError> {
+    if n > MOST { Err(wrong(place, format!("{n} {what} are more than {MOST}"))) } else { Ok(()) }
+}
+
+fn distinct(place: &str, what: &str, ids: impl Iterator<Item = u32>) -> Result<(), ShotError> {
+    let mut seen = HashSet::new();
+    for id in ids {
+        if !seen.insert(id) {
+            return Err(wrong(place, format!("two of its {what} have the number {id}")));
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,242 @@
+//! The shot document: what is kept, sent and put into a shot file.
+
+use crate::steps::StepKind;
+use jugata_core::blend::{BlendMode, BlendSpace};
+use jugata_core::{Camera, Convention, Role, Window};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// Version of the document that this build writes and reads.
+pub const FORMAT: u32 = 1;
+
+/// A shot: elements over each other, the first lowest.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Shot {
+    /// Version of this document's form.
+    pub format: u32,
+    /// Name for people.
+    pub name: String,
+    /// The frame, full-resolution px.
+    pub display: Window,
+    /// Elements, lowest first.
+    pub elements: Vec<Element>,
+}
+
+/// A rendered element: its passes, and what is done to it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Element {
+    /// Number that stays with the element.
+    pub id: u32,
+    /// Name for people.
+    pub name: String,
+    /// Camera of the render, if known.
+    pub camera: Option<Camera>,
+    /// Its passes.
+    pub passes: Vec<Pass>,
+    /// Changes, in the order in which they happen.
+    pub steps: Vec<Step>,
+}
+
+/// A stored pass.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Pass {
+    /// Number that stays with the pass.
+    pub id: u32,
+    /// Name for people.
+    pub name: String,
+    /// What it means.
+    pub role: Role,
+    /// Where its samples are.
+    pub source: Source,
+    /// How they are stored.
+    #[serde(default)]
+    pub convention: Convention,
+}
+
+/// Channels of a media file.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Source {
+    /// The file, by what is in it.
+    pub media: MediaId,
+    /// The name under which it came, so that another machine can find it beside the shot file.
+    pub file: String,
+    /// Part of the file.
+    pub part: u32,
+    /// Channel names in canonical order.
+    pub channels: Vec<String>,
+}
+
+/// BLAKE3 hash of a file's bytes: 64 hexadecimal digits in lower case.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(transparent)]
+#[ts(type = "string")]
+pub struct MediaId(String);
+
+impl MediaId {
+    /// The ID of some bytes.
+    pub fn of(bytes: &[u8]) -> Self {
+        Self(blake3::hash(bytes).to_hex().to_string())
+    }
+
+    /// The ID of a hash that was computed while the bytes passed.
+    pub fn from_hash(hash: blake3::Hash) -> Self {
+        Self(hash.to_hex().to_string())
+    }
+
+    /// A hash given as text; `None` unless it is 64 lower-case hexadecimal digits.
+    pub fn parse(text: &str) -> Option<Self> {
+        let sound = text.len() == 64 && text.bytes().all(|b| matches!(b, b'0'..=b'9' | b'a'..=b'f'));
+        sound.then(|| Self(text.to_owned()))
+    }
+
+    /// The digits.
+    pub fn as_str(&self) -> &str {
+        &self.0
+    }
+
+    /// Whether the digits are sound (a document may bring anything).
+    pub fn is_sound(&self) -> bool {
+        Self::parse(&self.0).is_some()
+    }
+}
+
+/// One change.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Step {
+    /// Number that stays with the step.
+    pub id: u32,
+    /// Whether it happens.
+    pub on: bool,
+    /// What it does.
+    pub does: StepKind,
+    /// Where it happens; everywhere if not said.
+    #[serde(default)]
+    pub only_where: Option<Limit>,
+    /// How it meets the picture.
+    pub joins: Joins,
+}
+
+/// The matte that limits a step.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Limit {
+    /// What makes the matte.
+    pub by: LimitBy,
+    /// Everywhere else instead.
+    #[serde(default)]
+    pub invert: bool,
+}
+
+/// What makes a matte.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
+pub enum LimitBy {
+    /// Objects, by their numbers in the object ID pass.
+    Objects {
+        /// The numbers.
+        ids: Vec<u32>,
+    },
+    /// A range of depth with soft ends, scene units.
+    Depth {
+        /// Nearest fully affected depth.
+        near: f32,
+        /// Farthest fully affected depth.
+        far: f32,
+        /// Length of the ramp in front of `near`.
+        near_soft: f32,
+        /// Length of the ramp behind `far`.
+        far_soft: f32,
+    },
+}
+
+/// How a step meets the picture.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Joins {
+    /// Blend mode.
+    pub blend: BlendMode,
+    /// Encoding in which screen, multiply and overlay see the values.
+    #[serde(default)]
+    pub space: BlendSpace,
+    /// 0 = not at all, 1 = fully.
+    pub strength: f32,
+}
+
+impl Shot {
+    /// An element by number.
+    pub fn element(&self, id: u32) -> Option<&Element> {
+        self.elements.iter().find(|e| e.id == id)
+    }
+
+    /// An element by number, to change.
+    pub fn element_mut(&mut self, id: u32) -> Option<&mut Element> {
+        self.elements.iter_mut().find(|e| e.id == id)
+    }
+}
+
+impl Element {
+    /// The pass that a step reads for a role: the first with that role.
+    pub fn pass_of(&self, role: Role) -> Option<&Pass> {
+        self.passes.iter().find(|p| p.role == role)
+    }
+
+    /// A step by number.
+    pub fn step(&self, id: u32) -> Option<&Step> {
+        self.steps.iter().find(|s| s.id == id)
+    }
+
+    /// A number that no step has yet.
+    pub fn free_step_id(&self) -> u32 {
+        self.steps.iter().map(|s| s.id).max().unwrap_or(0).saturating_add(1)
+    }
+}
+
+impl Step {
+    /// A step of a kind with its defaults.
+    pub fn new(id: u32, does: StepKind) -> Self {
+        let joins = does.default_joins();
+        Self { id, on: true, does, only_where: None, joins }
+    }
+
+    /// The step as a sentence without its number: "Relight from … — only where object 6".
+    pub fn sentence(&self) -> String {
+        let mut text = self.does.sentence();
+        if self.joins.strength != 1.0 {
+            text.push_str(&format!(" at {}", percent(self.joins.strength)));
+        }
+        if let Some(limit) = &self.only_where {
+            text.push_str(&format!(" — only where {}", limit.sentence()));
+        }
+        text
+    }
+}
+
+fn percent(v: f32) -> String {
+    format!("{:.0} %", v * 100.0)
+}
+
+impl Limit {
+    /// The limit in words: "object 6", "not 4–7.5 deep".
+    pub fn sentence(&self) -> String {
+        let what = match &self.by {
+            LimitBy::Objects { ids } if ids.is_empty() => "no object".to_owned(),
+            LimitBy::Objects { ids } => {
+                let list: Vec<String> = ids.iter().map(u32::to_string).collect();
+                format!("object {}", list.join(", "))
+            }
+            LimitBy::Depth { near, far, .. } => format!("{near:.2}–{far:.2} deep"),
+        };
+        if self.invert { format!("not {what}") } else { what }
+    }
+}
+
+/// JSON Schema of the shot document.
+pub fn schema() -> serde_json::Value {
+    schemars::schema_for!(Shot).to_value()
+}

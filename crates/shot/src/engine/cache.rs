@@ -1,0 +1,54 @@
+//! What is kept, bounded in bytes.
+
+use super::key::ContentHash;
+use crate::document::MediaId;
+use jugata_core::Raster;
+use jugata_exchange::ImageFile;
+use moka::policy::EvictionPolicy;
+use moka::sync::Cache;
+use std::hash::Hash;
+use std::sync::Arc;
+
+/// Bounds of the caches, bytes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct CacheSizes {
+    /// Decoded files.
+    pub files: u64,
+    /// Canonical passes and results.
+    pub results: u64,
+}
+
+impl Default for CacheSizes {
+    fn default() -> Self {
+        Self { files: 1 << 30, results: 1 << 30 }
+    }
+}
+
+pub(super) struct Caches {
+    /// Decoded media files.
+    pub files: Cache<MediaId, Arc<ImageFile>>,
+    /// Rasters by what made them.
+    pub results: Cache<ContentHash, Arc<Raster>>,
+}
+
+/// A cache that drops what was used longest ago. (The crate's default keeps what is asked for most, which
+/// would turn away each new picture of a drag.)
+fn bounded<K: Hash + Eq + Send + Sync + 'static, V: Clone + Send + Sync + 'static>(
+    bytes: u64,
+    weigh: fn(&V) -> usize,
+) -> Cache<K, V> {
+    Cache::builder()
+        .max_capacity(bytes)
+        .eviction_policy(EvictionPolicy::lru())
+        .weigher(move |_, v| u32::try_from(weigh(v)).unwrap_or(u32::MAX))
+        .build()
+}
+
+impl Caches {
+    pub fn new(sizes: CacheSizes) -> Self {
+        Self {
+            files: bounded(sizes.files, |f: &Arc<ImageFile>| f.bytes()),
+            results: bounded(sizes.results, |r: &Arc<Raster>| r.bytes()),
+        }
+    }
+}

@@ -1,0 +1,160 @@
+//! Document + target + window + scale → raster.
+//!
+//! A pure function of its inputs: the same bytes on every run, for any number of threads, for a cold or a
+//! warm cache, and for any way a window is cut into pieces. The engine walks back from the wanted window
+//! through the steps, growing it by each step's reach. Results are kept under a hash of everything that
+//! made them.
+
+mod cache;
+mod evaluate;
+mod key;
+mod planes;
+mod probe;
+
+pub use cache::CacheSizes;
+pub use evaluate::Evaluated;
+pub use key::ContentHash;
+pub use probe::PassValues;
+
+use crate::document::Shot;
+use crate::error::ShotError;
+use crate::media::Library;
+use cache::Caches;
+use jugata_core::{Cancel, Raster, Role, Scale, Window};
+use jugata_exchange::Limits;
+use serde::{Deserialize, Serialize};
+use std::sync::{Arc, Mutex};
+use ts_rs::TS;
+
+/// What to make a picture of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
+pub enum Target {
+    /// All elements over each other, with all steps.
+    Shot,
+    /// An element after one of its steps.
+    After {
+        /// The element.
+        element: u32,
+        /// The step.
+        step: u32,
+    },
+    /// An element as it stands before one of its steps.
+    Before {
+        /// The element.
+        element: u32,
+        /// The step.
+        step: u32,
+    },
+    /// An element without any step.
+    Untouched {
+        /// The element.
+        element: u32,
+    },
+    /// A stored pass in canonical form.
+    Pass {
+        /// The element.
+        element: u32,
+        /// The pass.
+        pass: u32,
+    },
+    /// The matte that limits a step.
+    Limit {
+        /// The element.
+        element: u32,
+        /// The step.
+        step: u32,
+    },
+}
+
+/// What is wanted, and how large.
+#[derive(Clone, Debug)]
+pub struct Request {
+    /// What to make a picture of.
+    pub target: Target,
+    /// In px at `scale`.
+    pub window: Window,
+    /// Proxy scale.
+    pub scale: Scale,
+    /// Pulled when nobody waits any more.
+    pub cancel: Cancel,
+    /// Where to note what was done, for tests.
+    pub trace: Option<Trace>,
+}
+
+impl Request {
+    /// The whole frame of a target.
+    pub fn frame(shot: &Shot, target: Target, scale: Scale) -> Self {
+        Self { target, window: scale.window(shot.display), scale, cancel: Cancel::new(), trace: None }
+    }
+}
+
+/// One thing that the engine did.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Event {
+    /// A step was computed.
+    Ran {
+        /// Number of the step.
+        step: u32,
+    },
+    /// A kept result of a step was used.
+    Reused {
+        /// Number of the step.
+        step: u32,
+    },
+    /// A pass was made from its file.
+    Read {
+        /// Its role.
+        role: Role,
+    },
+}
+
+/// A shared list of events.
+pub type Trace = Arc<Mutex<Vec<Event>>>;
+
+/// Evaluates documents; shared by all requests.
+pub struct Engine {
+    library: Box<dyn Library>,
+    limits: Limits,
+    caches: Caches,
+}
+
+impl Engine {
+    /// An engine that takes files from `library`.
+    pub fn new(library: Box<dyn Library>, limits: Limits, sizes: CacheSizes) -> Self {
+        Self { library, limits, caches: Caches::new(sizes) }
+    }
+
+    /// The raster of a request: RGBA for pictures, canonical planes for passes, one plane for limits.
+    ///
+    /// # Errors
+    /// Missing elements, steps, passes or files; unreadable files; cancellation.
+    pub fn evaluate(&self, shot: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
+        evaluate::evaluate(self, shot, request)
+    }
+
+    /// Hash of everything that decides the pixels of a request, without computing them.
+    ///
+    /// # Errors
+    /// Missing elements, steps or passes.
+    pub fn content(&self, shot: &Shot, request: &Request) -> Result<ContentHash, ShotError> {
+        Ok(key::of_target(shot, request.target)?.at(request.window, request.scale))
+    }
+
+    /// Values of every pass of an element at a full-resolution pixel.
+    ///
+    /// # Errors
+    /// A missing element or file.
+    pub fn probe(&self, shot: &Shot, element: u32, x: i32, y: i32) -> Result<Vec<PassValues>, ShotError> {
+        probe::probe(self, shot, element, x, y)
+    }
+
+    fn keep(&self, key: ContentHash, make: impl FnOnce() -> Result<Raster, ShotError>) -> Result<(Arc<Raster>, bool), ShotError> {
+        if let Some(kept) = self.caches.results.get(&key) {
+            return Ok((kept, true));
+        }
+        let made = Arc::new(make()?);
+        self.caches.results.insert(key, made.clone());
+        Ok((made, false))
+    }
+}

@@ -1,0 +1,186 @@
+//! Kinds of step. A new kind is one file here and one line in [`step_kinds!`] below: the serde enum, its
+//! schema, the deck's controls, the dispatch and [`catalogue`] follow from that.
+
+mod exposure;
+mod relight;
+
+pub use exposure::Exposure;
+pub use relight::{AlbedoFrom, LampKind, Relight};
+
+use crate::document::Joins;
+use crate::error::ShotError;
+use jugata_core::{Camera, Cancel, Raster, Role, Scale};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize, de::DeserializeOwned};
+use std::collections::BTreeMap;
+use std::sync::Arc;
+use ts_rs::TS;
+
+/// How far around a window a step looks.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Reach {
+    /// This many full-resolution px; 0 for a change of each pixel by itself.
+    Px(f32),
+    /// Every pixel of the frame.
+    WholeFrame,
+}
+
+/// A pass that a step reads.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, TS)]
+pub struct Reads {
+    /// Its role.
+    pub role: Role,
+    /// Whether the step cannot do without.
+    pub required: bool,
+}
+
+/// What a step works on: everything lies on the wanted window, grown by its reach.
+pub struct Inputs<'a> {
+    /// The picture so far: RGBA, linear, premultiplied.
+    pub picture: &'a Raster,
+    /// Passes that it reads, canonical.
+    pub passes: &'a BTreeMap<Role, Arc<Raster>>,
+    /// Scale of all of them.
+    pub scale: Scale,
+    /// Camera of the element, if known.
+    pub camera: Option<Camera>,
+    /// Pulled when nobody waits any more.
+    pub cancel: &'a Cancel,
+}
+
+impl Inputs<'_> {
+    /// A pass that was read.
+    pub fn pass(&self, role: Role) -> Option<&Raster> {
+        self.passes.get(&role).map(Arc::as_ref)
+    }
+}
+
+/// What a kind of step must say of itself.
+pub trait Kind:
+    Clone + Default + PartialEq + std::fmt::Debug + Serialize + DeserializeOwned + JsonSchema
+{
+    /// Word for people.
+    const TITLE: &'static str;
+    /// One sentence on what it does.
+    const ABOUT: &'static str;
+    /// Raised when the same parameters give other pixels, so that nothing stale is reused.
+    const VERSION: u32;
+    /// How a new step of the kind joins.
+    const JOINS: Joins;
+
+    /// Passes that it reads beside the picture, given its parameters.
+    fn reads(&self) -> Vec<Reads>;
+    /// How far it looks around.
+    fn reach(&self) -> Reach;
+    /// What it does, as the beginning of a sentence with the live values.
+    fn sentence(&self) -> String;
+    /// Checks that parameters are finite and in range.
+    ///
+    /// # Errors
+    /// What is wrong, as the end of a sentence.
+    fn check(&self) -> Result<(), String>;
+    /// The changed picture, before it is joined: RGBA on the same window, with the picture's alpha.
+    ///
+    /// # Errors
+    /// Missing inputs, shapes, cancellation.
+    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError>;
+}
+
+/// A kind of step as the interface and the documentation see it.
+#[derive(Clone, Debug, Serialize, TS)]
+pub struct KindInfo {
+    /// Name in documents.
+    pub kind: &'static str,
+    /// Word for people.
+    pub title: &'static str,
+    /// One sentence.
+    pub about: &'static str,
+    /// A new step's parameters.
+    pub defaults: StepKind,
+    /// How a new step joins.
+    pub joins: Joins,
+    /// Passes it reads with those parameters.
+    pub reads: Vec<Reads>,
+    /// JSON Schema of the parameters, in order, with `x-` notes for controls.
+    #[ts(type = "import(\"../schema\").ObjectSchema")]
+    pub schema: serde_json::Value,
+}
+
+macro_rules! step_kinds {
+    ($($(#[$doc:meta])* $name:ident => $kind:literal),+ $(,)?) => {
+        /// A step's kind with its parameters.
+        #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+        #[serde(tag = "kind")]
+        pub enum StepKind {
+            $($(#[$doc])* #[serde(rename = $kind)] $name($name)),+
+        }
+
+        impl StepKind {
+            /// Name in documents.
+            pub fn name(&self) -> &'static str {
+                match self { $(Self::$name(_) => $kind),+ }
+            }
+            /// Word for people.
+            pub fn title(&self) -> &'static str {
+                match self { $(Self::$name(_) => $name::TITLE),+ }
+            }
+            /// Version of the kind's maths.
+            pub fn version(&self) -> u32 {
+                match self { $(Self::$name(_) => $name::VERSION),+ }
+            }
+            /// How a new step of the kind joins.
+            pub fn default_joins(&self) -> Joins {
+                match self { $(Self::$name(_) => $name::JOINS),+ }
+            }
+            /// Passes that it reads beside the picture.
+            pub fn reads(&self) -> Vec<Reads> {
+                match self { $(Self::$name(k) => k.reads()),+ }
+            }
+            /// How far it looks around.
+            pub fn reach(&self) -> Reach {
+                match self { $(Self::$name(k) => k.reach()),+ }
+            }
+            /// What it does, in words.
+            pub fn sentence(&self) -> String {
+                match self { $(Self::$name(k) => k.sentence()),+ }
+            }
+            /// Checks the parameters.
+            ///
+            /// # Errors
+            /// What is wrong, as the end of a sentence.
+            pub fn check(&self) -> Result<(), String> {
+                match self { $(Self::$name(k) => k.check()),+ }
+            }
+            /// The changed picture, before it is joined.
+            ///
+            /// # Errors
+            /// Missing inputs, shapes, cancellation.
+            pub fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+                match self { $(Self::$name(k) => k.apply(inputs)),+ }
+            }
+        }
+
+        /// Every kind, in the order in which a menu shows them.
+        pub fn catalogue() -> Vec<KindInfo> {
+            vec![$({
+                let defaults = $name::default();
+                KindInfo {
+                    kind: $kind,
+                    title: $name::TITLE,
+                    about: $name::ABOUT,
+                    joins: $name::JOINS,
+                    reads: defaults.reads(),
+                    schema: schemars::schema_for!($name).to_value(),
+                    defaults: StepKind::$name(defaults),
+                }
+            }),+]
+        }
+    };
+}
+
+step_kinds! {
+    /// Light added to the rendered surface.
+    Relight => "relight",
+    /// Brighter or darker.
+    Exposure => "exposure",
+}

@@ -1,0 +1,236 @@
+//! The engine on a small render: windows, threads, caches, order, limits, cancellation.
+#![allow(clippy::unwrap_used)]
+
+use jugata_core::blend::BlendMode;
+use jugata_core::{Cancel, Raster, Role, Scale, Window};
+use jugata_exchange::Limits;
+use jugata_exchange::exr_write::{Depth, NamedLayer, write};
+use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Source, Step};
+use jugata_shot::engine::{CacheSizes, Engine, Event, Request, Target};
+use jugata_shot::media::Library;
+use jugata_shot::steps::{Exposure, LampKind, Relight, StepKind, catalogue};
+use jugata_shot::{ShotError, check, intake};
+use jugata_testkit::{assert_close, facing_normals, noise};
+
+const FRAME: Window = Window::of_size(150, 90);
+
+struct Bytes(Vec<u8>);
+
+impl Library for Bytes {
+    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
+        match MediaId::of(&self.0) == source.media {
+            true => Ok(self.0.clone()),
+            false => Err(ShotError::NoMedia { file: source.file.clone() }),
+        }
+    }
+}
+
+/// A seeded render with a data window that is not the frame.
+fn file() -> Vec<u8> {
+    let w = Window::new(-7, 3, 160, 80);
+    let beauty = Raster::from_fn(w, 4, |c, x, y| if c == 3 { 1.0 } else { ((x * 7 + y * 3 + c as i32) % 11) as f32 * 0.1 });
+    let normal = facing_normals(w, 2);
+    let depth = Raster::from_fn(w, 1, |_, x, y| 3.0 + 0.01 * x as f32 + 0.02 * y as f32);
+    let id = Raster::from_fn(w, 1, |_, x, y| ((x.div_euclid(40) + y.div_euclid(30)) % 3) as f32);
+    let albedo = noise(w, 3, 5);
+    let layer = |name, channels, raster| NamedLayer { name, channels, raster, depth: Depth::Float };
+    let layers = [
+        layer("", &["R", "G", "B", "A"][..], &beauty),
+        layer("normal", &["X", "Y", "Z"], &normal),
+        layer("depth", &["Z"], &depth),
+        layer("id", &["id"], &id),
+        layer("albedo", &["R", "G", "B"], &albedo),
+    ];
+    write(&layers, FRAME, None).unwrap()
+}
+
+fn engine() -> (Engine, Shot) {
+    let bytes = file();
+    let image = jugata_exchange::exr_read::read(&bytes, &Limits::default()).unwrap();
+    let mut shot = intake::shot_of(&image, "scene.exr", MediaId::of(&bytes));
+    shot.elements[0].camera = jugata_core::Camera::from_sensor(50.0, 36.0, FRAME);
+    (Engine::new(Box::new(Bytes(bytes)), Limits::default(), CacheSizes::default()), shot)
+}
+
+/// A shot with a lamp on one object, a grade by depth, and a second lamp.
+fn three_steps(shot: &mut Shot) {
+    let lamp = Relight { lamp: LampKind::Point, position: [0.2, 0.1, -2.0], ..Relight::default() };
+    let mut one = Step::new(1, StepKind::Relight(lamp));
+    one.only_where = Some(Limit { by: LimitBy::Objects { ids: vec![1] }, invert: false });
+    let mut two = Step::new(2, StepKind::Exposure(Exposure { stops: -0.7 }));
+    let by = LimitBy::Depth { near: 3.5, far: 4.0, near_soft: 0.3, far_soft: 0.5 };
+    two.only_where = Some(Limit { by, invert: true });
+    let mut three = Step::new(3, StepKind::Relight(Relight::default()));
+    three.joins = Joins { blend: BlendMode::Screen, strength: 0.5, ..three.joins };
+    shot.elements[0].steps = vec![one, two, three];
+    check::check(shot).unwrap();
+}
+
+fn picture(engine: &Engine, shot: &Shot, window: Window, scale: Scale) -> Raster {
+    let request = Request { window, ..Request::frame(shot, Target::Shot, scale) };
+    engine.evaluate(shot, &request).unwrap().raster.as_ref().clone()
+}
+
+#[test]
+fn any_window_any_threads_any_cache_the_same_bytes() {
+    let (warm, mut shot) = engine();
+    three_steps(&mut shot);
+    for n in [0, 1, 2] {
+        let scale = Scale::halved(n).unwrap();
+        let frame = scale.window(FRAME);
+        let whole = picture(&warm, &shot, frame, scale);
+        assert_eq!(picture(&warm, &shot, frame, scale), whole, "warm");
+        assert_eq!(picture(&engine().0, &shot, frame, scale), whole, "cold");
+        let one = rayon::ThreadPoolBuilder::new().num_threads(1).build().unwrap();
+        assert_eq!(one.install(|| picture(&engine().0, &shot, frame, scale)), whole, "one thread");
+        let (w, h) = (frame.width as i32, frame.height as i32);
+        for piece in [
+            Window::new(0, 0, 1, 1),
+            Window::new(w / 3, h / 4, frame.width / 2, frame.height / 3),
+            Window::new(w - 5, h - 3, 5, 3),
+            Window::new(-9, -9, 12, 12),
+        ] {
+            let got = picture(&warm, &shot, piece, scale);
+            let inside = piece.intersect(&frame);
+            assert_eq!(got.cropped(inside, -1.0), whole.cropped(inside, -1.0), "{piece:?} at ½^{n}");
+        }
+    }
+}
+
+#[test]
+fn outside_the_data_window_there_is_nothing() {
+    let (engine, mut shot) = engine();
+    three_steps(&mut shot);
+    let got = picture(&engine, &shot, Window::new(0, 0, 10, 4), Scale::FULL);
+    assert_eq!(got.pixel(5, 2), Some(vec![0.0; 4]));
+    assert!(got.pixel(5, 3).unwrap()[3] > 0.0);
+}
+
+#[test]
+fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
+    let (engine, shot) = engine();
+    let untouched = picture(&engine, &shot, FRAME, Scale::FULL);
+    for info in catalogue() {
+        let mut changed = shot.clone();
+        let mut step = Step::new(1, info.defaults.clone());
+        if let StepKind::Exposure(e) = &mut step.does {
+            e.stops = 3.0;
+        }
+        let full = |step: &Step, shot: &mut Shot| {
+            shot.elements[0].steps = vec![step.clone()];
+            picture(&engine, shot, FRAME, Scale::FULL)
+        };
+        assert_ne!(full(&step, &mut changed), untouched, "{} does something", info.kind);
+        step.only_where = Some(Limit { by: LimitBy::Objects { ids: vec![] }, invert: false });
+        assert_eq!(full(&step, &mut changed), untouched, "{}: an all-black limit", info.kind);
+        step.only_where = None;
+        step.joins.strength = 0.0;
+        assert_eq!(full(&step, &mut changed), untouched, "{}: strength 0", info.kind);
+        step.joins.strength = 1.0;
+        step.on = false;
+        assert_eq!(full(&step, &mut changed), untouched, "{}: switched off", info.kind);
+    }
+}
+
+#[test]
+fn moving_a_late_value_reuses_what_came_before() {
+    let (engine, mut shot) = engine();
+    three_steps(&mut shot);
+    let events = |shot: &Shot| {
+        let request = Request { trace: Some(Default::default()), ..Request::frame(shot, Target::Shot, Scale::FULL) };
+        engine.evaluate(shot, &request).unwrap();
+        let log = request.trace.unwrap().lock().unwrap().clone();
+        log.into_iter().filter(|e| !matches!(e, Event::Read { .. })).collect::<Vec<_>>()
+    };
+    let ran = |step| Event::Ran { step };
+    assert_eq!(events(&shot), [ran(1), ran(2), ran(3)]);
+    assert_eq!(events(&shot), [Event::Reused { step: 3 }]);
+    let StepKind::Relight(late) = &mut shot.elements[0].steps[2].does else { unreachable!() };
+    late.intensity = 0.9;
+    assert_eq!(events(&shot), [Event::Reused { step: 2 }, ran(3)]);
+    shot.elements[0].steps.swap(0, 1);
+    assert_eq!(events(&shot), [ran(2), ran(1), ran(3)], "another order is another picture");
+}
+
+#[test]
+fn the_result_after_each_step_can_be_seen() {
+    let (engine, mut shot) = engine();
+    three_steps(&mut shot);
+    let of = |target| engine.evaluate(&shot, &Request::frame(&shot, target, Scale::FULL)).unwrap().raster;
+    let (element, step) = (1, 2);
+    assert_eq!(of(Target::After { element, step: 3 }), of(Target::Shot));
+    assert_eq!(of(Target::Before { element, step }), of(Target::After { element, step: 1 }));
+    assert_eq!(of(Target::Before { element, step: 1 }), of(Target::Untouched { element }));
+    let matte = of(Target::Limit { element, step: 1 });
+    let id = |x, y| ((x as i32).div_euclid(40) + (y as i32).div_euclid(30)) % 3;
+    assert_eq!(matte.sample(0, 45, 10), Some(f32::from(u8::from(id(45, 10) == 1))));
+}
+
+#[test]
+fn pictures_have_one_content_and_other_pictures_another() {
+    let (engine, mut shot) = engine();
+    three_steps(&mut shot);
+    let key = |shot: &Shot| engine.content(shot, &Request::frame(shot, Target::Shot, Scale::FULL)).unwrap();
+    let first = key(&shot);
+    shot.name = "another name".into();
+    assert_eq!(key(&shot), first, "a name decides no pixel");
+    shot.elements[0].steps[0].only_where.as_mut().unwrap().invert = true;
+    assert_ne!(key(&shot), first);
+}
+
+#[test]
+fn a_cancelled_request_runs_no_step() {
+    let (engine, mut shot) = engine();
+    three_steps(&mut shot);
+    let cancel = Cancel::new();
+    cancel.cancel();
+    let request =
+        Request { cancel, trace: Some(Default::default()), ..Request::frame(&shot, Target::Shot, Scale::FULL) };
+    assert!(matches!(engine.evaluate(&shot, &request), Err(ShotError::Cancelled(_))));
+    assert!(request.trace.unwrap().lock().unwrap().is_empty());
+}
+
+#[test]
+fn positions_are_made_from_depth_and_camera() {
+    let (engine, mut shot) = engine();
+    three_steps(&mut shot);
+    // The same lamp must land where a stored position pass would put it: compare with camera.positions.
+    let camera = shot.elements[0].camera.unwrap();
+    let depth = shot.elements[0].pass_of(Role::Depth).unwrap().id;
+    let target = Target::Pass { element: 1, pass: depth };
+    let z = engine.evaluate(&shot, &Request::frame(&shot, target, Scale::FULL)).unwrap().raster;
+    let p = camera.positions(&z, Scale::FULL, &Cancel::new()).unwrap();
+    assert_close(&Raster::from_fn(FRAME, 1, |_, x, y| -p.sample(2, x, y).unwrap()), &z, 0.0);
+    shot.elements[0].camera = None;
+    let error = engine.evaluate(&shot, &Request::frame(&shot, Target::Shot, Scale::FULL)).unwrap_err();
+    assert_eq!(error.to_string(), "Relight needs positions or a depth with a camera, and scene has neither.");
+}
+
+#[test]
+fn what_is_missing_is_said() {
+    let (engine, mut shot) = engine();
+    let say = |shot: &Shot, target| {
+        engine.evaluate(shot, &Request::frame(shot, target, Scale::FULL)).unwrap_err().to_string()
+    };
+    assert_eq!(say(&shot, Target::Pass { element: 1, pass: 99 }), "There is no pass 99 in this shot.");
+    assert_eq!(say(&shot, Target::Untouched { element: 4 }), "There is no element 4 in this shot.");
+    shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(Relight::default()))];
+    shot.elements[0].passes.retain(|p| p.role != Role::Normal);
+    assert_eq!(
+        say(&shot, Target::Shot),
+        "Relight needs a pass of the role normals, and scene has none."
+    );
+    shot.elements[0].passes[0].source.media = MediaId::of(b"gone");
+    assert!(say(&shot, Target::Pass { element: 1, pass: 1 }).starts_with("The file scene.exr is not at hand"));
+}
+
+#[test]
+fn every_kind_stands_a_picture_of_no_pixels_and_of_one() {
+    let (engine, mut shot) = engine();
+    for info in catalogue() {
+        shot.elements[0].steps = vec![Step::new(1, info.defaults)];
+        for window in [Window::of_size(0, 0), Window::of_size(1, 1), Window::new(5000, 5000, 2, 2)] {
+            assert_eq!(picture(&engine, &shot, window, Scale::FULL).window(), window);
+        }
+    }
+}
