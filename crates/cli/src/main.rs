@@ -1,1 +1,49 @@
-fn main() {}
+//! The command line of Jugata: inspect, render, standin, serve. Thin: it parses words and asks the rooms.
+
+mod inspect;
+mod render;
+mod serve;
+mod standin;
+mod words;
+
+use clap::{Parser, Subcommand};
+use std::process::ExitCode;
+
+/// Relight, refocus and rework a 3D render from its passes, without rendering again.
+#[derive(Parser)]
+#[command(name = "jugata", version)]
+struct Line {
+    #[command(subcommand)]
+    verb: Verb,
+}
+
+#[derive(Subcommand)]
+enum Verb {
+    /// Say what an image file holds: windows, layers, channels, roles, figures.
+    Inspect(inspect::Inspect),
+    /// Render a shot file to a picture.
+    Render(render::Render),
+    /// Render the demo scene with all its passes, or its truth with a lamp added.
+    Standin(standin::Standin),
+    /// Start the application on loopback.
+    Serve(serve::Serve),
+}
+
+/// A failure in one sentence.
+type Said = Box<dyn std::error::Error>;
+
+fn main() -> ExitCode {
+    let end = match Line::parse().verb {
+        Verb::Inspect(v) => v.run(),
+        Verb::Render(v) => v.run(),
+        Verb::Standin(v) => v.run(),
+        Verb::Serve(v) => v.run(),
+    };
+    match end {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(e) => {
+            eprintln!("{e}");
+            ExitCode::FAILURE
+        }
+    }
+}

@@ -7,6 +7,7 @@
 //! | [`steps`] | kinds of step: one file and one line each |
 //! | [`engine`] | document + target + window + scale → raster, cached and cancellable |
 //! | [`media`] | where the bytes of a media file come from |
+//! | [`handoff`] | results as files |
 //! | [`intake`] | a new shot from a file |
 //! | [`placing`] | putting a lamp by pointing at the picture |
 //! | [`error`] | what can go wrong, in sentences |
@@ -15,6 +16,7 @@ pub mod check;
 pub mod document;
 pub mod engine;
 pub mod error;
+pub mod handoff;
 pub mod intake;
 pub mod media;
 pub mod placing;

@@ -16,6 +16,7 @@
 //! | [`shade`], [`render`] | light, sampling, passes |
 
 pub mod bvh;
+pub mod export;
 pub mod lettering;
 pub mod material;
 pub mod orrery;

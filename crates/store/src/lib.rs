@@ -1,1 +1,22 @@
 //! Keeping: PostgreSQL through Diesel, and the media store.
+//!
+//! A shot is a line of revisions. Each edit appends one that names the revision it was made on; undo and
+//! redo move the shot's head along the line. A write on anything but the head is refused, so two tabs never
+//! overwrite each other. Documents are JSONB, checked against the Rust types on the way in and out.
+//!
+//! Pixels are files in a media store, named by the BLAKE3 hash of their bytes and never altered.
+//!
+//! | module | subject |
+//! |---|---|
+//! | [`shots`] | shots and their revisions |
+//! | [`media`] | files by hash, in an object store and in the database |
+//! | [`error`] | what can go wrong |
+
+pub mod error;
+pub mod media;
+mod schema;
+pub mod shots;
+
+pub use error::StoreError;
+pub use media::MediaStore;
+pub use shots::{Loaded, RevisionRow, ShotRow, Store};

@@ -1,0 +1,58 @@
+//! `jugata render`: a shot file to a picture, without screen and without database.
+
+use crate::{Said, words};
+use clap::Args;
+use jugata_core::{Scale, Window};
+use jugata_exchange::Limits;
+use jugata_shot::engine::CacheSizes;
+use jugata_shot::media::Folders;
+use jugata_shot::{Engine, Request, Target, check, handoff};
+use std::path::{Path, PathBuf};
+
+#[derive(Args)]
+pub struct Render {
+    /// The shot file (JSON).
+    shot: PathBuf,
+    /// Where to write; .exr gives 32-bit float, .png 16 bits.
+    #[arg(long)]
+    out: PathBuf,
+    /// Frame number, kept for sequences: a still is the same at every frame.
+    #[arg(long, default_value_t = 1)]
+    frame: i32,
+    /// What to render: shot, 1/untouched, 1/after/2, 1/before/2, 1/pass/3 or 1/limit/2.
+    #[arg(long, default_value = "shot", value_parser = words::target)]
+    target: Target,
+    /// Only this window, px at the scale: x,y,width,height.
+    #[arg(long, value_parser = words::window, allow_hyphen_values = true)]
+    window: Option<Window>,
+    /// Proxy scale.
+    #[arg(long, default_value = "1", value_parser = words::scale)]
+    scale: Scale,
+    /// Folders with the media, beside the shot file's own; a media store works too.
+    #[arg(long)]
+    media: Vec<PathBuf>,
+}
+
+impl Render {
+    pub fn run(self) -> Result<(), Said> {
+        let text = std::fs::read_to_string(&self.shot).map_err(|e| format!("{}: {e}", self.shot.display()))?;
+        let shot = check::parse(&text)?;
+        let format = handoff::Format::of_path(&self.out)?;
+        let beside = self.shot.parent().unwrap_or(Path::new(".")).to_owned();
+        let folders = std::iter::once(beside).chain(self.media).collect();
+        let engine = Engine::new(Box::new(Folders::new(folders)), Limits::default(), CacheSizes::default());
+        let mut request = Request::frame(&shot, self.target, self.scale);
+        request.window = self.window.unwrap_or(request.window);
+        let bytes = handoff::encode(&engine, &shot, &request, format)?;
+        write_whole(&self.out, &bytes)?;
+        Ok(())
+    }
+}
+
+/// Writes beside the target and renames, so that a broken run leaves no half file.
+pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<(), String> {
+    let part = path.with_extension("part");
+    std::fs::write(&part, bytes)
+        .and_then(|()| std::fs::rename(&part, path))
+        .map_err(|e| format!("{}: {e}", path.display()))
+}

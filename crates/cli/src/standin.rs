@@ -1,0 +1,54 @@
+//! `jugata standin`: the demo scene as a multi-layer EXR.
+
+use crate::render::write_whole;
+use crate::{Said, words};
+use clap::Args;
+use jugata_standin::{AddedLamp, LampPlace, Settings, export, render};
+use std::path::PathBuf;
+
+#[derive(Args)]
+pub struct Standin {
+    /// Where to write the EXR.
+    #[arg(long)]
+    out: PathBuf,
+    /// Width, px.
+    #[arg(long, default_value_t = 1280, value_parser = clap::value_parser!(u32).range(1..=4096))]
+    width: u32,
+    /// Height, px.
+    #[arg(long, default_value_t = 720, value_parser = clap::value_parser!(u32).range(1..=4096))]
+    height: u32,
+    /// Samples along each side of a pixel.
+    #[arg(long, default_value_t = 4, value_parser = clap::value_parser!(u32).range(1..=16))]
+    samples: u32,
+    /// Add a lamp far away in this direction (camera space, from the surface to the lamp): the truth.
+    #[arg(long, value_parser = words::triple, allow_hyphen_values = true)]
+    lamp_toward: Option<[f32; 3]>,
+    /// Add a lamp at this point (camera space, scene units).
+    #[arg(long, value_parser = words::triple, allow_hyphen_values = true)]
+    lamp_at: Option<[f32; 3]>,
+    /// Irradiance (direction) or radiant intensity (point) of the added lamp.
+    #[arg(long, default_value = "1,1,1", value_parser = words::triple)]
+    lamp_power: [f32; 3],
+    /// Let the added lamp cast no shadows.
+    #[arg(long)]
+    no_shadows: bool,
+}
+
+impl Standin {
+    pub fn run(self) -> Result<(), Said> {
+        let places = self
+            .lamp_toward
+            .map(LampPlace::Directional)
+            .into_iter()
+            .chain(self.lamp_at.map(LampPlace::Point));
+        let lamp = |place| AddedLamp { place, power: self.lamp_power, shadows: !self.no_shadows };
+        let settings = Settings {
+            width: self.width,
+            height: self.height,
+            samples: self.samples,
+            added: places.map(lamp).collect(),
+        };
+        write_whole(&self.out, &export::exr(&render(&settings))?)?;
+        Ok(())
+    }
+}

@@ -1,0 +1,72 @@
+//! Words of the command line that stand for values.
+
+use jugata_core::{Scale, Window};
+use jugata_shot::Target;
+
+/// `x,y,w,h` in px at the wanted scale.
+pub fn window(text: &str) -> Result<Window, String> {
+    let wrong = || format!("“{text}” is not a window; give x,y,width,height");
+    let numbers: Vec<i64> =
+        text.split(',').map(|n| n.trim().parse()).collect::<Result<_, _>>().map_err(|_| wrong())?;
+    let [x, y, w, h] = numbers[..] else { return Err(wrong()) };
+    let small = |v: i64| (-65_536..=65_536).contains(&v);
+    if !(small(x) && small(y) && (1..=65_536).contains(&w) && (1..=65_536).contains(&h)) {
+        return Err(wrong());
+    }
+    Ok(Window::new(x as i32, y as i32, w as u32, h as u32))
+}
+
+/// `1`, `1/2`, `1/4` … `1/64`.
+pub fn scale(text: &str) -> Result<Scale, String> {
+    let wrong = || format!("“{text}” is not a scale; give 1, 1/2, 1/4 … 1/64");
+    let divisor: u32 = text.strip_prefix("1/").unwrap_or(text).parse().map_err(|_| wrong())?;
+    if !divisor.is_power_of_two() {
+        return Err(wrong());
+    }
+    Scale::halved(divisor.trailing_zeros() as u8).ok_or_else(wrong)
+}
+
+/// `shot`, `ELEMENT`, `ELEMENT/before`, `ELEMENT/after/STEP`, `ELEMENT/pass/PASS`, `ELEMENT/limit/STEP`,
+/// all by number.
+pub fn target(text: &str) -> Result<Target, String> {
+    let wrong = || {
+        format!(
+            "“{text}” is not a target; give shot, 1/untouched, 1/after/2, 1/before/2, 1/pass/3 or 1/limit/2"
+        )
+    };
+    let number = |s: &str| s.parse::<u32>().map_err(|_| wrong());
+    Ok(match text.split('/').collect::<Vec<_>>()[..] {
+        ["shot"] => Target::Shot,
+        [element, "untouched"] => Target::Untouched { element: number(element)? },
+        [element, "after", step] => Target::After { element: number(element)?, step: number(step)? },
+        [element, "before", step] => Target::Before { element: number(element)?, step: number(step)? },
+        [element, "pass", pass] => Target::Pass { element: number(element)?, pass: number(pass)? },
+        [element, "limit", step] => Target::Limit { element: number(element)?, step: number(step)? },
+        _ => return Err(wrong()),
+    })
+}
+
+/// Three numbers with commas between.
+pub fn triple(text: &str) -> Result<[f32; 3], String> {
+    let wrong = || format!("“{text}” is not three numbers with commas between");
+    let v: Vec<f32> = text.split(',').map(|n| n.trim().parse()).collect::<Result<_, _>>().map_err(|_| wrong())?;
+    let v: [f32; 3] = v.try_into().map_err(|_| wrong())?;
+    if v.iter().all(|v| v.is_finite()) { Ok(v) } else { Err(wrong()) }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_become_values() {
+        assert_eq!(window("-4, 2,10,5"), Ok(Window::new(-4, 2, 10, 5)));
+        assert!(window("1,2,3").is_err() && window("0,0,0,5").is_err() && window("0,0,9e9,5").is_err());
+        assert_eq!(scale("1/4").unwrap().step(), 4);
+        assert!(scale("1/3").is_err() && scale("0").is_err() && scale("1/128").is_err());
+        assert_eq!(target("1/after/2"), Ok(Target::After { element: 1, step: 2 }));
+        assert!(target("1/after").unwrap_err().starts_with("“1/after” is not a target"));
+        assert_eq!(triple("0.5,-1,2"), Ok([0.5, -1.0, 2.0]));
+        assert!(triple("1,2,inf").is_err());
+    }
+}

@@ -1,0 +1,33 @@
+//! Tables, as the migrations make them.
+
+diesel::table! {
+    media (hash) {
+        hash -> Text,
+        name -> Text,
+        bytes -> BigInt,
+        added_at -> Timestamptz,
+    }
+}
+
+diesel::table! {
+    shots (id) {
+        id -> Uuid,
+        name -> Text,
+        head -> Integer,
+        created_at -> Timestamptz,
+        changed_at -> Timestamptz,
+    }
+}
+
+diesel::table! {
+    revisions (shot_id, number) {
+        shot_id -> Uuid,
+        number -> Integer,
+        parent -> Nullable<Integer>,
+        label -> Text,
+        document -> Jsonb,
+        made_at -> Timestamptz,
+    }
+}
+
+diesel::allow_tables_to_appear_in_same_query!(shots, revisions);

@@ -1,0 +1,286 @@
+//! Shots and their revisions.
+
+use crate::error::StoreError;
+use crate::schema::{revisions, shots};
+use chrono::{DateTime, Utc};
+use diesel::dsl::{exists, max, select};
+use diesel::prelude::*;
+use diesel::r2d2::{ConnectionManager, Pool, PooledConnection};
+use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+use jugata_shot::{Shot, check};
+use serde_json::Value;
+use std::time::Duration;
+use uuid::Uuid;
+
+const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
+
+/// Connections kept open. Rocket's blocking pool is larger, but queries are short and a local server of
+/// default settings has a hundred connections for everybody.
+const CONNECTIONS: u32 = 8;
+
+/// A shot in the list.
+#[derive(Clone, Debug, Queryable, Selectable)]
+#[diesel(table_name = shots)]
+pub struct ShotRow {
+    /// Number.
+    pub id: Uuid,
+    /// Name.
+    pub name: String,
+    /// Revision at which it stands.
+    pub head: i32,
+    /// When it was made.
+    pub created_at: DateTime<Utc>,
+    /// When it last changed.
+    pub changed_at: DateTime<Utc>,
+}
+
+/// A revision in the history.
+#[derive(Clone, Debug, Queryable, Selectable)]
+#[diesel(table_name = revisions)]
+pub struct RevisionRow {
+    /// Number in the shot, from 1.
+    pub number: i32,
+    /// Revision it was made on.
+    pub parent: Option<i32>,
+    /// What was done, in words.
+    pub label: String,
+    /// When.
+    pub made_at: DateTime<Utc>,
+}
+
+#[derive(Insertable)]
+#[diesel(table_name = revisions)]
+struct NewRevision<'a> {
+    shot_id: Uuid,
+    number: i32,
+    parent: Option<i32>,
+    label: &'a str,
+    document: Value,
+}
+
+/// A shot as it stands.
+#[derive(Clone, Debug)]
+pub struct Loaded {
+    /// Revision.
+    pub revision: i32,
+    /// The document.
+    pub shot: Shot,
+    /// What undo would take back.
+    pub undo: Option<String>,
+    /// What redo would bring again.
+    pub redo: Option<String>,
+}
+
+/// The database. Calls block; a server runs them on blocking threads.
+#[derive(Clone)]
+pub struct Store {
+    pool: Pool<ConnectionManager<PgConnection>>,
+}
+
+type Pooled = PooledConnection<ConnectionManager<PgConnection>>;
+
+impl Store {
+    /// Connects and brings the tables up to date.
+    ///
+    /// # Errors
+    /// No server at that address, or a migration that fails.
+    pub fn connect(url: &str) -> Result<Self, StoreError> {
+        let pool = Pool::builder()
+            .max_size(CONNECTIONS)
+            .min_idle(Some(1))
+            .connection_timeout(Duration::from_secs(10))
+            .build(ConnectionManager::new(url))
+            .map_err(|e| StoreError::Connection(e.to_string()))?;
+        let store = Self { pool };
+        store
+            .connection()?
+            .run_pending_migrations(MIGRATIONS)
+            .map_err(|e| StoreError::Migration(e.to_string()))?;
+        Ok(store)
+    }
+
+    pub(crate) fn connection(&self) -> Result<Pooled, StoreError> {
+        self.pool.get().map_err(|e| StoreError::Connection(e.to_string()))
+    }
+
+    /// All shots, the one changed last first.
+    ///
+    /// # Errors
+    /// The database.
+    pub fn list(&self) -> Result<Vec<ShotRow>, StoreError> {
+        let rows = shots::table
+            .order((shots::changed_at.desc(), shots::id))
+            .select(ShotRow::as_select())
+            .load(&mut self.connection()?)?;
+        Ok(rows)
+    }
+
+    /// A new shot with its first revision.
+    ///
+    /// # Errors
+    /// An unsound document; the database.
+    pub fn create(&self, shot: &Shot, label: &str) -> Result<Uuid, StoreError> {
+        check::check(shot)?;
+        let id = Uuid::new_v4();
+        let document = serde_json::to_value(shot)?;
+        (*self.connection()?).transaction::<_, StoreError, _>(|db| {
+            diesel::insert_into(shots::table)
+                .values((shots::id.eq(id), shots::name.eq(&shot.name), shots::head.eq(1)))
+                .execute(db)?;
+            let first = NewRevision { shot_id: id, number: 1, parent: None, label, document };
+            diesel::insert_into(revisions::table).values(first).execute(db)?;
+            Ok(())
+        })?;
+        Ok(id)
+    }
+
+    /// A shot as it stands.
+    ///
+    /// # Errors
+    /// No such shot; a document of another version; the database.
+    pub fn load(&self, id: Uuid) -> Result<Loaded, StoreError> {
+        let mut db = self.connection()?;
+        let head = head_of(&mut db, id, false)?;
+        loaded(&mut db, id, head)
+    }
+
+    /// The document of any revision.
+    ///
+    /// # Errors
+    /// No such revision; the database.
+    pub fn revision(&self, id: Uuid, number: i32) -> Result<Shot, StoreError> {
+        Ok(revision_of(&mut *self.connection()?, id, number)?.shot)
+    }
+
+    /// All revisions, newest first.
+    ///
+    /// # Errors
+    /// The database.
+    pub fn history(&self, id: Uuid) -> Result<Vec<RevisionRow>, StoreError> {
+        let rows = revisions::table
+            .filter(revisions::shot_id.eq(id))
+            .order(revisions::number.desc())
+            .select(RevisionRow::as_select())
+            .load(&mut self.connection()?)?;
+        Ok(rows)
+    }
+
+    /// Appends a revision made on `base`.
+    ///
+    /// # Errors
+    /// [`StoreError::Stale`] if the shot stands elsewhere by now; an unsound document; the database.
+    pub fn append(&self, id: Uuid, base: i32, label: &str, shot: &Shot) -> Result<Loaded, StoreError> {
+        check::check(shot)?;
+        let document = serde_json::to_value(shot)?;
+        self.on_head(id, base, |db| {
+            let newest: Option<i32> = revisions::table
+                .filter(revisions::shot_id.eq(id))
+                .select(max(revisions::number))
+                .first(db)?;
+            let number = newest.unwrap_or(0) + 1;
+            let next = NewRevision { shot_id: id, number, parent: Some(base), label, document };
+            diesel::insert_into(revisions::table).values(next).execute(db)?;
+            Ok(number)
+        })
+    }
+
+    /// Steps back to the revision that the head was made on.
+    ///
+    /// # Errors
+    /// [`StoreError::AtEnd`] at the first revision; [`StoreError::Stale`]; the database.
+    pub fn undo(&self, id: Uuid, base: i32) -> Result<Loaded, StoreError> {
+        self.on_head(id, base, |db| {
+            revision_of(db, id, base)?.parent.ok_or(StoreError::AtEnd { verb: "undo" })
+        })
+    }
+
+    /// Steps forward to the latest revision made on the head.
+    ///
+    /// # Errors
+    /// [`StoreError::AtEnd`] if there is none; [`StoreError::Stale`]; the database.
+    pub fn redo(&self, id: Uuid, base: i32) -> Result<Loaded, StoreError> {
+        self.on_head(id, base, |db| {
+            child_of(db, id, base)?.map(|(number, _)| number).ok_or(StoreError::AtEnd { verb: "redo" })
+        })
+    }
+
+    /// Runs `step` while the shot is locked at `base`, then moves the head to the revision it returns.
+    fn on_head(
+        &self,
+        id: Uuid,
+        base: i32,
+        step: impl FnOnce(&mut PgConnection) -> Result<i32, StoreError>,
+    ) -> Result<Loaded, StoreError> {
+        (*self.connection()?).transaction(|db| {
+            let head = head_of(db, id, true)?;
+            if head != base {
+                return Err(StoreError::Stale { head, base });
+            }
+            let head = step(db)?;
+            let now = loaded(db, id, head)?;
+            diesel::update(shots::table.find(id))
+                .set((
+                    shots::head.eq(head),
+                    shots::name.eq(&now.shot.name),
+                    shots::changed_at.eq(diesel::dsl::now),
+                ))
+                .execute(db)?;
+            Ok(now)
+        })
+    }
+
+    /// Whether any shot exists.
+    ///
+    /// # Errors
+    /// The database.
+    pub fn has_shots(&self) -> Result<bool, StoreError> {
+        Ok(select(exists(shots::table.select(shots::id))).get_result(&mut self.connection()?)?)
+    }
+}
+
+fn missing(what: &'static str) -> impl FnOnce(diesel::result::Error) -> StoreError {
+    move |e| match e {
+        diesel::result::Error::NotFound => StoreError::Missing { what },
+        e => e.into(),
+    }
+}
+
+/// Revision at which a shot stands; locked against other writers until the transaction ends, if asked.
+fn head_of(db: &mut PgConnection, id: Uuid, lock: bool) -> Result<i32, StoreError> {
+    let row = shots::table.find(id).select(shots::head);
+    if lock { row.for_update().first(db) } else { row.first(db) }.map_err(missing("shot"))
+}
+
+struct Revision {
+    parent: Option<i32>,
+    label: String,
+    shot: Shot,
+}
+
+fn revision_of(db: &mut PgConnection, id: Uuid, number: i32) -> Result<Revision, StoreError> {
+    let (parent, label, document): (Option<i32>, String, Value) = revisions::table
+        .find((id, number))
+        .select((revisions::parent, revisions::label, revisions::document))
+        .first(db)
+        .map_err(missing("revision"))?;
+    // Through text, so that a document from an older build is refused with the place in it.
+    let shot = check::parse(&document.to_string())?;
+    Ok(Revision { parent, label, shot })
+}
+
+/// Number and label of the latest revision made on `number`.
+fn child_of(db: &mut PgConnection, id: Uuid, number: i32) -> Result<Option<(i32, String)>, StoreError> {
+    Ok(revisions::table
+        .filter(revisions::shot_id.eq(id).and(revisions::parent.eq(number)))
+        .order(revisions::number.desc())
+        .select((revisions::number, revisions::label))
+        .first(db)
+        .optional()?)
+}
+
+fn loaded(db: &mut PgConnection, id: Uuid, head: i32) -> Result<Loaded, StoreError> {
+    let here = revision_of(db, id, head)?;
+    let redo = child_of(db, id, head)?.map(|(_, label)| label);
+    let undo = here.parent.map(|_| here.label);
+    Ok(Loaded { revision: head, shot: here.shot, undo, redo })
+}

@@ -1,0 +1,87 @@
+//! Revisions against a real PostgreSQL on loopback, and the media store.
+#![allow(clippy::unwrap_used)]
+
+use jugata_core::Window;
+use jugata_shot::document::{FORMAT, MediaId};
+use jugata_shot::Shot;
+use jugata_store::{MediaStore, Store, StoreError};
+use jugata_testkit::Postgres;
+
+fn shot(name: &str) -> Shot {
+    Shot { format: FORMAT, name: name.into(), display: Window::of_size(16, 9), elements: Vec::new() }
+}
+
+#[test]
+fn revisions_are_a_line_that_undo_walks() {
+    let postgres = Postgres::start();
+    let store = Store::connect(&postgres.url()).unwrap();
+    assert!(!store.has_shots().unwrap());
+    let id = store.create(&shot("one"), "Bring in").unwrap();
+    let two = store.append(id, 1, "Rename", &shot("two")).unwrap();
+    assert_eq!((two.revision, two.undo.as_deref(), two.redo.as_deref()), (2, Some("Rename"), None));
+
+    // A write on anything but the head is refused and changes nothing.
+    let stale = store.append(id, 1, "Too late", &shot("x")).unwrap_err();
+    assert!(matches!(stale, StoreError::Stale { head: 2, base: 1 }), "{stale}");
+    assert_eq!(store.load(id).unwrap().shot.name, "two");
+    assert!(matches!(store.undo(id, 1), Err(StoreError::Stale { .. })));
+
+    // Undo and redo, also through a new connection ("after a restart").
+    let back = store.undo(id, 2).unwrap();
+    assert_eq!((back.revision, back.shot.name.as_str(), back.redo.as_deref()), (1, "one", Some("Rename")));
+    assert!(matches!(store.undo(id, 1), Err(StoreError::AtEnd { .. })));
+    let again = Store::connect(&postgres.url()).unwrap();
+    assert_eq!(again.load(id).unwrap().revision, 1);
+    assert_eq!(again.redo(id, 1).unwrap().shot.name, "two");
+    assert!(matches!(again.redo(id, 2), Err(StoreError::AtEnd { .. })));
+
+    // An edit after undo starts a new line; the old one stays in the history.
+    again.undo(id, 2).unwrap();
+    let three = again.append(id, 1, "Rename", &shot("three")).unwrap();
+    assert_eq!(three.revision, 3);
+    let history = again.history(id).unwrap();
+    let line: Vec<_> = history.iter().map(|r| (r.number, r.parent)).collect();
+    assert_eq!(line, [(3, Some(1)), (2, Some(1)), (1, None)]);
+    assert_eq!(again.revision(id, 2).unwrap().name, "two");
+    assert_eq!(again.list().unwrap()[0].name, "three");
+}
+
+#[test]
+fn of_writers_at_the_same_time_one_wins() {
+    let postgres = Postgres::start();
+    let store = Store::connect(&postgres.url()).unwrap();
+    let id = store.create(&shot("one"), "Bring in").unwrap();
+    let ends: Vec<bool> = std::thread::scope(|s| {
+        let writers: Vec<_> =
+            (0..6).map(|i| s.spawn({ let store = store.clone(); move || store.append(id, 1, "Edit", &shot(&i.to_string())).is_ok() })).collect();
+        writers.into_iter().map(|w| w.join().unwrap()).collect()
+    });
+    assert_eq!(ends.iter().filter(|ok| **ok).count(), 1);
+    assert_eq!(store.history(id).unwrap().len(), 2);
+}
+
+#[test]
+fn unsound_documents_are_not_kept() {
+    let postgres = Postgres::start();
+    let store = Store::connect(&postgres.url()).unwrap();
+    let bad = Shot { display: Window::of_size(0, 0), ..shot("bad") };
+    assert!(matches!(store.create(&bad, "x"), Err(StoreError::Document(_))));
+    let id = store.create(&shot("one"), "Bring in").unwrap();
+    assert!(store.append(id, 1, "x", &bad).is_err());
+    assert!(matches!(store.load(uuid::Uuid::new_v4()), Err(StoreError::Missing { what: "shot" })));
+    assert_eq!(store.list().unwrap().len(), 1);
+}
+
+#[test]
+fn media_are_kept_once_under_their_hash() {
+    let folder = tempfile::tempdir().unwrap();
+    let runtime = tokio::runtime::Builder::new_current_thread().build().unwrap();
+    let media = MediaStore::local(&folder.path().join("media")).unwrap();
+    runtime.block_on(async {
+        let id = media.put(b"picture".to_vec()).await.unwrap();
+        assert_eq!(id, MediaId::of(b"picture"));
+        assert_eq!(media.put(b"picture".to_vec()).await.unwrap(), id);
+        assert_eq!(media.get(&id).await.unwrap(), b"picture");
+        assert!(matches!(media.get(&MediaId::of(b"x")).await, Err(StoreError::Missing { .. })));
+    });
+}
