@@ -1,1 +1,73 @@
-//! The HTTP room: routes by noun, previews, hand-off. It computes no pixel.
+//! The HTTP room: routes by noun, previews, hand-off. It computes no pixel; it asks `shot` and `store`.
+//!
+//! | module | subject |
+//! |---|---|
+//! | [`config`] | where things are, and bounds |
+//! | [`guard`] | Host and Origin, security headers |
+//! | [`error`] | one mapping of failures to HTTP, each one sentence |
+//! | [`viewers`] | the newest request of a viewer cancels its older ones |
+//! | [`wire`] | what goes over the wire |
+//! | [`routes`] | shots, pictures, hand-off, kinds |
+//! | [`demo`] | the demo shot |
+
+pub mod config;
+pub mod demo;
+pub mod error;
+pub mod guard;
+pub mod routes;
+pub mod viewers;
+pub mod wire;
+
+pub use config::Config;
+
+use jugata_shot::Engine;
+use jugata_store::media::StoreLibrary;
+use jugata_store::{MediaStore, Store, StoreError};
+use rocket::{Build, Rocket};
+use std::sync::Arc;
+
+/// What every route shares.
+pub struct Rooms {
+    /// Shots and revisions.
+    pub store: Store,
+    /// Media files.
+    pub media: MediaStore,
+    /// Evaluates documents.
+    pub engine: Arc<Engine>,
+    /// Who waits for what.
+    pub viewers: viewers::Viewers,
+    /// Bounds.
+    pub config: Config,
+}
+
+/// Opens the rooms: connects to the database, migrates, opens the media store. Call inside a Tokio runtime.
+///
+/// # Errors
+/// No database, a failed migration, a folder that cannot be made.
+pub async fn open(config: Config) -> Result<Arc<Rooms>, StoreError> {
+    let url = config.database.clone();
+    let store = rocket::tokio::task::spawn_blocking(move || Store::connect(&url))
+        .await
+        .map_err(|e| StoreError::Connection(e.to_string()))??;
+    let media = MediaStore::local(&config.media)?;
+    let library = StoreLibrary::new(media.clone(), rocket::tokio::runtime::Handle::current());
+    let engine = Arc::new(Engine::new(Box::new(library), config.limits, config.caches));
+    Ok(Arc::new(Rooms { store, media, engine, viewers: Default::default(), config }))
+}
+
+/// The application on top of open rooms.
+pub fn build(rooms: Arc<Rooms>) -> Rocket<Build> {
+    let figment = rocket::Config::figment()
+        .merge(("address", "127.0.0.1"))
+        .merge(("port", rooms.config.port))
+        .merge(("log_level", "off"))
+        .merge(("ident", "Jugata"))
+        .merge(("cli_colors", false))
+        .merge(("limits.json", rooms.config.json_bytes))
+        .merge(("shutdown.ctrlc", true));
+    rocket::custom(figment)
+        .manage(rooms)
+        .attach(guard::Guard)
+        .mount("/", routes::all())
+        .register("/", error::catchers())
+}

@@ -1,0 +1,53 @@
+//! `jugata serve`.
+
+use crate::Said;
+use clap::Args;
+use jugata_server::{Config, build, demo, open};
+use jugata_standin::Settings;
+use rocket::fairing::AdHoc;
+use std::path::PathBuf;
+
+#[derive(Args)]
+pub struct Serve {
+    /// Address of PostgreSQL.
+    #[arg(long, env = "DATABASE_URL")]
+    database: String,
+    /// Folder of the media store.
+    #[arg(long, default_value = "data/media")]
+    media: PathBuf,
+    /// Folder of the built interface.
+    #[arg(long, default_value = "web/dist")]
+    web: PathBuf,
+    /// Port on loopback.
+    #[arg(long, default_value_t = 8417)]
+    port: u16,
+    /// Make the demo shot if there is no shot yet.
+    #[arg(long)]
+    demo: bool,
+    /// Width of the demo picture, px; its height follows at 16:9.
+    #[arg(long, default_value_t = 1280, value_parser = clap::value_parser!(u32).range(64..=4096))]
+    demo_width: u32,
+}
+
+impl Serve {
+    pub fn run(self) -> Result<(), Said> {
+        rocket::execute(async move {
+            let rooms = open(Config::new(self.database, self.media, self.web, self.port)).await?;
+            if self.demo && !rooms.store.has_shots()? {
+                println!("Rendering the demo scene (once, about a quarter of a minute) …");
+                let size = Settings { width: self.demo_width, height: self.demo_width * 9 / 16, ..Settings::default() };
+                demo::make(&rooms, size).await.map_err(|e| e.sentence)?;
+            }
+            build(rooms).attach(ready()).launch().await.map_err(|e| e.to_string())?;
+            Ok(())
+        })
+    }
+}
+
+/// Prints the address once the server listens: people open it, and tests wait for it.
+fn ready() -> AdHoc {
+    AdHoc::on_liftoff("Address", |app| {
+        let port = app.config().port;
+        Box::pin(async move { println!("Jugata is ready at http://127.0.0.1:{port}/") })
+    })
+}

@@ -1,0 +1,42 @@
+//! Where things are, and bounds.
+
+use jugata_exchange::Limits;
+use jugata_shot::engine::CacheSizes;
+use std::path::PathBuf;
+
+/// Settings of the server.
+#[derive(Clone, Debug)]
+pub struct Config {
+    /// Address of the database.
+    pub database: String,
+    /// Folder of the media store.
+    pub media: PathBuf,
+    /// Folder of the built web interface.
+    pub web: PathBuf,
+    /// Port on loopback; 0 picks a free one.
+    pub port: u16,
+    /// Bytes of an upload.
+    pub upload_bytes: u64,
+    /// Bytes of a JSON body: a document of many steps has some hundred kilobytes.
+    pub json_bytes: u64,
+    /// Bounds on image files.
+    pub limits: Limits,
+    /// Bounds of the engine's caches.
+    pub caches: CacheSizes,
+}
+
+impl Config {
+    /// Settings with the usual bounds.
+    pub fn new(database: String, media: PathBuf, web: PathBuf, port: u16) -> Self {
+        Self {
+            database,
+            media,
+            web,
+            port,
+            upload_bytes: 2 << 30,
+            json_bytes: 4 << 20,
+            limits: Limits::default(),
+            caches: CacheSizes::default(),
+        }
+    }
+}

@@ -1,0 +1,57 @@
+//! Results as files.
+
+use super::{Shared, work};
+use crate::error::Failure;
+use jugata_core::Scale;
+use jugata_shot::engine::{Request as Wanted, Target};
+use jugata_shot::handoff::{Format, encode};
+use rocket::http::{ContentType, Header, Status};
+use rocket::serde::uuid::Uuid;
+use rocket::{Responder, get};
+
+/// A file to keep.
+#[derive(Responder)]
+pub struct Download(Vec<u8>, ContentType, Header<'static>);
+
+impl Download {
+    fn new(bytes: Vec<u8>, kind: ContentType, name: &str, ending: &str) -> Self {
+        let plain = |c: char| if c.is_ascii_alphanumeric() || c == '-' { c } else { '_' };
+        let name: String = name.chars().map(plain).take(100).collect();
+        let disposition = format!("attachment; filename=\"{name}.{ending}\"");
+        Self(bytes, kind, Header::new("Content-Disposition", disposition))
+    }
+}
+
+/// The picture of a revision at full size; `target` and `format` are JSON.
+#[get("/api/shots/<id>/revisions/<number>/handoff?<target>&<format>")]
+pub async fn picture(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    target: &str,
+    format: &str,
+) -> Result<Download, Failure> {
+    let wrong = |_| Failure::new(Status::UnprocessableEntity, "That is not something that is written.");
+    let target: Target = serde_json::from_str(target).map_err(wrong)?;
+    let format: Format = serde_json::from_str(&format!("\"{format}\"")).map_err(wrong)?;
+    work(rooms, move |r| {
+        let shot = r.store.revision(id, number)?;
+        let wanted = Wanted::frame(&shot, target, Scale::FULL);
+        let bytes = encode(&r.engine, &shot, &wanted, format)?;
+        let kind = if format == Format::Png16 { ContentType::PNG } else { ContentType::new("image", "x-exr") };
+        Ok::<_, Failure>(Download::new(bytes, kind, &shot.name, format.ending()))
+    })
+    .await
+}
+
+/// The shot file of a revision, which `jugata render` runs.
+#[get("/api/shots/<id>/revisions/<number>/document")]
+pub async fn document(rooms: &Shared, id: Uuid, number: i32) -> Result<Download, Failure> {
+    work(rooms, move |r| {
+        let shot = r.store.revision(id, number)?;
+        let text = serde_json::to_string_pretty(&shot)
+            .map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?;
+        Ok::<_, Failure>(Download::new(text.into_bytes(), ContentType::JSON, &shot.name, "json"))
+    })
+    .await
+}

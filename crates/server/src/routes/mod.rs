@@ -1,0 +1,50 @@
+//! Routes by noun.
+
+mod handoff;
+mod pictures;
+mod pages;
+mod shots;
+
+use crate::Rooms;
+use crate::error::Failure;
+use rocket::http::Status;
+use rocket::tokio::task::spawn_blocking;
+use rocket::{Route, State, routes};
+use std::sync::Arc;
+
+/// The rooms, as routes get them.
+pub type Shared = State<Arc<Rooms>>;
+
+/// Every route.
+pub fn all() -> Vec<Route> {
+    routes![
+        pages::refused,
+        pages::kinds,
+        pages::page,
+        pages::asset,
+        shots::list,
+        shots::bring_in,
+        shots::load,
+        shots::edit,
+        shots::undo,
+        shots::redo,
+        shots::history,
+        pictures::saved,
+        pictures::preview,
+        pictures::probe,
+        pictures::place,
+        handoff::picture,
+        handoff::document,
+    ]
+}
+
+/// Runs blocking work (database, pixels) off the request threads.
+async fn work<T: Send + 'static, E: Into<Failure> + Send + 'static>(
+    rooms: &Shared,
+    job: impl FnOnce(&Rooms) -> Result<T, E> + Send + 'static,
+) -> Result<T, Failure> {
+    let rooms = Arc::clone(rooms.inner());
+    spawn_blocking(move || job(&rooms).map_err(Into::into))
+        .await
+        .map_err(|_| Failure::new(Status::InternalServerError, "The work broke off; nothing was changed."))?
+}

@@ -1,0 +1,58 @@
+//! The web interface and what it is built from.
+
+use super::Shared;
+use crate::error::Failure;
+use jugata_shot::steps::{KindInfo, catalogue};
+use rocket::fs::NamedFile;
+use rocket::get;
+use rocket::http::{Header, Status};
+use rocket::response::Responder;
+use rocket::serde::json::Json;
+use std::path::PathBuf;
+
+/// Where the guard sends what it refuses.
+#[get("/api/refused")]
+pub fn refused() -> Failure {
+    Failure::new(Status::Forbidden, "This server answers only its own pages on this machine.")
+}
+
+/// Every kind of step.
+#[get("/api/kinds")]
+pub fn kinds() -> Json<Vec<KindInfo>> {
+    Json(catalogue())
+}
+
+/// A file of the interface with how long a browser may keep it.
+#[derive(Responder)]
+pub struct Kept {
+    file: NamedFile,
+    cache: Header<'static>,
+}
+
+impl Kept {
+    async fn open(path: PathBuf, cache: &'static str) -> Option<Self> {
+        let file = NamedFile::open(path).await.ok()?;
+        Some(Self { file, cache: Header::new("Cache-Control", cache) })
+    }
+}
+
+/// Files whose names carry a hash of their contents.
+#[get("/assets/<path..>")]
+pub async fn asset(rooms: &Shared, path: PathBuf) -> Option<Kept> {
+    Kept::open(rooms.config.web.join("assets").join(path), "public, max-age=31536000, immutable").await
+}
+
+/// The page, at every address that is not something else.
+#[get("/<path..>", rank = 20)]
+pub async fn page(rooms: &Shared, path: PathBuf) -> Result<Kept, Failure> {
+    let missing = || Failure::new(Status::NotFound, format!("There is nothing at /{}.", path.display()));
+    if path.starts_with("api") {
+        return Err(missing());
+    }
+    if path.extension().is_some() {
+        return Kept::open(rooms.config.web.join(&path), "no-cache").await.ok_or_else(missing);
+    }
+    Kept::open(rooms.config.web.join("index.html"), "no-cache").await.ok_or_else(|| {
+        Failure::new(Status::NotFound, "The interface is not built; run `make web`, or give --web its folder.")
+    })
+}

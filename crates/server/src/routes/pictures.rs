@@ -1,0 +1,151 @@
+//! Pictures of shots, and what lies under the crosshair.
+
+use super::shots::{Body, body};
+use super::{Shared, work};
+use crate::Rooms;
+use crate::error::Failure;
+use crate::wire::{Look, PlaceLamp, Placed, Preview, Probe};
+use jugata_core::{Scale, Window, view};
+use jugata_exchange::png_write;
+use jugata_shot::engine::{Engine, Request as Wanted, Target};
+use jugata_shot::{Shot, ShotError, check, placing};
+use rocket::http::{ContentType, Header, Status};
+use rocket::request::{FromRequest, Outcome, Request};
+use rocket::serde::json::Json;
+use rocket::serde::uuid::Uuid;
+use rocket::{Responder, get, post};
+use std::convert::Infallible;
+
+/// Pixels of one picture for a screen: an 8K frame and some.
+const MOST_PIXELS: u64 = 40_000_000;
+
+/// The ETag that the browser has already.
+pub struct Known(Option<String>);
+
+#[rocket::async_trait]
+impl<'r> FromRequest<'r> for Known {
+    type Error = Infallible;
+
+    async fn from_request(request: &'r Request<'_>) -> Outcome<Self, Infallible> {
+        Outcome::Success(Self(request.headers().get_one("If-None-Match").map(str::to_owned)))
+    }
+}
+
+/// A PNG with the hash of everything that made it, or word that the browser has it.
+#[derive(Responder)]
+pub enum Picture {
+    /// The file.
+    New(Vec<u8>, ContentType, Header<'static>, Header<'static>),
+    /// Nothing new.
+    #[response(status = 304)]
+    Known((), Header<'static>, Header<'static>),
+}
+
+/// A picture of a saved revision; `look` is JSON.
+#[get("/api/shots/<id>/revisions/<number>/picture?<look>")]
+pub async fn saved(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    look: &str,
+    known: Known,
+) -> Result<Picture, Failure> {
+    let look: Look = serde_json::from_str(look).map_err(|e| {
+        Failure::new(Status::UnprocessableEntity, format!("The request could not be understood: {e}."))
+    })?;
+    work(rooms, move |r| {
+        let shot = r.store.revision(id, number)?;
+        picture(r, &shot, &look, known)
+    })
+    .await
+}
+
+/// A picture of a document that is not saved.
+#[post("/api/preview", data = "<preview>")]
+pub async fn preview(rooms: &Shared, preview: Body<'_, Preview>, known: Known) -> Result<Picture, Failure> {
+    let Preview { shot, look } = body(preview)?;
+    check::check(&shot)?;
+    work(rooms, move |r| picture(r, &shot, &look, known)).await
+}
+
+fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Picture, Failure> {
+    let mut wanted = Wanted::frame(shot, look.target, look.scale);
+    wanted.window = bounded(look.window.unwrap_or(wanted.window))?;
+    check_view(look)?;
+    wanted.cancel = rooms.viewers.newest(look.viewer.as_deref());
+    let content = rooms.engine.content(shot, &wanted)?.to_hex();
+    let shown = serde_json::to_string(&look.view).unwrap_or_default();
+    let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));
+    let headers = || (Header::new("ETag", tag.clone()), Header::new("Cache-Control", "private, no-cache"));
+    if known.0.as_deref() == Some(&tag) {
+        let (etag, cache) = headers();
+        return Ok(Picture::Known((), etag, cache));
+    }
+    let made = rooms.engine.evaluate(shot, &wanted)?;
+    let pixels = view::render(&made.raster, made.role, look.view, look.scale.step(), &wanted.cancel)
+        .map_err(ShotError::from)?;
+    let png = png_write::screen(wanted.window.width, wanted.window.height, &pixels)?;
+    let (etag, cache) = headers();
+    Ok(Picture::New(png, ContentType::PNG, etag, cache))
+}
+
+fn blake3_short(text: &str) -> String {
+    jugata_shot::MediaId::of(text.as_bytes()).as_str()[..12].to_owned()
+}
+
+/// Keeps a window from asking for more pixels than any screen shows.
+pub fn bounded(window: Window) -> Result<Window, Failure> {
+    if window.is_empty() || window.area() as u64 > MOST_PIXELS {
+        let sentence = format!("A picture of {}×{} px is not made.", window.width, window.height);
+        return Err(Failure::new(Status::UnprocessableEntity, sentence));
+    }
+    Ok(window)
+}
+
+fn check_view(look: &Look) -> Result<(), Failure> {
+    let numbers = [look.view.exposure].into_iter().chain(look.view.range.into_iter().flatten());
+    if numbers.into_iter().all(|v| v.is_finite() && v.abs() <= 1e9) {
+        Ok(())
+    } else {
+        Err(Failure::new(Status::UnprocessableEntity, "The view has a number that is not possible."))
+    }
+}
+
+/// Numbers under the crosshair at full-resolution pixel `(x, y)`.
+#[get("/api/shots/<id>/revisions/<number>/probe?<element>&<x>&<y>")]
+pub async fn probe(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    element: u32,
+    x: i32,
+    y: i32,
+) -> Result<Json<Probe>, Failure> {
+    work(rooms, move |r| {
+        let shot = r.store.revision(id, number)?;
+        let passes = r.engine.probe(&shot, element, x, y)?;
+        let result = pixel(&r.engine, &shot, Target::Shot, x, y)?;
+        let untouched = pixel(&r.engine, &shot, Target::Untouched { element }, x, y)?;
+        Ok::<_, Failure>(Json(Probe { passes, result, untouched }))
+    })
+    .await
+}
+
+fn pixel(engine: &Engine, shot: &Shot, target: Target, x: i32, y: i32) -> Result<Vec<f32>, ShotError> {
+    let window = Window::new(x, y, 1, 1);
+    let wanted = Wanted { window, ..Wanted::frame(shot, target, Scale::FULL) };
+    Ok(engine.evaluate(shot, &wanted)?.raster.data().to_vec())
+}
+
+/// Places a lamp by a click.
+#[post("/api/place", data = "<ask>")]
+pub async fn place(rooms: &Shared, ask: Body<'_, PlaceLamp>) -> Result<Json<Placed>, Failure> {
+    let ask = body(ask)?;
+    check::check(&ask.shot)?;
+    work(rooms, move |r| {
+        let at = (ask.element, ask.step);
+        let relight = placing::place(&r.engine, &ask.shot, at, (ask.x, ask.y), ask.how)?;
+        Ok::<_, ShotError>(Json(Placed { relight }))
+    })
+    .await
+}

@@ -1,0 +1,196 @@
+//! What goes over the wire. The web's types are made from these (`make types`).
+
+use chrono::{DateTime, Utc};
+use jugata_core::view::View;
+use jugata_core::{Scale, Window};
+use jugata_shot::engine::{PassValues, Target};
+use jugata_shot::placing::Place;
+use jugata_shot::steps::Relight;
+use jugata_shot::Shot;
+use jugata_store::{Loaded, RevisionRow, ShotRow};
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+use uuid::Uuid;
+
+/// A failure in one sentence.
+#[derive(Debug, Serialize, Deserialize, TS)]
+pub struct Said {
+    /// The sentence.
+    pub error: String,
+}
+
+/// A shot in the list.
+#[derive(Debug, Serialize, TS)]
+pub struct ShotSummary {
+    /// Number.
+    pub id: Uuid,
+    /// Name.
+    pub name: String,
+    /// Revision at which it stands.
+    pub revision: i32,
+    /// When it last changed.
+    pub changed_at: DateTime<Utc>,
+}
+
+impl From<ShotRow> for ShotSummary {
+    fn from(r: ShotRow) -> Self {
+        Self { id: r.id, name: r.name, revision: r.head, changed_at: r.changed_at }
+    }
+}
+
+/// The sentence of a step.
+#[derive(Debug, Serialize, TS)]
+pub struct Sentence {
+    /// Element.
+    pub element: u32,
+    /// Step.
+    pub step: u32,
+    /// What it does.
+    pub text: String,
+}
+
+/// The sentences of all steps of a shot.
+pub fn sentences(shot: &Shot) -> Vec<Sentence> {
+    let of = |e: &jugata_shot::Element| {
+        let id = e.id;
+        e.steps.iter().map(move |s| Sentence { element: id, step: s.id, text: s.sentence() }).collect::<Vec<_>>()
+    };
+    shot.elements.iter().flat_map(of).collect()
+}
+
+/// A shot as it stands.
+#[derive(Debug, Serialize, TS)]
+pub struct ShotState {
+    /// Number.
+    pub id: Uuid,
+    /// Revision.
+    pub revision: i32,
+    /// The document.
+    pub shot: Shot,
+    /// Sentences of its steps.
+    pub sentences: Vec<Sentence>,
+    /// What undo would take back.
+    pub undo: Option<String>,
+    /// What redo would bring again.
+    pub redo: Option<String>,
+}
+
+impl ShotState {
+    /// From what the store holds.
+    pub fn new(id: Uuid, l: Loaded) -> Self {
+        let sentences = sentences(&l.shot);
+        Self { id, revision: l.revision, shot: l.shot, sentences, undo: l.undo, redo: l.redo }
+    }
+}
+
+/// A revision in the history.
+#[derive(Debug, Serialize, TS)]
+pub struct RevisionSummary {
+    /// Number.
+    pub number: i32,
+    /// Revision it was made on.
+    pub parent: Option<i32>,
+    /// What was done.
+    pub label: String,
+    /// When.
+    pub made_at: DateTime<Utc>,
+}
+
+impl From<RevisionRow> for RevisionSummary {
+    fn from(r: RevisionRow) -> Self {
+        Self { number: r.number, parent: r.parent, label: r.label, made_at: r.made_at }
+    }
+}
+
+/// An edit.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Edit {
+    /// Revision it was made on.
+    pub base: i32,
+    /// What was done, in words.
+    pub label: String,
+    /// The whole document after it.
+    pub shot: Shot,
+}
+
+/// Undo or redo.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Walk {
+    /// Revision at which the person sees the shot.
+    pub base: i32,
+}
+
+/// Which picture, and how to show it.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Look {
+    /// What to make a picture of.
+    pub target: Target,
+    /// Px at `scale`; the whole frame if not said.
+    #[serde(default)]
+    pub window: Option<Window>,
+    /// Proxy scale: how often the size is halved.
+    #[serde(default)]
+    pub scale: Scale,
+    /// How to show it.
+    #[serde(default)]
+    pub view: View,
+    /// The pane that waits; a newer request of the same pane cancels this one.
+    #[serde(default)]
+    pub viewer: Option<String>,
+}
+
+/// A picture of a document that is not saved: the value while dragging.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Preview {
+    /// The document as it would be.
+    pub shot: Shot,
+    /// Which picture.
+    pub look: Look,
+}
+
+/// Numbers under the crosshair.
+#[derive(Debug, Serialize, TS)]
+pub struct Probe {
+    /// Every pass.
+    pub passes: Vec<PassValues>,
+    /// The shot's picture there: linear RGBA.
+    pub result: Vec<f32>,
+    /// The element's picture before all steps: linear RGBA.
+    pub untouched: Vec<f32>,
+}
+
+/// A click that places a lamp.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct PlaceLamp {
+    /// The document as it stands.
+    pub shot: Shot,
+    /// Element.
+    pub element: u32,
+    /// The relight.
+    pub step: u32,
+    /// Full-resolution px.
+    pub x: i32,
+    /// Full-resolution px.
+    pub y: i32,
+    /// How.
+    pub how: Place,
+}
+
+/// The relight after the click.
+#[derive(Debug, Serialize, TS)]
+pub struct Placed {
+    /// Its parameters.
+    pub relight: Relight,
+}
+
+/// A shot that was brought in.
+#[derive(Debug, Serialize, TS)]
+pub struct BroughtIn {
+    /// Number of the new shot.
+    pub id: Uuid,
+}
