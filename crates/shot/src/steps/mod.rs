@@ -102,7 +102,7 @@ pub struct KindInfo {
     /// Passes it reads with those parameters.
     pub reads: Vec<Reads>,
     /// JSON Schema of the parameters, in order, with `x-` notes for controls.
-    #[ts(type = "import(\"../schema\").ObjectSchema")]
+    #[ts(type = "ObjectSchema")]
     pub schema: serde_json::Value,
 }
 

@@ -1,0 +1,240 @@
+//! The routes through Rocket's local client, against a real PostgreSQL.
+#![allow(clippy::unwrap_used)]
+
+use jugata_server::{Config, build, demo, open};
+use jugata_standin::Settings;
+use jugata_testkit::Postgres;
+use rocket::http::{ContentType, Header, Status};
+use rocket::local::asynchronous::{Client, LocalResponse};
+use serde_json::{Value, json};
+
+struct Bench {
+    client: Client,
+    id: String,
+    bytes: Vec<u8>,
+    // Dropped last: the server lets go of its connections first.
+    _folder: tempfile::TempDir,
+    _postgres: Postgres,
+}
+
+const SMALL: Settings = Settings { width: 64, height: 36, samples: 1, added: Vec::new() };
+
+impl Bench {
+    async fn new() -> Self {
+        let postgres = Postgres::start();
+        let folder = tempfile::tempdir().unwrap();
+        let mut config =
+            Config::new(postgres.url(), folder.path().join("media"), folder.path().join("web"), 0);
+        config.upload_bytes = 4 << 20;
+        let rooms = open(config).await.unwrap();
+        let id = demo::make(&rooms, SMALL).await.unwrap().to_string();
+        let bytes = jugata_standin::export::exr(&jugata_standin::render(&SMALL)).unwrap();
+        let client = Client::untracked(build(rooms)).await.unwrap();
+        Self { client, id, bytes, _folder: folder, _postgres: postgres }
+    }
+
+    async fn get(&self, path: &str) -> LocalResponse<'_> {
+        self.client.get(path.to_owned()).header(host()).dispatch().await
+    }
+
+    async fn post(&self, path: &str, body: &Value) -> LocalResponse<'_> {
+        self.client.post(path.to_owned()).header(host()).json(body).dispatch().await
+    }
+
+    async fn upload(&self, name: &str, body: &[u8]) -> (Status, Value) {
+        let r = self
+            .client
+            .post(format!("/api/shots?name={name}"))
+            .header(host())
+            .header(ContentType::Binary)
+            .body(body)
+            .dispatch()
+            .await;
+        (r.status(), r.into_json().await.unwrap())
+    }
+
+    async fn state(&self) -> Value {
+        self.get(&format!("/api/shots/{}", self.id)).await.into_json().await.unwrap()
+    }
+
+    fn at(&self, rest: &str) -> String {
+        format!("/api/shots/{}/{rest}", self.id)
+    }
+}
+
+fn host() -> Header<'static> {
+    Header::new("Host", "127.0.0.1:8417")
+}
+
+/// A query value: every byte that is not plain is encoded.
+fn encoded(text: &str) -> String {
+    let plain = |b: u8| b.is_ascii_alphanumeric();
+    text.bytes().map(|b| if plain(b) { (b as char).to_string() } else { format!("%{b:02X}") }).collect()
+}
+
+#[rocket::async_test]
+async fn revisions_conflicts_undo_and_redo() {
+    let b = Bench::new().await;
+    let state = b.state().await;
+    assert_eq!(state["revision"], 1);
+    assert!(state["sentences"][0]["text"].as_str().unwrap().starts_with("Relight from the upper right"));
+
+    let mut shot = state["shot"].clone();
+    shot["elements"][0]["steps"][1]["does"]["stops"] = json!(1.5);
+    let edit = json!({"base": 1, "label": "Brighter", "shot": shot});
+    let saved = b.post(&b.at("revisions"), &edit).await;
+    assert_eq!(saved.status(), Status::Ok);
+    let again = b.post(&b.at("revisions"), &edit).await;
+    assert_eq!(again.status(), Status::Conflict);
+    let said: Value = again.into_json().await.unwrap();
+    assert!(said["error"].as_str().unwrap().starts_with("This shot was changed elsewhere"));
+
+    let undone: Value = b.post(&b.at("undo"), &json!({"base": 2})).await.into_json().await.unwrap();
+    assert_eq!((&undone["revision"], &undone["redo"]), (&json!(1), &json!("Brighter")));
+    assert_eq!(b.post(&b.at("undo"), &json!({"base": 1})).await.status(), Status::Conflict);
+    let redone: Value = b.post(&b.at("redo"), &json!({"base": 1})).await.into_json().await.unwrap();
+    assert_eq!(redone["shot"]["elements"][0]["steps"][1]["does"]["stops"], 1.5);
+    let history: Value = b.get(&b.at("history")).await.into_json().await.unwrap();
+    assert_eq!(history.as_array().unwrap().len(), 2);
+}
+
+#[rocket::async_test]
+async fn pictures_have_an_etag_and_change_with_the_document() {
+    let b = Bench::new().await;
+    let look = json!({"target": {"kind": "shot"}, "viewer": "t"});
+    let path = b.at(&format!("revisions/1/picture?look={}", encoded(&look.to_string())));
+    let first = b.get(&path).await;
+    assert_eq!((first.status(), first.content_type()), (Status::Ok, Some(ContentType::PNG)));
+    let tag = first.headers().get_one("ETag").unwrap().to_owned();
+    let png = first.into_bytes().await.unwrap();
+    assert_eq!(&png[1..4], b"PNG");
+
+    let known = b.client.get(path.clone()).header(host()).header(Header::new("If-None-Match", tag.clone()));
+    assert_eq!(known.dispatch().await.status(), Status::NotModified);
+
+    // A document that is not saved gives another picture; the same document the same tag.
+    let mut shot = b.state().await["shot"].clone();
+    let same = b.post("/api/preview", &json!({"shot": shot, "look": look})).await;
+    assert_eq!(same.headers().get_one("ETag"), Some(tag.as_str()));
+    shot["elements"][0]["steps"][0]["does"]["intensity"] = json!(4.0);
+    let other = b.post("/api/preview", &json!({"shot": shot, "look": look})).await;
+    assert_ne!(other.headers().get_one("ETag"), Some(tag.as_str()));
+    assert_ne!(other.into_bytes().await.unwrap(), png);
+}
+
+#[rocket::async_test]
+async fn numbers_and_clicks() {
+    let b = Bench::new().await;
+    let probe: Value =
+        b.get(&b.at("revisions/1/probe?element=1&x=32&y=30")).await.into_json().await.unwrap();
+    let depth = probe["passes"].as_array().unwrap().iter().find(|p| p["role"] == "depth").unwrap();
+    let z = depth["canonical"][0].as_f64().unwrap();
+    assert!((3.0..20.0).contains(&z), "{z}");
+    assert_eq!(depth["canonical"], depth["stored"]);
+    assert_eq!(probe["result"].as_array().unwrap().len(), 4);
+
+    let shot = b.state().await["shot"].clone();
+    let click = |x: i32, y: i32| json!({"shot": shot, "element": 1, "step": 1, "x": x, "y": y, "how": "highlight"});
+    let placed: Value = b.post("/api/place", &click(32, 12)).await.into_json().await.unwrap();
+    assert_ne!(placed["relight"]["toward"], shot["elements"][0]["steps"][0]["does"]["toward"]);
+    let nothing = b.post("/api/place", &click(63, 0)).await;
+    assert_eq!(nothing.status(), Status::UnprocessableEntity);
+    let said: Value = nothing.into_json().await.unwrap();
+    assert_eq!(said["error"], "Step 1: there is no surface at that place.");
+}
+
+#[rocket::async_test]
+async fn a_file_comes_in_and_results_go_out() {
+    let b = Bench::new().await;
+    let (status, made) = b.upload("my_render.exr", &b.bytes).await;
+    assert_eq!(status, Status::Ok, "{made}");
+    let path = format!("/api/shots/{}", made["id"].as_str().unwrap());
+    let state: Value = b.get(&path).await.into_json().await.unwrap();
+    assert_eq!(state["shot"]["name"], "my_render");
+    let roles: Vec<&str> =
+        state["shot"]["elements"][0]["passes"].as_array().unwrap().iter().map(|p| p["role"].as_str().unwrap()).collect();
+    assert_eq!(roles, ["beauty", "depth", "normal", "position", "uv", "object_id", "albedo"]);
+    assert!(state["shot"]["elements"][0]["camera"]["focal"].as_f64().unwrap() > 10.0);
+
+    let target = encoded(&json!({"kind": "shot"}).to_string());
+    let out = b.get(&b.at(&format!("revisions/1/handoff?target={target}&format=exr_float"))).await;
+    let name = out.headers().get_one("Content-Disposition").unwrap().to_owned();
+    assert_eq!(name, "attachment; filename=\"Veldmere_orrery.exr\"");
+    let file = jugata_exchange::exr_read::read(&out.into_bytes().await.unwrap(), &Default::default()).unwrap();
+    assert_eq!(file.parts[0].channels.len(), 4);
+    let png = b.get(&b.at(&format!("revisions/1/handoff?target={target}&format=png16"))).await;
+    assert_eq!(png.content_type(), Some(ContentType::PNG));
+    let document = b.get(&b.at("revisions/1/document")).await.into_string().await.unwrap();
+    assert!(jugata_shot::check::parse(&document).is_ok());
+}
+
+#[rocket::async_test]
+async fn hostile_uploads_get_one_sentence_and_harm_nothing() {
+    let b = Bench::new().await;
+    let mut torn = b.bytes.clone();
+    torn.truncate(torn.len() / 2);
+    // A data window of 2³¹ px: the header promises terabytes.
+    let mut huge = b.bytes.clone();
+    let at = huge.windows(18).position(|w| w == b"dataWindow\0box2i\0\x10").unwrap() + 17 + 4 + 8;
+    huge[at..at + 4].copy_from_slice(&i32::MAX.to_le_bytes());
+    let mut scribbled = b.bytes.clone();
+    let end = scribbled.len();
+    scribbled[end / 2..end / 2 + 400].fill(0xa5);
+    for (name, body, code) in [
+        ("text.exr", &b"hello"[..], 415),
+        ("empty.exr", &[], 415),
+        ("magic.exr", &[0x76, 0x2f, 0x31, 0x01], 422),
+        ("torn.exr", &torn, 422),
+        ("scribbled.exr", &scribbled, 422),
+        ("big.exr", &vec![0; 5 << 20], 413),
+    ] {
+        let (status, said) = b.upload(name, body).await;
+        let sentence = said["error"].as_str().unwrap();
+        assert_eq!(status.code, code, "{name}: {sentence}");
+        assert!(sentence.ends_with('.') && !sentence.contains('\n'), "{name}: {sentence}");
+    }
+    let (status, said) = b.upload("huge.exr", &huge).await;
+    assert!((400..500).contains(&status.code), "{said}");
+    let list: Value = b.get("/api/shots").await.into_json().await.unwrap();
+    assert_eq!(list.as_array().unwrap().len(), 1, "nothing was made of them");
+}
+
+#[rocket::async_test]
+async fn bad_requests_are_refused_in_a_sentence() {
+    let b = Bench::new().await;
+    let shot = b.state().await["shot"].clone();
+    let mut bad = shot.clone();
+    bad["elements"][0]["steps"][0]["does"]["wrap"] = json!(7.0);
+    let said: Value = b
+        .post(&b.at("revisions"), &json!({"base": 1, "label": "x", "shot": bad}))
+        .await
+        .into_json()
+        .await
+        .unwrap();
+    assert_eq!(said["error"], "Step 1 (Relight): wrap is 7, and must lie between 0 and 1.");
+    let window = json!({"target": {"kind": "shot"}, "window": {"x": 0, "y": 0, "width": 90000, "height": 90000}});
+    let large = b.post("/api/preview", &json!({"shot": shot, "look": window})).await;
+    assert_eq!(large.status(), Status::UnprocessableEntity);
+    assert_eq!(b.post(&b.at("revisions"), &json!({"nonsense": 1})).await.status(), Status::UnprocessableEntity);
+    assert_eq!(b.get("/api/shots/00000000-0000-0000-0000-000000000000").await.status(), Status::NotFound);
+    assert_eq!(b.get("/api/nothing").await.status(), Status::NotFound);
+}
+
+#[rocket::async_test]
+async fn other_sites_are_turned_away() {
+    let b = Bench::new().await;
+    let ask = |host: &'static str, origin: Option<&'static str>| {
+        let mut r = b.client.get("/api/shots").header(Header::new("Host", host));
+        if let Some(o) = origin {
+            r.add_header(Header::new("Origin", o));
+        }
+        async move { r.dispatch().await.status() }
+    };
+    assert_eq!(ask("127.0.0.1:1", None).await, Status::Ok);
+    assert_eq!(ask("localhost:1", Some("http://localhost:1")).await, Status::Ok);
+    assert_eq!(ask("rebound.example:1", None).await, Status::Forbidden);
+    assert_eq!(ask("127.0.0.1:1", Some("http://evil.example")).await, Status::Forbidden);
+    assert_eq!(ask("127.0.0.1:1", Some("http://127.0.0.1:2")).await, Status::Forbidden);
+    let r = b.get("/api/shots").await;
+    assert!(r.headers().get_one("Content-Security-Policy").unwrap().starts_with("default-src 'self'"));
+}

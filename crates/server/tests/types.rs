@@ -1,0 +1,59 @@
+//! The web's types come from Rust: this writes them (`make types`) or checks that they are current.
+#![allow(clippy::unwrap_used)]
+
+use jugata_server::wire;
+use jugata_shot::handoff::Format;
+use jugata_shot::steps::KindInfo;
+use std::collections::BTreeMap;
+use ts_rs::{Config, TS, TypeVisitor};
+
+#[derive(Default)]
+struct Declarations {
+    config: Config,
+    list: BTreeMap<String, String>,
+}
+
+impl TypeVisitor for Declarations {
+    fn visit<T: TS + 'static + ?Sized>(&mut self) {
+        let name = T::ident(&self.config);
+        // Types of the language itself have no file of their own.
+        if T::output_path().is_none() || self.list.contains_key(&name) {
+            return;
+        }
+        let docs = T::docs().unwrap_or_default();
+        let declaration = format!("{docs}export {}", T::decl(&self.config));
+        self.list.insert(name, declaration);
+        T::visit_dependencies(self);
+    }
+}
+
+fn types() -> String {
+    let mut d = Declarations::default();
+    d.visit::<wire::Said>();
+    d.visit::<wire::ShotSummary>();
+    d.visit::<wire::ShotState>();
+    d.visit::<wire::RevisionSummary>();
+    d.visit::<wire::Edit>();
+    d.visit::<wire::Walk>();
+    d.visit::<wire::Look>();
+    d.visit::<wire::Preview>();
+    d.visit::<wire::Probe>();
+    d.visit::<wire::PlaceLamp>();
+    d.visit::<wire::Placed>();
+    d.visit::<wire::BroughtIn>();
+    d.visit::<KindInfo>();
+    d.visit::<Format>();
+    let head = "// Made from the Rust types by `make types`; do not edit.\n\nimport type { ObjectSchema } from './schema'\n";
+    let body: Vec<String> = d.list.into_values().collect();
+    format!("{head}\n{}\n", body.join("\n\n"))
+}
+
+#[test]
+fn the_types_of_the_web_are_those_of_rust() {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/src/api/types.ts");
+    if std::env::var_os("JUGATA_UPDATE").is_some() {
+        std::fs::write(path, types()).unwrap();
+        return;
+    }
+    assert_eq!(std::fs::read_to_string(path).unwrap(), types(), "run `make types`");
+}

@@ -1,0 +1,710 @@
+// Made from the Rust types by `make types`; do not edit.
+
+import type { ObjectSchema } from './schema'
+
+/**
+ * What the light falls on.
+ */
+export type AlbedoFrom = "pass" | "picture";
+
+/**
+ * Whether colour was multiplied by coverage.
+ */
+export type AlphaState = "premultiplied" | "straight";
+
+/**
+ * What lies behind a transparent picture.
+ */
+export type Backdrop = "grey" | "black" | "white" | "checker" | "loud";
+
+/**
+ * How a change meets what was there. W3C names.
+ */
+export type BlendMode = "normal" | "add" | "screen" | "multiply" | "overlay";
+
+/**
+ * The encoding in which a blend function sees the values.
+ */
+export type BlendSpace = "linear" | "display";
+
+/**
+ * A shot that was brought in.
+ */
+export type BroughtIn = { 
+/**
+ * Number of the new shot.
+ */
+id: string, };
+
+/**
+ * A pinhole camera, in full-resolution px of the display window.
+ */
+export type Camera = { 
+/**
+ * Focal length, px (focal length ÷ sensor width × picture width).
+ */
+focal: number, 
+/**
+ * Where the view axis meets the picture, px from the left.
+ */
+centre_x: number, 
+/**
+ * Where the view axis meets the picture, px from the top.
+ */
+centre_y: number, };
+
+/**
+ * The convention of a pass. Fields that do not concern its role are ignored.
+ */
+export type Convention = { 
+/**
+ * For the beauty.
+ */
+alpha: AlphaState, 
+/**
+ * For normals.
+ */
+normal: NormalCoding, 
+/**
+ * For depth.
+ */
+depth: DepthMeasure, };
+
+/**
+ * What a depth measures.
+ */
+export type DepthMeasure = "planar" | "along_ray";
+
+/**
+ * An edit.
+ */
+export type Edit = { 
+/**
+ * Revision it was made on.
+ */
+base: number, 
+/**
+ * What was done, in words.
+ */
+label: string, 
+/**
+ * The whole document after it.
+ */
+shot: Shot, };
+
+/**
+ * A rendered element: its passes, and what is done to it.
+ */
+export type Element = { 
+/**
+ * Number that stays with the element.
+ */
+id: number, 
+/**
+ * Name for people.
+ */
+name: string, 
+/**
+ * Camera of the render, if known.
+ */
+camera: Camera | null, 
+/**
+ * Its passes.
+ */
+passes: Array<Pass>, 
+/**
+ * Changes, in the order in which they happen.
+ */
+steps: Array<Step>, };
+
+/**
+ * Parameters of Exposure.
+ */
+export type Exposure = { 
+/**
+ * Twice as bright for each stop.
+ */
+stops: number, };
+
+/**
+ * What to write.
+ */
+export type Format = "exr_float" | "exr_half" | "png16";
+
+/**
+ * How a step meets the picture.
+ */
+export type Joins = { 
+/**
+ * Blend mode.
+ */
+blend: BlendMode, 
+/**
+ * Encoding in which screen, multiply and overlay see the values.
+ */
+space: BlendSpace, 
+/**
+ * 0 = not at all, 1 = fully.
+ */
+strength: number, };
+
+/**
+ * A kind of step as the interface and the documentation see it.
+ */
+export type KindInfo = { 
+/**
+ * Name in documents.
+ */
+kind: string, 
+/**
+ * Word for people.
+ */
+title: string, 
+/**
+ * One sentence.
+ */
+about: string, 
+/**
+ * A new step's parameters.
+ */
+defaults: StepKind, 
+/**
+ * How a new step joins.
+ */
+joins: Joins, 
+/**
+ * Passes it reads with those parameters.
+ */
+reads: Array<Reads>, 
+/**
+ * JSON Schema of the parameters, in order, with `x-` notes for controls.
+ */
+schema: ObjectSchema, };
+
+/**
+ * Where the lamp's light comes from.
+ */
+export type LampKind = "directional" | "point";
+
+/**
+ * The matte that limits a step.
+ */
+export type Limit = { 
+/**
+ * What makes the matte.
+ */
+by: LimitBy, 
+/**
+ * Everywhere else instead.
+ */
+invert: boolean, };
+
+/**
+ * What makes a matte.
+ */
+export type LimitBy = { "kind": "objects", 
+/**
+ * The numbers.
+ */
+ids: Array<number>, } | { "kind": "depth", 
+/**
+ * Nearest fully affected depth.
+ */
+near: number, 
+/**
+ * Farthest fully affected depth.
+ */
+far: number, 
+/**
+ * Length of the ramp in front of `near`.
+ */
+near_soft: number, 
+/**
+ * Length of the ramp behind `far`.
+ */
+far_soft: number, };
+
+/**
+ * Which picture, and how to show it.
+ */
+export type Look = { 
+/**
+ * What to make a picture of.
+ */
+target: Target, 
+/**
+ * Px at `scale`; the whole frame if not said.
+ */
+window: Window | null, 
+/**
+ * Proxy scale: how often the size is halved.
+ */
+scale: Scale, 
+/**
+ * How to show it.
+ */
+view: View, 
+/**
+ * The pane that waits; a newer request of the same pane cancels this one.
+ */
+viewer: string | null, };
+
+/**
+ * BLAKE3 hash of a file's bytes: 64 hexadecimal digits in lower case.
+ */
+export type MediaId = string;
+
+/**
+ * How directions were stored.
+ */
+export type NormalCoding = "signed" | "zero_to_one";
+
+/**
+ * A stored pass.
+ */
+export type Pass = { 
+/**
+ * Number that stays with the pass.
+ */
+id: number, 
+/**
+ * Name for people.
+ */
+name: string, 
+/**
+ * What it means.
+ */
+role: Role, 
+/**
+ * Where its samples are.
+ */
+source: Source, 
+/**
+ * How they are stored.
+ */
+convention: Convention, };
+
+/**
+ * Values of a pass at one pixel.
+ */
+export type PassValues = { 
+/**
+ * Number of the pass.
+ */
+pass: number, 
+/**
+ * Its name.
+ */
+name: string, 
+/**
+ * Its role.
+ */
+role: Role, 
+/**
+ * Canonical values; empty outside the data window. Not finite ones are absent.
+ */
+canonical: Array<number | null>, 
+/**
+ * Values as stored.
+ */
+stored: Array<number | null>, };
+
+/**
+ * How a click places a lamp.
+ */
+export type Place = "highlight";
+
+/**
+ * A click that places a lamp.
+ */
+export type PlaceLamp = { 
+/**
+ * The document as it stands.
+ */
+shot: Shot, 
+/**
+ * Element.
+ */
+element: number, 
+/**
+ * The relight.
+ */
+step: number, 
+/**
+ * Full-resolution px.
+ */
+x: number, 
+/**
+ * Full-resolution px.
+ */
+y: number, 
+/**
+ * How.
+ */
+how: Place, };
+
+/**
+ * The relight after the click.
+ */
+export type Placed = { 
+/**
+ * Its parameters.
+ */
+relight: Relight, };
+
+/**
+ * A picture of a document that is not saved: the value while dragging.
+ */
+export type Preview = { 
+/**
+ * The document as it would be.
+ */
+shot: Shot, 
+/**
+ * Which picture.
+ */
+look: Look, };
+
+/**
+ * Numbers under the crosshair.
+ */
+export type Probe = { 
+/**
+ * Every pass.
+ */
+passes: Array<PassValues>, 
+/**
+ * The shot's picture there: linear RGBA.
+ */
+result: Array<number>, 
+/**
+ * The element's picture before all steps: linear RGBA.
+ */
+untouched: Array<number>, };
+
+/**
+ * A pass that a step reads.
+ */
+export type Reads = { 
+/**
+ * Its role.
+ */
+role: Role, 
+/**
+ * Whether the step cannot do without.
+ */
+required: boolean, };
+
+/**
+ * Parameters of Relight.
+ */
+export type Relight = { 
+/**
+ * Where the light comes from.
+ */
+lamp: LampKind, 
+/**
+ * From the surface to the lamp, camera space (x right, y up, z toward the viewer).
+ */
+toward: [number, number, number], 
+/**
+ * Camera space, scene units.
+ */
+position: [number, number, number], 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], 
+/**
+ * What a white matt surface facing the lamp gains: far away for a directional lamp, at distance 1 for a point.
+ */
+intensity: number, 
+/**
+ * What the light falls on.
+ */
+albedo: AlbedoFrom, 
+/**
+ * Factor on the diffuse light.
+ */
+diffuse: number, 
+/**
+ * Light reaching round the edge of shadow.
+ */
+wrap: number, 
+/**
+ * Reflectance seen head-on; 0.04 is varnish, 0 none.
+ */
+specular: number, 
+/**
+ * From mirror to chalk.
+ */
+roughness: number, };
+
+/**
+ * A revision in the history.
+ */
+export type RevisionSummary = { 
+/**
+ * Number.
+ */
+number: number, 
+/**
+ * Revision it was made on.
+ */
+parent: number | null, 
+/**
+ * What was done.
+ */
+label: string, 
+/**
+ * When.
+ */
+made_at: string, };
+
+/**
+ * The meaning of a pass, in canonical form (see the conventions in the crate documentation).
+ */
+export type Role = "beauty" | "alpha" | "depth" | "normal" | "position" | "uv" | "motion" | "object_id" | "albedo" | "clay" | "shadow" | "height" | "st_map" | "other";
+
+/**
+ * A failure in one sentence.
+ */
+export type Said = { 
+/**
+ * The sentence.
+ */
+error: string, };
+
+/**
+ * A scale of ½ⁿ.
+ */
+export type Scale = number;
+
+/**
+ * The sentence of a step.
+ */
+export type Sentence = { 
+/**
+ * Element.
+ */
+element: number, 
+/**
+ * Step.
+ */
+step: number, 
+/**
+ * What it does.
+ */
+text: string, };
+
+/**
+ * A shot: elements over each other, the first lowest.
+ */
+export type Shot = { 
+/**
+ * Version of this document's form.
+ */
+format: number, 
+/**
+ * Name for people.
+ */
+name: string, 
+/**
+ * The frame, full-resolution px.
+ */
+display: Window, 
+/**
+ * Elements, lowest first.
+ */
+elements: Array<Element>, };
+
+/**
+ * A shot as it stands.
+ */
+export type ShotState = { 
+/**
+ * Number.
+ */
+id: string, 
+/**
+ * Revision.
+ */
+revision: number, 
+/**
+ * The document.
+ */
+shot: Shot, 
+/**
+ * Sentences of its steps.
+ */
+sentences: Array<Sentence>, 
+/**
+ * What undo would take back.
+ */
+undo: string | null, 
+/**
+ * What redo would bring again.
+ */
+redo: string | null, };
+
+/**
+ * A shot in the list.
+ */
+export type ShotSummary = { 
+/**
+ * Number.
+ */
+id: string, 
+/**
+ * Name.
+ */
+name: string, 
+/**
+ * Revision at which it stands.
+ */
+revision: number, 
+/**
+ * When it last changed.
+ */
+changed_at: string, };
+
+/**
+ * Channels of a media file.
+ */
+export type Source = { 
+/**
+ * The file, by what is in it.
+ */
+media: MediaId, 
+/**
+ * The name under which it came, so that another machine can find it beside the shot file.
+ */
+file: string, 
+/**
+ * Part of the file.
+ */
+part: number, 
+/**
+ * Channel names in canonical order.
+ */
+channels: Array<string>, };
+
+/**
+ * One change.
+ */
+export type Step = { 
+/**
+ * Number that stays with the step.
+ */
+id: number, 
+/**
+ * Whether it happens.
+ */
+on: boolean, 
+/**
+ * What it does.
+ */
+does: StepKind, 
+/**
+ * Where it happens; everywhere if not said.
+ */
+only_where: Limit | null, 
+/**
+ * How it meets the picture.
+ */
+joins: Joins, };
+
+/**
+ * A step's kind with its parameters.
+ */
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "exposure" } & Exposure;
+
+/**
+ * What to make a picture of.
+ */
+export type Target = { "kind": "shot" } | { "kind": "after", 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The step.
+ */
+step: number, } | { "kind": "before", 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The step.
+ */
+step: number, } | { "kind": "untouched", 
+/**
+ * The element.
+ */
+element: number, } | { "kind": "pass", 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The pass.
+ */
+pass: number, } | { "kind": "limit", 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The step.
+ */
+step: number, };
+
+/**
+ * How to show a pass.
+ */
+export type View = { 
+/**
+ * Stops, for colour.
+ */
+exposure: number, 
+/**
+ * Behind transparent pixels.
+ */
+backdrop: Backdrop, 
+/**
+ * The depths shown as white and as black; by default the pass's own range without its background.
+ */
+range: [number, number] | null, };
+
+/**
+ * Undo or redo.
+ */
+export type Walk = { 
+/**
+ * Revision at which the person sees the shot.
+ */
+base: number, };
+
+/**
+ * A half-open rectangle of pixels: columns `x .. x + width`, rows `y .. y + height`.
+ *
+ * The origin may be negative (overscan). Row 0 of a display window is the top row.
+ */
+export type Window = { 
+/**
+ * Leftmost column.
+ */
+x: number, 
+/**
+ * Topmost row.
+ */
+y: number, 
+/**
+ * Columns.
+ */
+width: number, 
+/**
+ * Rows.
+ */
+height: number, };
