@@ -1,1 +1,212 @@
-//! The real interface driven in headless Chromium.
+//! The real interface, driven in headless Chromium: a server on loopback, ChromeDriver, and what a person
+//! does. Needs Debian's `chromium` and `chromium-driver`, PostgreSQL, and the built interface in `web/dist`.
+#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
+
+use jugata_server::{Config, build, demo, open};
+use jugata_standin::Settings;
+use jugata_testkit::Postgres;
+use std::net::{TcpListener, TcpStream};
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+use thirtyfour::prelude::*;
+
+/// Longest wait for something on the page: builds without optimisation on a busy machine are slow.
+pub const PATIENCE: Duration = Duration::from_secs(40);
+
+/// A server with the demo shot, a browser, and a folder for downloads.
+pub struct Stage {
+    /// The browser.
+    pub browser: WebDriver,
+    /// Address of the server, without a slash at its end.
+    pub url: String,
+    /// Where downloads and other files go.
+    pub folder: tempfile::TempDir,
+    driver: Child,
+    shutdown: Option<rocket::Shutdown>,
+    _postgres: Postgres,
+}
+
+fn free_port() -> u16 {
+    TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port()
+}
+
+async fn answers(port: u16) {
+    let start = Instant::now();
+    while TcpStream::connect(("127.0.0.1", port)).is_err() {
+        assert!(start.elapsed() < PATIENCE, "nothing answers on port {port}");
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+}
+
+impl Stage {
+    /// Starts everything, with the demo picture at this width (16:9) and this many samples.
+    ///
+    /// # Panics
+    /// If something that it needs is missing.
+    pub async fn start(width: u32, samples: u32) -> Self {
+        let postgres = Postgres::start();
+        let folder = tempfile::tempdir().unwrap();
+        let web = Path::new(env!("CARGO_MANIFEST_DIR")).join("../web/dist");
+        assert!(web.join("index.html").exists(), "the interface is not built: run `make web`");
+        let port = free_port();
+        let config = Config::new(postgres.url(), folder.path().join("media"), web, port);
+        let rooms = open(config).await.unwrap();
+        let settings = Settings { width, height: width * 9 / 16, samples, added: Vec::new() };
+        demo::make(&rooms, settings).await.unwrap();
+        let app = build(rooms).ignite().await.unwrap();
+        let shutdown = app.shutdown();
+        tokio::spawn(app.launch());
+        answers(port).await;
+
+        let driver_port = free_port();
+        let driver = Command::new("chromedriver")
+            .arg(format!("--port={driver_port}"))
+            .stdout(Stdio::null())
+            .stderr(Stdio::null())
+            .spawn()
+            .expect("chromedriver from Debian's chromium-driver");
+        answers(driver_port).await;
+        let browser = WebDriver::new(format!("http://127.0.0.1:{driver_port}"), capabilities(folder.path()))
+            .await
+            .expect("a browser");
+        browser.set_window_rect(0, 0, 1280, 800).await.unwrap();
+        let url = format!("http://127.0.0.1:{port}");
+        Self { browser, url, folder, driver, shutdown: Some(shutdown), _postgres: postgres }
+    }
+
+    /// Goes to a page of the application.
+    pub async fn go(&self, path: &str) {
+        self.browser.goto(format!("{}{path}", self.url)).await.unwrap();
+    }
+
+    /// The first element that a CSS selector finds, waited for.
+    pub async fn see(&self, css: &str) -> WebElement {
+        self.browser
+            .query(By::Css(css.to_owned()))
+            .wait(PATIENCE, Duration::from_millis(60))
+            .first()
+            .await
+            .unwrap_or_else(|e| panic!("no {css}: {e}"))
+    }
+
+    /// A button or link by its words, waited for.
+    pub async fn words(&self, words: &str) -> WebElement {
+        let path = format!("//*[self::button or self::a][contains(normalize-space(.), '{words}')]");
+        self.browser
+            .query(By::XPath(path))
+            .wait(PATIENCE, Duration::from_millis(60))
+            .first()
+            .await
+            .unwrap_or_else(|e| panic!("no button “{words}”: {e}"))
+    }
+
+    /// Runs a script in the page and returns what it returns.
+    pub async fn script(&self, js: &str) -> serde_json::Value {
+        self.browser.execute(js, vec![]).await.unwrap().json().clone()
+    }
+
+    /// Waits until a script returns true.
+    pub async fn until(&self, what: &str, js: &str) {
+        let start = Instant::now();
+        while self.script(&format!("return Boolean({js})")).await != serde_json::json!(true) {
+            assert!(start.elapsed() < PATIENCE, "waited in vain until {what}");
+            tokio::time::sleep(Duration::from_millis(60)).await;
+        }
+    }
+
+    /// Waits until both panes show the whole answer and nothing is being saved.
+    pub async fn rest(&self) {
+        self.until("the page rests", "document.querySelector('[data-saved=yes]') && document.querySelector('[data-pane=picture]').dataset.ready !== ''")
+            .await;
+        // Until the picture stays the same for a moment: the fine answer follows the coarse one.
+        let start = Instant::now();
+        let mut before = self.pixels().await;
+        loop {
+            tokio::time::sleep(Duration::from_millis(350)).await;
+            let now = self.pixels().await;
+            if now == before {
+                return;
+            }
+            assert!(start.elapsed() < PATIENCE, "the picture does not come to rest");
+            before = now;
+        }
+    }
+
+    /// A short digest of the pixels in the picture pane.
+    pub async fn pixels(&self) -> String {
+        let js = "const c = document.querySelector('[data-pane=picture] canvas');
+            const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
+            let h = 2166136261; for (let i = 0; i < d.length; i += 4) h = Math.imul(h ^ (d[i] + 256 * d[i+1] + 65536 * d[i+2]), 16777619);
+            return c.width + 'x' + c.height + ':' + (h >>> 0);";
+        self.script(js).await.to_string()
+    }
+
+    /// Drags an element by some px.
+    pub async fn drag(&self, css: &str, dx: i64, dy: i64) {
+        let element = self.see(css).await;
+        let chain = self.browser.action_chain().move_to_element_center(&element).click_and_hold();
+        let chain = chain.move_by_offset(dx / 2, dy / 2).move_by_offset(dx - dx / 2, dy - dy / 2);
+        chain.release().perform().await.unwrap();
+    }
+
+    /// Writes a PNG of the page.
+    pub async fn shot(&self, path: &Path) {
+        self.browser.screenshot(path).await.unwrap();
+    }
+
+    /// The first whole file in the download folder with this ending, waited for.
+    pub async fn downloaded(&self, ending: &str) -> PathBuf {
+        let start = Instant::now();
+        loop {
+            let files = std::fs::read_dir(self.folder.path()).unwrap().flatten().map(|e| e.path());
+            if let Some(file) = files.into_iter().find(|p| p.extension().is_some_and(|e| e == ending)) {
+                return file;
+            }
+            assert!(start.elapsed() < PATIENCE, "no .{ending} was downloaded");
+            tokio::time::sleep(Duration::from_millis(100)).await;
+        }
+    }
+
+    /// Ends the browser and the server.
+    pub async fn end(mut self) {
+        let _ = self.browser.clone().quit().await;
+        if let Some(shutdown) = self.shutdown.take() {
+            shutdown.notify();
+        }
+    }
+}
+
+impl Drop for Stage {
+    fn drop(&mut self) {
+        let _ = self.driver.kill();
+        let _ = self.driver.wait();
+    }
+}
+
+fn capabilities(downloads: &Path) -> thirtyfour::ChromeCapabilities {
+    let mut c = DesiredCapabilities::chrome();
+    for arg in [
+        "--headless=new",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--disable-dev-shm-usage",
+        "--hide-scrollbars",
+        "--force-device-scale-factor=1",
+        "--window-size=1280,800",
+    ] {
+        c.add_arg(arg).unwrap();
+    }
+    c.set_binary("/usr/bin/chromium").unwrap();
+    let prefs = serde_json::json!({
+        "download.default_directory": downloads,
+        "download.prompt_for_download": false,
+    });
+    c.add_experimental_option("prefs", prefs).unwrap();
+    c
+}

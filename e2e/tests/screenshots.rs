@@ -1,0 +1,39 @@
+//! One current picture of each main view, from the demo data, for the README (`make screenshots`).
+#![allow(clippy::unwrap_used)]
+
+use jugata_e2e::Stage;
+use std::path::Path;
+use std::time::Duration;
+
+#[tokio::test(flavor = "multi_thread")]
+async fn main_views() {
+    if std::env::var_os("JUGATA_SCREENSHOTS").is_none() {
+        // Pictures are made on request only; the tests of the interface are in bench.rs.
+        return;
+    }
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../docs/screenshots");
+    std::fs::create_dir_all(&folder).unwrap();
+    let s = Stage::start(1280, 4).await;
+    s.go("/").await;
+    s.see("[data-step]").await;
+    s.rest().await;
+    tokio::time::sleep(Duration::from_millis(800)).await;
+    s.shot(&folder.join("bench.png")).await;
+
+    s.words("Wipe").await.click().await.unwrap();
+    let second = s.see("[data-step='2'] button[aria-current]").await;
+    second.click().await.unwrap();
+    s.rest().await;
+    tokio::time::sleep(Duration::from_millis(800)).await;
+    s.shot(&folder.join("wipe.png")).await;
+
+    s.words("Hand off").await.click().await.unwrap();
+    tokio::time::sleep(Duration::from_millis(500)).await;
+    s.shot(&folder.join("handoff.png")).await;
+
+    s.go("/shots").await;
+    s.see("main li img").await;
+    tokio::time::sleep(Duration::from_millis(1500)).await;
+    s.shot(&folder.join("shots.png")).await;
+    s.end().await;
+}

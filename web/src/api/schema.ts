@@ -1,0 +1,20 @@
+/** The parts of JSON Schema that the deck reads, with our own `x-` notes. */
+export interface PropertySchema {
+  type?: string | string[]
+  $ref?: string
+  description?: string
+  oneOf?: { const?: string; description?: string }[]
+  enum?: string[]
+  'x-label'?: string
+  'x-unit'?: string
+  'x-meaning'?: string
+  'x-group'?: string
+  'x-slider'?: [number, number]
+  'x-step'?: number
+  'x-when'?: Record<string, string>
+}
+
+export interface ObjectSchema {
+  properties?: Record<string, PropertySchema>
+  $defs?: Record<string, PropertySchema>
+}

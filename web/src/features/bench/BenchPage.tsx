@@ -1,0 +1,95 @@
+import { useEffect, useState } from 'react'
+import { Link } from 'wouter'
+import { api } from '../../api/client'
+import type { Element, Step } from '../../api/types'
+import { Notice } from '../../ui/Notice'
+import { Deck } from '../deck/Deck'
+import { Head, Seeings } from './Head'
+import { Numbers } from './Numbers'
+import { Panes, usePartner } from './Panes'
+import { PassTray } from './PassTray'
+import { Steps } from './Steps'
+import { resetBench, useBench } from './store'
+import type { Point } from './geometry'
+import { useKeys } from './useKeys'
+import { useShot, withStep, type ShotOnBench } from './useShot'
+
+/** The main screen: passes, steps, yoked panes, deck. */
+export function BenchPage({ id }: { id: string }) {
+  const { shot, error } = useShot(id)
+  useEffect(() => resetBench, [])
+  if (error)
+    return (
+      <main className="p-8">
+        <p className="mb-3">{error.message}</p>
+        <Link href="/shots" className="text-accent underline">
+          All shots
+        </Link>
+      </main>
+    )
+  return shot && <Bench shot={shot} />
+}
+
+function Bench({ shot }: { shot: ShotOnBench }) {
+  const [help, setHelp] = useState(false)
+  const { element: chosenElement, step: chosenStep, trouble, set } = useBench()
+  const element = shot.doc.elements.find((e) => e.id === chosenElement) ?? shot.doc.elements[0] ?? null
+  const step = element?.steps.find((s) => s.id === chosenStep) ?? null
+  const partner = usePartner(element, step)
+  useKeys(shot, element, setHelp)
+  const first = element?.steps[0]?.id ?? null
+  useEffect(() => {
+    // Something to see at once: the first step is chosen until another is.
+    if (useBench.getState().step === null && first !== null) set({ step: first })
+  }, [first, set])
+
+  return (
+    <main className="flex h-full flex-col">
+      <Head shot={shot} help={help} setHelp={setHelp} />
+      {trouble && <Notice text={trouble} onDismiss={() => set({ trouble: null })} />}
+      <PassTray shot={shot} element={element} partner={partner} />
+      <div className="flex min-h-0 grow">
+        <Steps shot={shot} />
+        <div className="flex min-w-0 grow flex-col">
+          <Seeings />
+          <div className="min-h-0 grow">
+            <Panes shot={shot} element={element} step={step} onPoint={(at) => void point(shot, element, step, at)} />
+          </div>
+          <Numbers shot={shot} element={element} partner={partner} />
+        </div>
+      </div>
+      {element && step ? (
+        <Deck shot={shot} element={element} step={step} />
+      ) : (
+        <div className="flex h-[224px] shrink-0 items-center justify-center border-t border-line bg-panel text-dim">
+          Choose a step on the left to see what it reads, does, where, and how it joins; or add a change.
+        </div>
+      )}
+    </main>
+  )
+}
+
+/** A click in a pane while picking. */
+async function point(shot: ShotOnBench, element: Element | null, step: Step | null, [x, y]: Point) {
+  const { pointing, set } = useBench.getState()
+  if (!element || !step) return
+  try {
+    if (pointing === 'highlight') {
+      const placed = await api.place({ shot: shot.doc, element: element.id, step: step.id, x, y, how: 'highlight' })
+      set({ pointing: null })
+      shot.commit('Put the highlight', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { kind: 'relight', ...placed.relight } })))
+    } else if (pointing === 'object' && step.only_where?.by.kind === 'objects') {
+      const probe = await api.probe(shot.id, shot.state.revision, element.id, x, y, new AbortController().signal)
+      const id = probe.passes.find((p) => p.role === 'object_id')?.canonical[0]
+      if (!id) {
+        set({ trouble: 'There is no object at that place; click on one.' })
+        return
+      }
+      const { invert, by } = step.only_where
+      const ids = by.ids.includes(id) ? by.ids.filter((i) => i !== id) : [...by.ids, id]
+      shot.commit('Set objects', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where: { invert, by: { kind: 'objects', ids } } })))
+    }
+  } catch (e) {
+    set({ trouble: e instanceof Error ? e.message : 'That did not work.' })
+  }
+}

@@ -1,0 +1,152 @@
+import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from 'react'
+import type { Target, View, Window } from '../../api/types'
+import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
+import { useBench } from './store'
+import { usePicture, type Picture } from './usePicture'
+import type { ShotOnBench } from './useShot'
+
+interface Props {
+  name: string
+  label: string
+  shot: ShotOnBench
+  target: Target
+  view: View
+  /** Whether a value that moves shows in this pane. */
+  live: boolean
+  /** Only right of this place, pane px, for the wipe. */
+  clip?: number | undefined
+  onPoint?: ((at: Point) => void) | undefined
+  children?: ((p: Placement, frame: Window) => ReactNode) | undefined
+}
+
+/** Pane px of an element, kept current. */
+function useSize(ref: React.RefObject<HTMLElement | null>): Point {
+  const [size, setSize] = useState<Point>([0, 0])
+  useLayoutEffect(() => {
+    const box = ref.current
+    if (!box) return
+    const watch = new ResizeObserver(() => setSize([box.clientWidth, box.clientHeight]))
+    watch.observe(box)
+    return () => watch.disconnect()
+  }, [ref])
+  return size
+}
+
+function draw(canvas: HTMLCanvasElement, size: Point, ratio: number, p: Placement, picture: Picture | null) {
+  const context = canvas.getContext('2d')
+  canvas.width = Math.round(size[0] * ratio)
+  canvas.height = Math.round(size[1] * ratio)
+  if (!context || !picture) return
+  const step = 2 ** picture.scale
+  const { window: w, bitmap } = picture
+  const [left, top] = toPane(p, [w.x * step, w.y * step])
+  context.scale(ratio, ratio)
+  // Close up, pixels are shown as they are.
+  context.imageSmoothingEnabled = p.zoom * step < 2
+  context.imageSmoothingQuality = 'high'
+  context.drawImage(bitmap, left, top, w.width * step * p.zoom, w.height * step * p.zoom)
+}
+
+/** One of the yoked panes: all panes share pan, zoom and crosshair. */
+export function Pane({ name, label, shot, target, view, live, clip, onPoint, children }: Props) {
+  const box = useRef<HTMLDivElement>(null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const pan = useRef<{ at: Point; centre: Point; moved: boolean } | null>(null)
+  const size = useSize(box)
+  const { zoom, centre, crosshair, draft, pointing, set } = useBench()
+  const frame = shot.doc.display
+  const p = placement(size, frame, zoom, centre)
+  const ratio = window.devicePixelRatio
+  const moving = live && draft !== null && draft !== shot.state.shot && !shot.saving
+  const scale = Math.min(6, halvings(p.zoom, ratio) + (moving ? 1 : 0))
+  const part = size[0] > 0 ? visible(p, size, frame, scale) : null
+  const picture = usePicture(
+    name,
+    part && {
+      id: shot.id,
+      revision: shot.state.revision,
+      draft: live && draft ? draft : null,
+      look: { target, scale, view, window: part },
+    },
+  )
+
+  useLayoutEffect(() => {
+    if (canvas.current) draw(canvas.current, size, ratio, p, picture)
+  })
+
+  useEffect(() => {
+    const element = box.current
+    if (!element) return
+    // React's wheel listener is passive and could not keep the page from moving.
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault()
+      const bounds = element.getBoundingClientRect()
+      const b = useBench.getState()
+      const now = placement([bounds.width, bounds.height], frame, b.zoom, b.centre)
+      const at: Point = [e.clientX - bounds.left, e.clientY - bounds.top]
+      const [x, y] = toPicture(now, at)
+      const k = Math.min(32, Math.max(0.03, now.zoom * 2 ** (-e.deltaY / 240)))
+      b.set({ zoom: k, centre: [x - (at[0] - bounds.width / 2) / k, y - (at[1] - bounds.height / 2) / k] })
+    }
+    element.addEventListener('wheel', wheel, { passive: false })
+    return () => element.removeEventListener('wheel', wheel)
+  }, [frame])
+
+  const at = (e: React.PointerEvent): Point => {
+    const bounds = e.currentTarget.getBoundingClientRect()
+    return [e.clientX - bounds.left, e.clientY - bounds.top]
+  }
+  const middle = (): Point => toPicture(p, [size[0] / 2, size[1] / 2])
+
+  return (
+    <div
+      ref={box}
+      data-pane={name}
+      data-ready={picture ? `${picture.scale}` : ''}
+      className={`absolute inset-0 touch-none overflow-hidden bg-pane ${pointing && onPoint ? 'cursor-crosshair' : ''}`}
+      style={clip === undefined ? undefined : { clipPath: `inset(0 0 0 ${clip}px)` }}
+      onPointerDown={(e) => {
+        if (e.button > 1) return
+        e.currentTarget.setPointerCapture(e.pointerId)
+        pan.current = { at: at(e), centre: middle(), moved: false }
+      }}
+      onPointerMove={(e) => {
+        const here = at(e)
+        const [x, y] = toPicture(p, here)
+        const drag = pan.current
+        if (drag && Math.hypot(here[0] - drag.at[0], here[1] - drag.at[1]) > 3) drag.moved = true
+        const moved = drag?.moved
+          ? { zoom: p.zoom, centre: [drag.centre[0] - (here[0] - drag.at[0]) / p.zoom, drag.centre[1] - (here[1] - drag.at[1]) / p.zoom] as Point }
+          : {}
+        set({ crosshair: [Math.floor(x), Math.floor(y)], ...moved })
+      }}
+      onPointerUp={(e) => {
+        const drag = pan.current
+        pan.current = null
+        if (drag && !drag.moved && e.button === 0 && onPoint) {
+          const [x, y] = toPicture(p, at(e))
+          onPoint([Math.floor(x), Math.floor(y)])
+        }
+      }}
+      onPointerLeave={() => set({ crosshair: null })}
+    >
+      <canvas ref={canvas} className="absolute inset-0 size-full" />
+      {crosshair && <Crosshair p={p} at={crosshair} />}
+      <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: clip + 8 }}>
+        {label}
+      </span>
+      {children?.(p, frame)}
+    </div>
+  )
+}
+
+function Crosshair({ p, at }: { p: Placement; at: Point }) {
+  const [x, y] = toPane(p, [at[0] + 0.5, at[1] + 0.5])
+  const line = 'pointer-events-none absolute bg-white/80 mix-blend-difference'
+  return (
+    <>
+      <span className={line} style={{ left: x - 9, top: y, width: 18, height: 1 }} />
+      <span className={line} style={{ left: x, top: y - 9, width: 1, height: 18 }} />
+    </>
+  )
+}

@@ -1,0 +1,139 @@
+import { useQuery } from '@tanstack/react-query'
+import { DropdownMenu, Switch } from 'radix-ui'
+import { kindsQuery } from '../../api/queries'
+import type { Element, KindInfo, Step } from '../../api/types'
+import { Button } from '../../ui/Button'
+import { Line } from '../../ui/glyphs'
+import { useBench } from './store'
+import { withElement, withStep, type ShotOnBench } from './useShot'
+
+/** The shot as numbered sentences, in the order in which they happen. */
+export function Steps({ shot }: { shot: ShotOnBench }) {
+  return (
+    <nav className="flex w-[280px] shrink-0 flex-col overflow-y-auto border-r border-line bg-panel" aria-label="Steps">
+      {shot.doc.elements.map((element) => (
+        <section key={element.id} className="pb-2">
+          <h2 className="flex items-center justify-between px-3 pt-3 pb-1.5 font-semibold">
+            {element.name}
+            <span className="figures font-normal text-dim">
+              {shot.doc.display.width}×{shot.doc.display.height}
+            </span>
+          </h2>
+          <ol>
+            {element.steps.map((step, place) => (
+              <Row key={step.id} shot={shot} element={element} step={step} place={place} />
+            ))}
+          </ol>
+          {element.steps.length === 0 && <p className="px-3 pb-2 text-dim">Nothing is changed yet. Add a change to begin.</p>}
+          <AddChange shot={shot} element={element} />
+        </section>
+      ))}
+    </nav>
+  )
+}
+
+function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
+  const kinds = useQuery(kindsQuery).data ?? []
+  const set = useBench((b) => b.set)
+  const lacking = (k: KindInfo) => k.reads.filter((r) => r.required && !element.passes.some((p) => p.role === r.role))
+  const add = (k: KindInfo) => {
+    const id = Math.max(0, ...element.steps.map((s) => s.id)) + 1
+    const step: Step = { id, on: true, does: k.defaults, only_where: null, joins: k.joins }
+    set({ element: element.id, step: id, upTo: null })
+    shot.commit(`Add ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
+  }
+  return (
+    <div className="px-3 pt-1">
+      <DropdownMenu.Root modal={false}>
+        <DropdownMenu.Trigger asChild>
+          <Button>Add a change…</Button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="start" sideOffset={4} className="z-40 w-72 rounded-tile border border-line bg-raised p-1 shadow-xl">
+            {kinds.map((k) => {
+              const missing = lacking(k)
+              return (
+                <DropdownMenu.Item
+                  key={k.kind}
+                  disabled={missing.length > 0}
+                  onSelect={() => add(k)}
+                  className="cursor-pointer rounded-[4px] px-2 py-1.5 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-accent-ground"
+                >
+                  <span className="block font-medium">{k.title}</span>
+                  <span className="block text-dim">{missing.length > 0 ? `Needs a pass that this element lacks: ${missing.map((m) => m.role).join(', ')}.` : k.about}</span>
+                </DropdownMenu.Item>
+              )
+            })}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </div>
+  )
+}
+
+interface RowProps {
+  shot: ShotOnBench
+  element: Element
+  step: Step
+  place: number
+}
+
+function Row({ shot, element, step, place }: RowProps) {
+  const { step: chosen, upTo, set } = useBench()
+  const sentence = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.text ?? step.does.kind
+  const here = chosen === step.id
+  const change = (label: string, steps: (list: Step[]) => Step[]) =>
+    shot.commit(label, withElement(shot.doc, element.id, (e) => ({ ...e, steps: steps(e.steps) })))
+  const move = (by: number) =>
+    change('Reorder', (list) => {
+      const rest = list.filter((s) => s.id !== step.id)
+      rest.splice(place + by, 0, step)
+      return rest
+    })
+  const copy = () => {
+    const id = Math.max(...element.steps.map((s) => s.id)) + 1
+    set({ step: id })
+    change('Duplicate', (list) => list.flatMap((s) => (s.id === step.id ? [s, { ...s, id }] : [s])))
+  }
+  const remove = () => {
+    set({ step: element.steps[place + 1]?.id ?? element.steps[place - 1]?.id ?? null, upTo: null })
+    change('Remove', (list) => list.filter((s) => s.id !== step.id))
+  }
+
+  return (
+    <li className={`group border-l-2 px-2 py-1.5 ${here ? 'border-accent bg-accent-ground' : 'border-transparent hover:bg-raised'}`} data-step={step.id}>
+      <div className="flex items-start gap-2">
+        <Switch.Root
+          checked={step.on}
+          aria-label={`Step ${place + 1} happens`}
+          onCheckedChange={(on) => shot.commit(on ? 'Switch on' : 'Switch off', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, on })))}
+          className="mt-0.5 h-3.5 w-6 shrink-0 rounded-full border border-dim bg-ground data-[state=checked]:border-accent data-[state=checked]:bg-accent"
+        >
+          <Switch.Thumb className="block size-2.5 translate-x-px rounded-full bg-dim transition-transform data-[state=checked]:translate-x-[11px] data-[state=checked]:bg-on-accent" />
+        </Switch.Root>
+        <button type="button" aria-current={here} className={`grow text-left ${step.on ? '' : 'text-dim line-through'}`} onClick={() => set({ element: element.id, step: step.id, pinned: null, pointing: null })}>
+          <span className="figures mr-1.5 text-dim">{place + 1}</span>
+          {sentence}
+        </button>
+      </div>
+      <div className={`mt-1 flex items-center pl-7 ${here ? '' : 'hidden'}`}>
+        <Button look="quiet" className={upTo === step.id ? 'text-accent!' : ''} aria-pressed={upTo === step.id} onClick={() => set({ upTo: upTo === step.id ? null : step.id })} hint="Show the picture as it is after this step">
+          See to here
+        </Button>
+        <span className="grow" />
+        <Button look="quiet" aria-label="Earlier" disabled={place === 0} onClick={() => move(-1)} hint="Earlier">
+          <Line kind="up" />
+        </Button>
+        <Button look="quiet" aria-label="Later" disabled={place === element.steps.length - 1} onClick={() => move(1)} hint="Later">
+          <Line kind="down" />
+        </Button>
+        <Button look="quiet" aria-label="Duplicate" onClick={copy} hint="Duplicate">
+          <Line kind="twice" />
+        </Button>
+        <Button look="quiet" aria-label="Remove" onClick={remove} hint="Remove; undo brings it back">
+          <Line kind="remove" />
+        </Button>
+      </div>
+    </li>
+  )
+}

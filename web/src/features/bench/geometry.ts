@@ -1,0 +1,78 @@
+import type { Camera, Window } from '../../api/types'
+
+export type Point = [number, number]
+export type Triple = [number, number, number]
+
+/** How full-resolution px lie in a pane of CSS px. */
+export interface Placement {
+  zoom: number
+  /** Pane px of full-resolution px (0, 0). */
+  left: number
+  top: number
+}
+
+/** Room around the frame when it is fitted, CSS px. */
+const MARGIN = 10
+
+export function placement(pane: Point, frame: Window, zoom: number | null, centre: Point | null): Placement {
+  const fit = Math.min((pane[0] - 2 * MARGIN) / frame.width, (pane[1] - 2 * MARGIN) / frame.height)
+  const k = zoom ?? Math.max(fit, 0.01)
+  const [cx, cy] = centre ?? [frame.x + frame.width / 2, frame.y + frame.height / 2]
+  return { zoom: k, left: Math.round(pane[0] / 2 - cx * k), top: Math.round(pane[1] / 2 - cy * k) }
+}
+
+export const toPane = (p: Placement, [x, y]: Point): Point => [p.left + x * p.zoom, p.top + y * p.zoom]
+
+export const toPicture = (p: Placement, [x, y]: Point): Point => [(x - p.left) / p.zoom, (y - p.top) / p.zoom]
+
+/** How often a picture may be halved and still fill the screen's px. */
+export function halvings(zoom: number, ratio: number): number {
+  return Math.max(0, Math.min(6, Math.floor(-Math.log2(Math.max(zoom * ratio, 1e-6)) + 1e-6)))
+}
+
+/** Blocks in which windows are asked for, px at their scale, so that small moves ask for nothing new. */
+const BLOCK = 128
+
+/** The part of the frame that a pane shows, in px at a scale; null if it shows none. */
+export function visible(p: Placement, pane: Point, frame: Window, scale: number): Window | null {
+  const step = 2 ** scale
+  const [l, t] = toPicture(p, [0, 0])
+  const [r, b] = toPicture(p, pane)
+  const low = (v: number, edge: number) => Math.max(Math.floor(edge / step), Math.floor(v / step / BLOCK) * BLOCK)
+  const high = (v: number, edge: number) => Math.min(Math.ceil(edge / step), Math.ceil(v / step / BLOCK) * BLOCK)
+  const x = low(l, frame.x)
+  const y = low(t, frame.y)
+  const width = high(r, frame.x + frame.width) - x
+  const height = high(b, frame.y + frame.height) - y
+  return width > 0 && height > 0 ? { x, y, width, height } : null
+}
+
+/** Where a point of camera space appears, full-resolution px; null behind the camera. */
+export function project(camera: Camera, [x, y, z]: Triple): Point | null {
+  if (z >= 0) return null
+  return [camera.centre_x - (x * camera.focal) / z, camera.centre_y + (y * camera.focal) / z]
+}
+
+/** The point of camera space behind a place in the picture, at depth `-z`. */
+export function unproject(camera: Camera, [px, py]: Point, z: number): Triple {
+  return [((px - camera.centre_x) / camera.focal) * -z, (-(py - camera.centre_y) / camera.focal) * -z, z]
+}
+
+/** A place on a ball of radius 1 (y up) for a direction; directions away from the viewer lie beyond the rim, up to 2. */
+export function ballOf([x, y, z]: Triple): Point {
+  const flat = Math.hypot(x, y)
+  if (flat < 1e-6) return [0, z < 0 ? 2 : 0]
+  const r = z >= 0 ? flat : 2 - flat
+  return [(x / flat) * r, (y / flat) * r]
+}
+
+/** The direction of a place on the ball; inverse of `ballOf`. */
+export function directionOf([x, y]: Point): Triple {
+  const far = Math.hypot(x, y)
+  const r = Math.min(far, 2)
+  const flat = r <= 1 ? r : 2 - r
+  const z = Math.sqrt(Math.max(0, 1 - flat * flat)) * (r <= 1 ? 1 : -1)
+  const k = far < 1e-6 ? 0 : flat / far
+  const tidy = (v: number) => Number(v.toFixed(4))
+  return [tidy(x * k), tidy(y * k), tidy(z)]
+}

@@ -1,0 +1,59 @@
+import { create } from 'zustand'
+import type { Backdrop, Shot } from '../../api/types'
+
+export type Seeing = 'pair' | 'single' | 'wipe'
+
+/** What a click in the picture does, if not nothing. */
+export type Pointing = 'highlight' | 'object' | null
+
+interface Bench {
+  /** The chosen element and step. */
+  element: number | null
+  step: number | null
+  /** The pass that the second pane keeps showing, whatever step is chosen. */
+  pinned: number | null
+  seeing: Seeing
+  /** Place of the divider, share of the width. */
+  divider: number
+  /** CSS px per full-resolution px; null fits the frame into the pane. */
+  zoom: number | null
+  /** Full-resolution px in the middle of the pane; null is the middle of the frame. */
+  centre: [number, number] | null
+  /** Full-resolution px under the pointer. */
+  crosshair: [number, number] | null
+  pointing: Pointing
+  /** The picture as it was, while the key is held. */
+  before: boolean
+  /** The result is shown up to this step. */
+  upTo: number | null
+  exposure: number
+  backdrop: Backdrop
+  /** The document while a value moves. */
+  draft: Shot | null
+  /** A sentence about what went wrong, until it is dismissed. */
+  trouble: string | null
+  set: (change: Partial<Omit<Bench, 'set'>>) => void
+}
+
+const START = {
+  element: null,
+  step: null,
+  pinned: null,
+  seeing: 'pair' as Seeing,
+  divider: 0.5,
+  zoom: null,
+  centre: null,
+  crosshair: null,
+  pointing: null,
+  before: false,
+  upTo: null,
+  exposure: 0,
+  backdrop: 'grey' as Backdrop,
+  draft: null,
+  trouble: null,
+}
+
+export const useBench = create<Bench>((set) => ({ ...START, set: (change) => set(change) }))
+
+/** Back to how a newly opened shot is seen. */
+export const resetBench = () => useBench.setState(START)

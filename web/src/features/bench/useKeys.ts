@@ -1,0 +1,55 @@
+import { useEffect } from 'react'
+import type { Element } from '../../api/types'
+import { useBench } from './store'
+import type { ShotOnBench } from './useShot'
+
+const typing = (target: EventTarget | null) => target instanceof HTMLInputElement || target instanceof HTMLSelectElement || target instanceof HTMLTextAreaElement
+
+/** The keys of the bench. */
+export function useKeys(shot: ShotOnBench | null, element: Element | null, help: (open: boolean) => void) {
+  useEffect(() => {
+    const { set } = useBench.getState()
+    const neighbour = (by: number) => {
+      const steps = element?.steps ?? []
+      const at = steps.findIndex((s) => s.id === useBench.getState().step)
+      const next = steps[at + by]
+      if (next) set({ step: next.id, pointing: null })
+    }
+    const plain: Record<string, () => void> = {
+      '1': () => set({ seeing: 'pair' }),
+      '2': () => set({ seeing: 'single' }),
+      '3': () => set({ seeing: 'wipe' }),
+      '0': () => set({ zoom: null, centre: null }),
+      '9': () => set({ zoom: 1 / window.devicePixelRatio }),
+      '[': () => neighbour(-1),
+      ']': () => neighbour(1),
+      '?': () => help(true),
+      b: () => set({ before: true }),
+      B: () => set({ before: true }),
+      Escape: () => set({ pointing: null }),
+    }
+    const down = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !typing(e.target)) {
+        e.preventDefault()
+        if (e.shiftKey) {
+          if (shot?.state.redo) shot.redo()
+        } else if (shot?.state.undo) shot.undo()
+        return
+      }
+      if (e.ctrlKey || e.metaKey || e.altKey || e.repeat || typing(e.target)) return
+      plain[e.key]?.()
+    }
+    const up = (e: KeyboardEvent) => {
+      if (e.key.toLowerCase() === 'b') set({ before: false })
+    }
+    const left = () => set({ before: false })
+    window.addEventListener('keydown', down)
+    window.addEventListener('keyup', up)
+    window.addEventListener('blur', left)
+    return () => {
+      window.removeEventListener('keydown', down)
+      window.removeEventListener('keyup', up)
+      window.removeEventListener('blur', left)
+    }
+  }, [shot, element, help])
+}

@@ -1,0 +1,85 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback } from 'react'
+import { api, Failure } from '../../api/client'
+import { shotQuery } from '../../api/queries'
+import type { Element, Shot, ShotState, Step } from '../../api/types'
+import { useBench } from './store'
+
+/** The shot on the bench: as it is kept, as it looks while a value moves, and the ways to change it. */
+export interface ShotOnBench {
+  id: string
+  state: ShotState
+  /** With the value that moves, if one does. */
+  doc: Shot
+  saving: boolean
+  /** Shows a change without keeping it. */
+  preview: (doc: Shot) => void
+  /** Keeps a change. */
+  commit: (label: string, doc: Shot) => void
+  undo: () => void
+  redo: () => void
+  reload: () => void
+}
+
+export function useShot(id: string): { shot: ShotOnBench | null; error: Error | null } {
+  const queries = useQueryClient()
+  const query = useQuery(shotQuery(id))
+  const draft = useBench((b) => b.draft)
+  const set = useBench((b) => b.set)
+
+  const arrived = useCallback(
+    (state: ShotState) => {
+      queries.setQueryData(shotQuery(id).queryKey, state)
+      void queries.invalidateQueries({ queryKey: ['shots'] })
+      set({ draft: null })
+    },
+    [id, queries, set],
+  )
+  const refused = useCallback(
+    (e: Error) => {
+      set({ draft: null, trouble: e.message })
+      if (e instanceof Failure && e.status === 409) void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey })
+    },
+    [id, queries, set],
+  )
+  // One after the other: each edit is made on the revision that the one before it gave.
+  const change = useMutation({
+    scope: { id: `shot-${id}` },
+    mutationFn: (run: (base: number) => Promise<ShotState>) => {
+      const base = queries.getQueryData(shotQuery(id).queryKey)?.revision ?? 0
+      return run(base)
+    },
+    onSuccess: arrived,
+    onError: refused,
+  })
+
+  const state = query.data
+  if (!state) return { shot: null, error: query.error }
+  return {
+    error: null,
+    shot: {
+      id,
+      state,
+      doc: draft ?? state.shot,
+      saving: change.isPending,
+      preview: (doc) => set({ draft: doc }),
+      commit: (label, shot) => {
+        set({ draft: shot })
+        change.mutate((base) => api.edit(id, { base, label, shot }))
+      },
+      undo: () => change.mutate((base) => api.undo(id, base)),
+      redo: () => change.mutate((base) => api.redo(id, base)),
+      reload: () => void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey }),
+    },
+  }
+}
+
+/** The document with one element changed. */
+export function withElement(doc: Shot, id: number, change: (e: Element) => Element): Shot {
+  return { ...doc, elements: doc.elements.map((e) => (e.id === id ? change(e) : e)) }
+}
+
+/** The document with one step changed. */
+export function withStep(doc: Shot, element: number, step: number, change: (s: Step) => Step): Shot {
+  return withElement(doc, element, (e) => ({ ...e, steps: e.steps.map((s) => (s.id === step ? change(s) : s)) }))
+}

@@ -1,0 +1,141 @@
+import { useEffect, useEffectEvent, useRef } from 'react'
+import { Choice } from '../../ui/Choice'
+import { NumberField } from '../../ui/NumberField'
+import type { ObjectSchema, PropertySchema } from '../../api/schema'
+import type { Triple } from '../bench/geometry'
+import { Ball } from './Ball'
+import { linearOf, hexOf } from './colour'
+
+/** A parameter as a control sees it. */
+export interface Control {
+  name: string
+  schema: PropertySchema
+  value: unknown
+  reset: unknown
+  options: { value: string; label: string; hint?: string | undefined }[]
+  onPreview: (value: unknown) => void
+  onCommit: (value: unknown) => void
+}
+
+export const words = (name: string) => {
+  const text = name.replaceAll('_', ' ')
+  return text.charAt(0).toUpperCase() + text.slice(1)
+}
+
+/** Choices of a parameter, if it is one of a few words. */
+export function optionsOf(schema: PropertySchema, root: ObjectSchema): Control['options'] {
+  const target = schema.$ref ? root.$defs?.[schema.$ref.replace('#/$defs/', '')] : schema
+  const list = target?.oneOf?.map((o) => ({ value: o.const ?? '', hint: o.description })) ?? target?.enum?.map((value) => ({ value, hint: undefined })) ?? []
+  return list.filter((o) => o.value).map((o) => ({ ...o, label: words(o.value) }))
+}
+
+/** Whether a parameter plays a part, given the others. */
+export function plays(schema: PropertySchema, values: Record<string, unknown>): boolean {
+  return Object.entries(schema['x-when'] ?? {}).every(([name, value]) => values[name] === value)
+}
+
+const label = (c: Control) => c.schema['x-label'] ?? words(c.name)
+
+function NumberControl(c: Control) {
+  return (
+    <NumberField
+      label={label(c)}
+      value={c.value as number}
+      unit={c.schema['x-unit']}
+      step={c.schema['x-step'] ?? 0.01}
+      reset={c.reset as number}
+      slider={c.schema['x-slider']}
+      hint={c.schema.description}
+      onPreview={c.onPreview}
+      onCommit={c.onCommit}
+    />
+  )
+}
+
+function ChoiceControl(c: Control) {
+  return (
+    <div className="flex items-center gap-2" title={c.schema.description}>
+      <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      <Choice label={label(c)} value={c.value as string} options={c.options} onChange={c.onCommit} />
+    </div>
+  )
+}
+
+function DirectionControl(c: Control) {
+  return (
+    <div className="flex items-center gap-2" title={c.schema.description}>
+      <span className="w-20 shrink-0 self-start truncate text-dim">{label(c)}</span>
+      <Ball label={label(c)} value={c.value as Triple} onPreview={c.onPreview} onCommit={c.onCommit} />
+      <span className="figures flex flex-col text-dim">
+        {(c.value as Triple).map((v, i) => (
+          <span key={i}>
+            {'xyz'[i]} {v.toFixed(3)}
+          </span>
+        ))}
+      </span>
+    </div>
+  )
+}
+
+function PointControl(c: Control) {
+  const triple = c.value as Triple
+  const reset = c.reset as Triple
+  const put = (i: number, v: number) => triple.map((old, k) => (k === i ? v : old))
+  return (
+    <div className="flex flex-col gap-1" title={c.schema.description}>
+      {triple.map((v, i) => (
+        <NumberField
+          key={i}
+          label={`${label(c)} ${'xyz'[i] ?? ''}`}
+          value={v}
+          unit={c.schema['x-unit']}
+          step={c.schema['x-step'] ?? 0.01}
+          reset={reset[i] ?? 0}
+          onPreview={(n) => c.onPreview(put(i, n))}
+          onCommit={(n) => c.onCommit(put(i, n))}
+        />
+      ))}
+    </div>
+  )
+}
+
+function ColourControl(c: Control) {
+  const rgb = c.value as Triple
+  const field = useRef<HTMLInputElement>(null)
+  const commit = useEffectEvent((hex: string) => c.onCommit(linearOf(hex)))
+  useEffect(() => {
+    const input = field.current
+    if (!input) return
+    // React's onChange is the browser's "input"; "change" comes once, when the colour is chosen.
+    const chosen = () => commit(input.value)
+    input.addEventListener('change', chosen)
+    return () => input.removeEventListener('change', chosen)
+  }, [])
+  return (
+    <label className="flex items-center gap-2" title={c.schema.description}>
+      <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      <input
+        ref={field}
+        type="color"
+        className="h-6 w-12 cursor-pointer rounded-tile border border-line bg-ground p-0.5"
+        value={hexOf(rgb)}
+        onChange={(e) => c.onPreview(linearOf(e.target.value))}
+      />
+      <span className="figures text-dim">{rgb.map((v) => v.toFixed(2)).join(' ')}</span>
+    </label>
+  )
+}
+
+/** From a parameter's declared meaning to its control; plain numbers and choices need none. */
+const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
+  direction: DirectionControl,
+  'scene-point': PointControl,
+  colour: ColourControl,
+}
+
+export function ParameterControl(c: Control) {
+  const Special = BY_MEANING[c.schema['x-meaning'] ?? '']
+  if (Special) return <Special {...c} />
+  if (c.options.length > 0) return <ChoiceControl {...c} />
+  return <NumberControl {...c} />
+}

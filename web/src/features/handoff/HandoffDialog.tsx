@@ -1,0 +1,63 @@
+import { useState } from 'react'
+import { documentPath, handoffPath } from '../../api/client'
+import type { Format, Target } from '../../api/types'
+import { Choice } from '../../ui/Choice'
+import { Modal } from '../../ui/Modal'
+import type { ShotOnBench } from '../bench/useShot'
+
+const FORMATS: { value: Format; label: string; about: string }[] = [
+  { value: 'exr_float', label: 'EXR float', about: 'OpenEXR, RGBA, 32-bit float, scene-linear, premultiplied, ZIP. Nothing is lost.' },
+  { value: 'exr_half', label: 'EXR half', about: 'OpenEXR, RGBA, 16-bit float, scene-linear, premultiplied, ZIP.' },
+  { value: 'png16', label: 'PNG 16', about: 'PNG, 16 bits, sRGB, straight alpha. Values above 1 are clipped.' },
+]
+
+interface Props {
+  shot: ShotOnBench
+  open: boolean
+  onClose: () => void
+}
+
+/** What to write, and the files. */
+export function HandoffDialog({ shot, open, onClose }: Props) {
+  const [format, setFormat] = useState<Format>('exr_float')
+  const [what, setWhat] = useState('shot')
+  const element = shot.doc.elements[0]
+  const targets = [
+    { value: 'shot', label: 'The result', target: { kind: 'shot' } as Target },
+    ...(element ? [{ value: 'untouched', label: 'Before all changes', target: { kind: 'untouched', element: element.id } as Target }] : []),
+  ]
+  const target = targets.find((t) => t.value === what)?.target ?? { kind: 'shot' }
+  const { width, height } = shot.doc.display
+  const link = 'inline-flex h-8 items-center rounded-tile px-3 font-medium'
+  return (
+    <Modal title="Hand off" open={open} onClose={onClose}>
+      <dl className="grid grid-cols-[6rem_1fr] items-center gap-y-3">
+        <dt className="text-dim">What</dt>
+        <dd>
+          <Choice label="What" value={what} options={targets} onChange={setWhat} />
+        </dd>
+        <dt className="text-dim">As</dt>
+        <dd>
+          <Choice label="Format" value={format} options={FORMATS} onChange={setFormat} />
+        </dd>
+        <dt />
+        <dd className="text-dim">{FORMATS.find((f) => f.value === format)?.about}</dd>
+        <dt className="text-dim">Size</dt>
+        <dd className="figures">
+          {width} × {height} px, revision {shot.state.revision}
+        </dd>
+      </dl>
+      <div className="mt-5 flex items-center gap-3">
+        <a className={`${link} bg-accent text-on-accent hover:brightness-110`} href={handoffPath(shot.id, shot.state.revision, target, format)} download data-handoff>
+          Write the picture
+        </a>
+        <a className={`${link} border border-line bg-raised hover:border-dim`} href={documentPath(shot.id, shot.state.revision)} download>
+          Shot file
+        </a>
+      </div>
+      <p className="mt-3 text-dim">
+        The shot file renders to the same pixels without a screen: <span className="figures">jugata render shot.json --out picture.exr</span>, with the render beside it.
+      </p>
+    </Modal>
+  )
+}

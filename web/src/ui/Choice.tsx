@@ -1,0 +1,35 @@
+import { ToggleGroup } from 'radix-ui'
+import type { ReactNode } from 'react'
+
+interface Props<T extends string> {
+  label: string
+  value: T
+  options: { value: T; label: ReactNode; hint?: string | undefined }[]
+  onChange: (value: T) => void
+}
+
+/** One of a few, all of them seen. */
+export function Choice<T extends string>({ label, value, options, onChange }: Props<T>) {
+  return (
+    <ToggleGroup.Root
+      type="single"
+      aria-label={label}
+      value={value}
+      onValueChange={(v) => {
+        if (v) onChange(v as T)
+      }}
+      className="inline-flex rounded-tile border border-line bg-ground p-px"
+    >
+      {options.map((o) => (
+        <ToggleGroup.Item
+          key={o.value}
+          value={o.value}
+          title={o.hint}
+          className="h-6 rounded-[4px] px-2 text-dim hover:text-text data-[state=on]:bg-accent-ground data-[state=on]:text-text data-[state=on]:shadow-[inset_0_0_0_1px_var(--accent)]"
+        >
+          {o.label}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  )
+}

@@ -1,0 +1,109 @@
+import { useRef, useState } from 'react'
+
+interface Props {
+  label: string
+  value: number
+  unit?: string | undefined
+  /** Smallest change; also what an arrow key does. */
+  step: number
+  /** What double click goes back to. */
+  reset: number
+  /** Ends of the bar under the number; typing is not limited to them. */
+  slider?: [number, number] | undefined
+  min?: number | undefined
+  max?: number | undefined
+  hint?: string | undefined
+  /** The value while it moves. */
+  onPreview: (value: number) => void
+  /** The value at rest. */
+  onCommit: (value: number) => void
+}
+
+const digits = (step: number) => Math.max(0, Math.min(6, Math.ceil(-Math.log10(step) - 1e-9)))
+
+/** A number with its unit: dragged, typed, stepped with arrows (shift ×10, alt ÷10), reset by double click. */
+export function NumberField(p: Props) {
+  const [text, setText] = useState<string | null>(null)
+  const drag = useRef<{ x: number; from: number; moved: boolean; value: number } | null>(null)
+  const shown = text ?? p.value.toFixed(digits(p.step))
+  const hold = (v: number) => Math.min(p.max ?? Infinity, Math.max(p.min ?? -Infinity, v))
+  const tidy = (v: number, step: number) => hold(Number((Math.round(v / step) * step).toFixed(7)))
+
+  const commitText = () => {
+    if (text === null) return
+    const v = Number(text.replace(',', '.'))
+    setText(null)
+    if (text.trim() !== '' && Number.isFinite(v) && v !== p.value) p.onCommit(hold(v))
+  }
+  const nudge = (e: React.KeyboardEvent, sign: number) => {
+    e.preventDefault()
+    const by = p.step * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1)
+    setText(null)
+    p.onCommit(tidy(p.value + sign * by, Math.min(by, p.step)))
+  }
+  const share = p.slider ? Math.min(1, Math.max(0, (p.value - p.slider[0]) / (p.slider[1] - p.slider[0]))) : null
+
+  return (
+    <label className="flex items-center gap-2" title={p.hint}>
+      <span className="w-20 shrink-0 truncate text-dim">{p.label}</span>
+      <span className="relative block">
+        <input
+          className="figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 pr-10 text-right hover:border-dim focus:cursor-text"
+          inputMode="decimal"
+          spellCheck={false}
+          aria-label={p.unit ? `${p.label} (${p.unit})` : p.label}
+          value={shown}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={commitText}
+          onDoubleClick={() => {
+            setText(null)
+            p.onCommit(p.reset)
+          }}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') commitText()
+            else if (e.key === 'Escape') setText(null)
+            else if (e.key === 'ArrowUp') nudge(e, 1)
+            else if (e.key === 'ArrowDown') nudge(e, -1)
+          }}
+          onPointerDown={(e) => {
+            if (document.activeElement === e.currentTarget) return
+            e.preventDefault()
+            e.currentTarget.setPointerCapture(e.pointerId)
+            drag.current = { x: e.clientX, from: p.value, moved: false, value: p.value }
+          }}
+          onPointerMove={(e) => {
+            const d = drag.current
+            if (!d) return
+            const dx = e.clientX - d.x
+            if (!d.moved && Math.abs(dx) < 3) return
+            d.moved = true
+            const reach = p.slider ? (p.slider[1] - p.slider[0]) / 240 : p.step
+            const per = reach * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1)
+            d.value = tidy(d.from + dx * per, e.altKey ? p.step * 0.1 : p.step)
+            p.onPreview(d.value)
+          }}
+          onPointerUp={(e) => {
+            const d = drag.current
+            drag.current = null
+            if (!d) return
+            if (d.moved) p.onCommit(d.value)
+            else {
+              e.currentTarget.focus()
+              e.currentTarget.select()
+            }
+          }}
+          onPointerCancel={() => {
+            if (drag.current?.moved) p.onCommit(drag.current.from)
+            drag.current = null
+          }}
+        />
+        <span className="pointer-events-none absolute top-1 right-1.5 text-[11px] text-dim">{p.unit}</span>
+        {share !== null && (
+          <span className="pointer-events-none absolute inset-x-px bottom-0 h-0.5 overflow-hidden rounded-b-tile">
+            <span className="block h-full bg-accent" style={{ width: `${share * 100}%` }} />
+          </span>
+        )}
+      </span>
+    </label>
+  )
+}
