@@ -1,9 +1,9 @@
 //! OpenEXR files out: one part, any number of layers, half or float.
 
 use crate::error::ExchangeError;
-use exr::image::{AnyChannel, AnyChannels, Encoding, FlatSamples, Image, Layer};
+use exr::image::{AnyChannel, AnyChannels, Blocks, Encoding, FlatSamples, Image, Layer};
 use exr::math::Vec2;
-use exr::meta::attribute::{AttributeValue, IntegerBounds, Text};
+use exr::meta::attribute::{AttributeValue, IntegerBounds, LineOrder, Text};
 use exr::meta::header::{ImageAttributes, LayerAttributes};
 use exr::prelude::{SmallVec, WritableImage};
 use half::f16;
@@ -76,8 +76,11 @@ pub fn write(
         return Err(refuse("two of its channels have the same name"));
     }
     let size = Vec2(data.width as usize, data.height as usize);
-    let mut encoding = Encoding::SMALL_FAST_LOSSLESS;
-    encoding.compression = exr::compression::Compression::ZIP16;
+    let encoding = Encoding {
+        compression: exr::compression::Compression::ZIP16,
+        blocks: Blocks::ScanLines,
+        line_order: LineOrder::Increasing,
+    };
     let layer = Layer::new(size, layer_attributes(data, camera), encoding, channels);
     let mut shared = ImageAttributes::new(IntegerBounds {
         position: Vec2(display.x, display.y),

@@ -1,0 +1,127 @@
+//! The command line: what it says, what it writes, and that it agrees with the server.
+#![allow(clippy::unwrap_used)]
+
+mod support;
+
+use jugata_testkit::Postgres;
+use serde_json::json;
+use std::path::Path;
+use std::process::Output;
+use support::{Server, jugata};
+
+fn run(args: &[&str], at: &Path) -> Output {
+    jugata().args(args).current_dir(at).output().unwrap()
+}
+
+fn say(o: &Output) -> String {
+    assert!(o.status.success(), "{}", String::from_utf8_lossy(&o.stderr));
+    String::from_utf8(o.stdout.clone()).unwrap()
+}
+
+fn complaint(args: &[&str], at: &Path) -> String {
+    let o = run(args, at);
+    assert!(!o.status.success());
+    String::from_utf8(o.stderr).unwrap().trim().to_owned()
+}
+
+fn small(out: &str) -> Vec<&str> {
+    vec!["standin", "--width", "96", "--height", "54", "--samples", "1", "--out", out]
+}
+
+#[test]
+fn the_demo_scene_is_the_same_bytes_on_every_run_and_is_described() {
+    let folder = tempfile::tempdir().unwrap();
+    say(&run(&small("a.exr"), folder.path()));
+    say(&run(&small("b.exr"), folder.path()));
+    let read = |name: &str| std::fs::read(folder.path().join(name)).unwrap();
+    assert_eq!(read("a.exr"), read("b.exr"));
+
+    let text = say(&run(&["inspect", "a.exr"], folder.path()));
+    for part in ["display window  96×54 at 0, 0", "focal 133.33 px", "objectID.id", "normals    normal.X normal.Y normal.Z"] {
+        assert!(text.contains(part), "{part} is not in\n{text}");
+    }
+    let report: serde_json::Value =
+        serde_json::from_str(&say(&run(&["inspect", "--json", "a.exr"], folder.path()))).unwrap();
+    let z = report["parts"][0]["channels"].as_array().unwrap().iter().find(|c| c["name"] == "depth.Z").unwrap();
+    assert!(z["not_finite"].as_u64().unwrap() > 0 && z["min"].as_f64().unwrap() > 3.0, "{z}");
+}
+
+#[test]
+fn what_goes_wrong_is_one_sentence() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    std::fs::write(at.join("text.exr"), "hello").unwrap();
+    std::fs::write(at.join("shot.json"), "{}").unwrap();
+    assert!(complaint(&["inspect", "text.exr"], at).starts_with("text.exr: This is not an OpenEXR file"));
+    assert!(complaint(&["inspect", "gone.exr"], at).starts_with("gone.exr: No such file"));
+    assert!(complaint(&["render", "shot.json", "--out", "x.exr"], at).contains("missing field"));
+    assert!(complaint(&["render", "shot.json", "--out", "x.exr", "--scale", "1/3"], at).contains("1/3"));
+}
+
+#[test]
+fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
+    let postgres = Postgres::start();
+    let folder = tempfile::tempdir().unwrap();
+    let server = Server::start(&postgres.url(), folder.path(), 160);
+    let id = server.get("/api/shots")[0]["id"].as_str().unwrap().to_owned();
+    let path = format!("/api/shots/{id}/revisions/1");
+    std::fs::write(folder.path().join("shot.json"), server.bytes(&format!("{path}/document"))).unwrap();
+    for (format, name) in [("exr_float", "out.exr"), ("png16", "out.png")] {
+        let args = ["render", "shot.json", "--media", "media", "--out", name];
+        say(&run(&args, folder.path()));
+        let target = "%7B%22kind%22%3A%22shot%22%7D";
+        let theirs = server.bytes(&format!("{path}/handoff?target={target}&format={format}"));
+        assert_eq!(std::fs::read(folder.path().join(name)).unwrap(), theirs, "{format}");
+    }
+    // A window of the command line is that part of the whole.
+    let args = ["render", "shot.json", "--media", "media", "--out", "part.exr", "--window", "40,20,30,25"];
+    say(&run(&args, folder.path()));
+    let read = |name: &str| {
+        let bytes = std::fs::read(folder.path().join(name)).unwrap();
+        let file = jugata_exchange::exr_read::read(&bytes, &Default::default()).unwrap();
+        file.parts[0].raster(&["R".into(), "A".into()]).unwrap()
+    };
+    let part = read("part.exr");
+    assert_eq!(part, read("out.exr").cropped(part.window(), 0.0));
+}
+
+#[test]
+fn a_killed_server_loses_nothing_that_it_acknowledged() {
+    let postgres = Postgres::start();
+    let folder = tempfile::tempdir().unwrap();
+    let server = Server::start(&postgres.url(), folder.path(), 64);
+    let id = server.get("/api/shots")[0]["id"].as_str().unwrap().to_owned();
+    let shot = server.get(&format!("/api/shots/{id}"))["shot"].clone();
+    let url = server.url.clone();
+    // Edits as fast as they are acknowledged, until the process dies under them.
+    let edits = std::thread::spawn({
+        let id = id.clone();
+        move || {
+            let mut kept = 1;
+            for stops in 1..10_000 {
+                let mut shot = shot.clone();
+                shot["elements"][0]["steps"][1]["does"]["stops"] = json!(f64::from(stops) / 1000.0);
+                let edit = json!({"base": kept, "label": "Set exposure", "shot": shot});
+                match ureq::post(format!("{url}/api/shots/{id}/revisions")).send_json(&edit) {
+                    Ok(_) => kept += 1,
+                    Err(_) => break,
+                }
+            }
+            kept
+        }
+    });
+    std::thread::sleep(std::time::Duration::from_millis(1500));
+    server.kill();
+    let kept = edits.join().unwrap();
+    assert!(kept > 5, "edits were made: {kept}");
+
+    let server = Server::start(&postgres.url(), folder.path(), 64);
+    let state = server.get(&format!("/api/shots/{id}"));
+    let revision = i32::try_from(state["revision"].as_i64().unwrap()).unwrap();
+    // The last edit may have been kept without its answer arriving; never the other way round.
+    assert!(revision == kept || revision == kept + 1, "acknowledged {kept}, found {revision}");
+    let stops = state["shot"]["elements"][0]["steps"][1]["does"]["stops"].as_f64().unwrap();
+    assert!((stops - f64::from(revision - 1) / 1000.0).abs() < 1e-6);
+    let undone = server.post(&format!("/api/shots/{id}/undo"), &json!({"base": revision})).unwrap();
+    assert_eq!(undone["revision"].as_i64().unwrap(), i64::from(revision - 1), "undo outlives the restart");
+}
