@@ -60,17 +60,22 @@ impl Stage {
         answers(port).await;
 
         let driver_port = free_port();
-        let driver = Command::new("chromedriver")
+        let mut driver = Command::new("chromedriver")
             .arg(format!("--port={driver_port}"))
             .stdout(Stdio::null())
             .stderr(Stdio::null())
             .spawn()
             .expect("chromedriver from Debian's chromium-driver");
         answers(driver_port).await;
-        let browser = WebDriver::new(format!("http://127.0.0.1:{driver_port}"), capabilities(folder.path()))
-            .await
-            .expect("a browser");
+        let browser = WebDriver::new(format!("http://127.0.0.1:{driver_port}"), capabilities(folder.path())).await;
+        let browser = browser.unwrap_or_else(|e| {
+            let _ = driver.kill();
+            panic!("no browser: {e}")
+        });
+        // The window has a frame; the page is what should measure 1280×800.
         browser.set_window_rect(0, 0, 1280, 800).await.unwrap();
+        let inner = browser.execute("return innerHeight", vec![]).await.unwrap().json().as_u64().unwrap();
+        browser.set_window_rect(0, 0, 1280, 1600 - inner as u32).await.unwrap();
         let url = format!("http://127.0.0.1:{port}");
         Self { browser, url, folder, driver, shutdown: Some(shutdown), _postgres: postgres }
     }

@@ -225,7 +225,9 @@ impl Limit {
     /// The limit in words: "object 6", "not 4–7.5 deep".
     pub fn sentence(&self) -> String {
         let what = match &self.by {
-            LimitBy::Objects { ids } if ids.is_empty() => "no object".to_owned(),
+            LimitBy::Objects { ids } if ids.is_empty() => {
+                return if self.invert { "any object" } else { "no object is chosen yet" }.to_owned();
+            }
             LimitBy::Objects { ids } => {
                 let list: Vec<String> = ids.iter().map(u32::to_string).collect();
                 format!("object {}", list.join(", "))
