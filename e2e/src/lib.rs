@@ -67,7 +67,8 @@ impl Stage {
             .spawn()
             .expect("chromedriver from Debian's chromium-driver");
         answers(driver_port).await;
-        let browser = WebDriver::new(format!("http://127.0.0.1:{driver_port}"), capabilities(folder.path())).await;
+        let browser =
+            WebDriver::new(format!("http://127.0.0.1:{driver_port}"), capabilities(folder.path())).await;
         let browser = browser.unwrap_or_else(|e| {
             let _ = driver.kill();
             panic!("no browser: {e}")

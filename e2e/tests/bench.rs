@@ -44,7 +44,11 @@ async fn from_upload_to_hand_off() {
 
     // Drag the lamp in the picture.
     s.drag("[data-handle=lamp]", -70, 20).await;
-    s.until("the edit is kept", "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 3')").await;
+    s.until(
+        "the edit is kept",
+        "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 3')",
+    )
+    .await;
     s.rest().await;
     let dragged = s.pixels().await;
     assert_ne!(dragged, lit);
@@ -58,7 +62,9 @@ async fn from_upload_to_hand_off() {
     assert_eq!(s.pixels().await, dragged);
 
     // Hold B for before.
-    let press = |kind: &str| format!("window.dispatchEvent(new KeyboardEvent('{kind}', {{ key: 'b' }})); return true");
+    let press = |kind: &str| {
+        format!("window.dispatchEvent(new KeyboardEvent('{kind}', {{ key: 'b' }})); return true")
+    };
     s.script(&press("keydown")).await;
     s.until("the label says so", "document.querySelector('[data-pane=picture] span').textContent === 'Before all changes' || [...document.querySelectorAll('[data-pane=picture] span')].some(e => e.textContent === 'Before all changes')").await;
     s.rest().await;
@@ -111,30 +117,55 @@ async fn limits_clicks_and_numbers() {
     let before = s.script("return document.querySelector('[data-handle=lamp]').style.left").await;
     s.words("Put the highlight here").await.click().await.unwrap();
     let pane = s.see("[data-pane=picture]").await;
-    s.browser.action_chain().move_to_element_center(&pane).move_by_offset(-60, 10).click().perform().await.unwrap();
+    s.browser
+        .action_chain()
+        .move_to_element_center(&pane)
+        .move_by_offset(-60, 10)
+        .click()
+        .perform()
+        .await
+        .unwrap();
     s.until("kept", "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 3')").await;
     let after = s.script("return document.querySelector('[data-handle=lamp]').style.left").await;
     assert_ne!(before, after);
 
     // Pointing reads the picture and the pass.
-    s.until("numbers", "/normal -?[01]\\.\\d{4} -?[01]\\.\\d{4}/.test(document.querySelector('[data-numbers]').textContent)").await;
+    s.until(
+        "numbers",
+        "/normal -?[01]\\.\\d{4} -?[01]\\.\\d{4}/.test(document.querySelector('[data-numbers]').textContent)",
+    )
+    .await;
 
     // Limit to one object more, by clicking it: the sentence says so.
     s.words("Pick in the picture").await.click().await.unwrap();
-    s.browser.action_chain().move_to_element_center(&pane).move_by_offset(40, 80).click().perform().await.unwrap();
+    s.browser
+        .action_chain()
+        .move_to_element_center(&pane)
+        .move_by_offset(40, 80)
+        .click()
+        .perform()
+        .await
+        .unwrap();
     s.until("kept", "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 4')").await;
     let sentence = s.see("[data-step='1'] [aria-current]").await.text().await.unwrap();
     assert!(sentence.contains("not object 1, "), "{sentence}");
 
     // Two tabs: the later one is told and takes over the newer state.
     let id = s.script("return location.pathname.split('/').pop()").await;
-    let undo = format!("fetch('/api/shots/{}/undo', {{method: 'POST', headers: {{'Content-Type': 'application/json'}}, body: '{{\"base\": 4}}'}}); return true", id.as_str().unwrap());
+    let undo = format!(
+        "fetch('/api/shots/{}/undo', {{method: 'POST', headers: {{'Content-Type': 'application/json'}}, body: '{{\"base\": 4}}'}}); return true",
+        id.as_str().unwrap()
+    );
     s.script(&undo).await;
     tokio::time::sleep(std::time::Duration::from_millis(400)).await;
     s.see("[data-step='1'] [role=switch]").await.click().await.unwrap();
     let told = s.see("[role=alert]").await.text().await.unwrap();
     assert!(told.contains("changed elsewhere"), "{told}");
-    s.until("the newer state", "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 3')").await;
+    s.until(
+        "the newer state",
+        "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 3')",
+    )
+    .await;
     s.end().await;
 }
 

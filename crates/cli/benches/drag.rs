@@ -26,7 +26,8 @@ fn main() {
                 let mut shot = shot.clone();
                 // Every request is another direction, so that no result is reused.
                 let angle = 0.05 * i as f64 + f64::from(scale);
-                shot["elements"][0]["steps"][0]["does"]["toward"] = json!([angle.cos() * 0.8, angle.sin() * 0.8, 0.6]);
+                shot["elements"][0]["steps"][0]["does"]["toward"] =
+                    json!([angle.cos() * 0.8, angle.sin() * 0.8, 0.6]);
                 let look = json!({"target": {"kind": "shot"}, "scale": scale, "viewer": "bench"});
                 let start = Instant::now();
                 let mut answer = agent

@@ -35,7 +35,8 @@ pub struct Render {
 
 impl Render {
     pub fn run(self) -> Result<(), Said> {
-        let text = std::fs::read_to_string(&self.shot).map_err(|e| format!("{}: {e}", self.shot.display()))?;
+        let text =
+            std::fs::read_to_string(&self.shot).map_err(|e| format!("{}: {e}", self.shot.display()))?;
         let shot = check::parse(&text)?;
         let format = handoff::Format::of_path(&self.out)?;
         let beside = self.shot.parent().unwrap_or(Path::new(".")).to_owned();

@@ -35,7 +35,11 @@ impl Serve {
             let rooms = open(Config::new(self.database, self.media, self.web, self.port)).await?;
             if self.demo && !rooms.store.has_shots()? {
                 println!("Rendering the demo scene (once, about a quarter of a minute) …");
-                let size = Settings { width: self.demo_width, height: self.demo_width * 9 / 16, ..Settings::default() };
+                let size = Settings {
+                    width: self.demo_width,
+                    height: self.demo_width * 9 / 16,
+                    ..Settings::default()
+                };
                 demo::make(&rooms, size).await.map_err(|e| e.sentence)?;
             }
             build(rooms).attach(ready()).launch().await.map_err(|e| e.to_string())?;

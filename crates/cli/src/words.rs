@@ -49,7 +49,8 @@ pub fn target(text: &str) -> Result<Target, String> {
 /// Three numbers with commas between.
 pub fn triple(text: &str) -> Result<[f32; 3], String> {
     let wrong = || format!("“{text}” is not three numbers with commas between");
-    let v: Vec<f32> = text.split(',').map(|n| n.trim().parse()).collect::<Result<_, _>>().map_err(|_| wrong())?;
+    let v: Vec<f32> =
+        text.split(',').map(|n| n.trim().parse()).collect::<Result<_, _>>().map_err(|_| wrong())?;
     let v: [f32; 3] = v.try_into().map_err(|_| wrong())?;
     if v.iter().all(|v| v.is_finite()) { Ok(v) } else { Err(wrong()) }
 }

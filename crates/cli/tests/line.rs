@@ -37,12 +37,18 @@ fn the_demo_scene_is_the_same_bytes_on_every_run_and_is_described() {
     assert_eq!(read("a.exr"), read("b.exr"));
 
     let text = say(&run(&["inspect", "a.exr"], folder.path()));
-    for part in ["display window  96×54 at 0, 0", "focal 133.33 px", "objectID.id", "normals    normal.X normal.Y normal.Z"] {
+    for part in [
+        "display window  96×54 at 0, 0",
+        "focal 133.33 px",
+        "objectID.id",
+        "normals    normal.X normal.Y normal.Z",
+    ] {
         assert!(text.contains(part), "{part} is not in\n{text}");
     }
     let report: serde_json::Value =
         serde_json::from_str(&say(&run(&["inspect", "--json", "a.exr"], folder.path()))).unwrap();
-    let z = report["parts"][0]["channels"].as_array().unwrap().iter().find(|c| c["name"] == "depth.Z").unwrap();
+    let z =
+        report["parts"][0]["channels"].as_array().unwrap().iter().find(|c| c["name"] == "depth.Z").unwrap();
     assert!(z["not_finite"].as_u64().unwrap() > 0 && z["min"].as_f64().unwrap() > 3.0, "{z}");
 }
 

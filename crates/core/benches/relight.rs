@@ -25,12 +25,18 @@ fn relight(c: &mut Criterion) {
             ("specular with positions", sun, 0.04, true),
             ("point, specular", bulb, 0.04, true),
         ] {
-            let surface =
-                Surface { normal: &normal, position: with_position.then_some(&position), albedo: Some(&albedo) };
+            let surface = Surface {
+                normal: &normal,
+                position: with_position.then_some(&position),
+                albedo: Some(&albedo),
+            };
             let lamps = [Lamp { place, power: [1.0; 3] }];
             let finish = Finish { diffuse: 1.0, wrap: 0.0, specular, roughness: 0.4 };
             group.bench_function(BenchmarkId::new(name, format!("{width}x{height}")), |b| {
-                b.iter(|| relight_into(black_box(&mut out), &picture, surface, &lamps, finish, &Cancel::new()).unwrap());
+                b.iter(|| {
+                    relight_into(black_box(&mut out), &picture, surface, &lamps, finish, &Cancel::new())
+                        .unwrap()
+                });
             });
         }
         // The floor: the same planes read and written without any arithmetic, in one thread per core.

@@ -169,12 +169,12 @@ mod tests {
             (Normal, 0.25, 0.75, 0.75),
             (Add, 0.25, 0.5, 0.75),
             (Multiply, 0.25, 0.5, 0.125),
-            (Screen, 0.25, 0.5, 0.625),        // 0.25 + 0.5 − 0.125
-            (Overlay, 0.25, 0.5, 0.25),        // hard-light(s=0.25→b): multiply(0.5, 0.5)
-            (Overlay, 0.75, 0.5, 0.75),        // screen(0.5, 0.5)
-            (Overlay, 0.5, 0.3, 0.3),          // the seam: multiply(0.3, 1)
-            (Overlay, 0.2, 0.5, 0.2),          // ½ is neutral below …
-            (Overlay, 0.9, 0.5, 0.9),          // … and above
+            (Screen, 0.25, 0.5, 0.625), // 0.25 + 0.5 − 0.125
+            (Overlay, 0.25, 0.5, 0.25), // hard-light(s=0.25→b): multiply(0.5, 0.5)
+            (Overlay, 0.75, 0.5, 0.75), // screen(0.5, 0.5)
+            (Overlay, 0.5, 0.3, 0.3),   // the seam: multiply(0.3, 1)
+            (Overlay, 0.2, 0.5, 0.2),   // ½ is neutral below …
+            (Overlay, 0.9, 0.5, 0.9),   // … and above
         ];
         for (mode, b, s, want) in cases {
             let got = blend_value(mode, b, s);

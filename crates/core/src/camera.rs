@@ -46,9 +46,8 @@ impl Camera {
     /// Where a point in front of the camera appears, px; `None` at or behind the camera.
     pub fn project(&self, p: Vec3) -> Option<Vec2> {
         let z = -p.z;
-        (z > 0.0).then(|| {
-            Vec2::new(self.centre_x + p.x * self.focal / z, self.centre_y - p.y * self.focal / z)
-        })
+        (z > 0.0)
+            .then(|| Vec2::new(self.centre_x + p.x * self.focal / z, self.centre_y - p.y * self.focal / z))
     }
 
     /// Positions from planar depth given on a window at `scale`, where each sample was picked from one
@@ -111,8 +110,8 @@ mod tests {
             let p = CAMERA.positions(&depth, scale, &Cancel::new()).unwrap();
             let (x, y) = (2, 1);
             let (fx, fy) = (scale.picked(x), scale.picked(y));
-            let want =
-                CAMERA.unproject(Vec2::new(fx as f32 + 0.5, fy as f32 + 0.5), full.sample(0, fx, fy).unwrap());
+            let want = CAMERA
+                .unproject(Vec2::new(fx as f32 + 0.5, fy as f32 + 0.5), full.sample(0, fx, fy).unwrap());
             let got = Vec3::from_slice(&p.pixel(x, y).unwrap());
             assert!((got - want).length() < 1e-5, "scale {n}: {got} {want}");
         }

@@ -22,7 +22,11 @@ pub struct Difference {
 pub fn difference(a: &Raster, b: &Raster, matte: Option<&Raster>) -> Result<Difference, ShapeError> {
     b.expect_window("second picture", a.window())?;
     if a.channels() < 3 || b.channels() < 3 {
-        return Err(ShapeError::Channels { what: "picture", wanted: 3, found: a.channels().min(b.channels()) });
+        return Err(ShapeError::Channels {
+            what: "picture",
+            wanted: 3,
+            found: a.channels().min(b.channels()),
+        });
     }
     if let Some(m) = matte {
         m.expect_window("matte", a.window())?;

@@ -82,7 +82,8 @@ fn planes(stored: &Raster, role: Role, channels: usize) -> Vec<f32> {
 }
 
 fn premultiply(picture: &mut Raster) {
-    let [r, g, b, a] = picture.planes_mut().try_into().unwrap_or_else(|_| [(); 4].map(|()| Default::default()));
+    let [r, g, b, a] =
+        picture.planes_mut().try_into().unwrap_or_else(|_| [(); 4].map(|()| Default::default()));
     for plane in [r, g, b] {
         plane.iter_mut().zip(a.iter()).for_each(|(v, a)| *v *= a);
     }

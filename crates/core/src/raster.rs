@@ -224,7 +224,8 @@ mod tests {
 
     #[test]
     fn crop_keeps_samples_and_fills_outside() {
-        let r = Raster::from_fn(Window::new(-1, 0, 3, 2), 2, |c, x, y| (c * 100) as f32 + (y * 10 + x) as f32);
+        let r =
+            Raster::from_fn(Window::new(-1, 0, 3, 2), 2, |c, x, y| (c * 100) as f32 + (y * 10 + x) as f32);
         let crop = r.cropped(Window::new(0, 1, 3, 2), -7.0);
         assert_eq!(crop.plane(0), [10.0, 11.0, -7.0, -7.0, -7.0, -7.0]);
         assert_eq!(crop.plane(1), [110.0, 111.0, -7.0, -7.0, -7.0, -7.0]);

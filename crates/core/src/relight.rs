@@ -5,7 +5,7 @@ use crate::brdf;
 use crate::lamp::{Lamp, Place};
 use crate::{Cancel, KernelError, Raster};
 use glam::Vec3;
-use std::f32::consts::FRAC_1_PI;
+use std::f32::consts::{FRAC_1_PI, PI};
 
 /// What is known of the surface behind each pixel, all on the picture's window.
 #[derive(Clone, Copy, Debug)]
@@ -49,43 +49,52 @@ pub fn relight_into(
     cancel: &Cancel,
 ) -> Result<(), KernelError> {
     check(out, picture, surface)?;
-    let width = picture.window().width as usize;
-    let gloss = finish.specular > 0.0;
     for_each_band(out, cancel, |band| {
-        let mut light = RowLight::new(width, gloss);
-        for y in band.window().rows() {
-            light.clear();
-            let row = SurfaceRow {
-                normal: surface.normal.rows(y),
-                position: surface.position.map(|p| p.rows(y)),
-            };
-            for lamp in lamps {
-                light.add(&row, lamp, finish);
-            }
+        let mut light = TileLight::new(finish);
+        let window = band.window();
+        for y in window.rows() {
             let alpha = picture.row(3, y);
             let base: [&[f32]; 3] = surface.albedo.unwrap_or(picture).rows(y);
-            // The picture's colour carries its coverage already; albedo does not.
-            let covered = surface.albedo.is_none();
+            let normal: [&[f32]; 3] = surface.normal.rows(y);
+            let position: Option<[&[f32]; 3]> = surface.position.map(|p| p.rows(y));
             let [r, g, b, a] = band.rows(y);
-            for (c, o) in [r, g, b].into_iter().enumerate() {
-                light.finish(c, o, base[c], alpha, covered, finish.diffuse);
-            }
             a.copy_from_slice(alpha);
+            let mut out = [r, g, b];
+            for start in (0..alpha.len()).step_by(TILE) {
+                let tile = start..(start + TILE).min(alpha.len());
+                light.gather(
+                    normal.map(|n| &n[tile.clone()]),
+                    position.map(|p| p.map(|p| &p[tile.clone()])),
+                    lamps,
+                );
+                for (c, out) in out.iter_mut().enumerate() {
+                    // The picture's colour carries its coverage already; albedo does not.
+                    let coverage = surface.albedo.map(|_| &alpha[tile.clone()]);
+                    light.finish(
+                        c,
+                        &mut out[tile.clone()],
+                        &base[c][tile.clone()],
+                        coverage,
+                        &alpha[tile.clone()],
+                    );
+                }
+            }
         }
     })?;
     Ok(())
 }
+
+/// Pixels that are worked on at once: a dozen buffers of this length stay in the first-level cache.
+const TILE: usize = 512;
 
 fn check(out: &Raster, picture: &Raster, surface: Surface<'_>) -> Result<(), KernelError> {
     let window = picture.window();
     picture.expect_channels("picture", 4)?;
     out.expect_channels("result", 4)?;
     out.expect_window("result", window)?;
-    for (what, raster) in [
-        ("normals", Some(surface.normal)),
-        ("position", surface.position),
-        ("albedo", surface.albedo),
-    ] {
+    for (what, raster) in
+        [("normals", Some(surface.normal)), ("position", surface.position), ("albedo", surface.albedo)]
+    {
         if let Some(raster) = raster {
             raster.expect_channels(what, 3)?;
             raster.expect_window(what, window)?;
@@ -94,124 +103,170 @@ fn check(out: &Raster, picture: &Raster, surface: Surface<'_>) -> Result<(), Ker
     Ok(())
 }
 
-/// One row of the surface.
-struct SurfaceRow<'a> {
-    normal: [&'a [f32]; 3],
-    position: Option<[&'a [f32]; 3]>,
+type Rgb = [[f32; TILE]; 3];
+
+/// Light gathered over a stretch of a row.
+struct TileLight {
+    finish: Finish,
+    /// Irradiance.
+    diffuse: Rgb,
+    /// Mirrored radiance.
+    gloss: Rgb,
+    /// Unit directions to the viewer.
+    view: Rgb,
+    /// Unit directions to the lamp.
+    toward: Rgb,
+    /// Falloff of the lamp; 0 where there is no surface.
+    falloff: [f32; TILE],
 }
 
-/// Light gathered over one row: irradiance and mirrored radiance, RGB each.
-struct RowLight {
-    diffuse: [Vec<f32>; 3],
-    gloss: Option<[Vec<f32>; 3]>,
-    /// One lamp's diffuse and mirrored factor at each pixel, before its colour.
-    factor: [Vec<f32>; 2],
+impl TileLight {
+    fn new(finish: Finish) -> Self {
+        let zero = [[0.0; TILE]; 3];
+        Self { finish, diffuse: zero, gloss: zero, view: zero, toward: zero, falloff: [0.0; TILE] }
+    }
+
+    fn gather(&mut self, n: [&[f32]; 3], position: Option<[&[f32]; 3]>, lamps: &[Lamp]) {
+        let count = n[0].len();
+        for plane in self.diffuse.iter_mut().chain(&mut self.gloss) {
+            plane[..count].fill(0.0);
+        }
+        if self.finish.specular > 0.0 {
+            self.look(count, position);
+        }
+        for lamp in lamps {
+            match (lamp.place, position) {
+                (Place::Directional { toward }, _) => self.aim_far(n, toward),
+                (Place::Point { position }, Some(p)) => self.aim_near(n, p, position),
+                (Place::Point { .. }, None) => continue,
+            }
+            self.add_diffuse(n, lamp.power);
+            if self.finish.specular > 0.0 {
+                self.add_gloss(n, lamp.power);
+            }
+        }
+    }
+
+    /// Directions to the viewer, the same for every lamp.
+    fn look(&mut self, count: usize, position: Option<[&[f32]; 3]>) {
+        let [vx, vy, vz] = self.view.each_mut().map(|v| &mut v[..count]);
+        let Some([px, py, pz]) = position.map(|p| p.map(|p| &p[..count])) else {
+            vx.fill(0.0);
+            vy.fill(0.0);
+            vz.fill(1.0);
+            return;
+        };
+        for i in 0..count {
+            let k = -1.0 / (px[i] * px[i] + py[i] * py[i] + pz[i] * pz[i]).sqrt();
+            (vx[i], vy[i], vz[i]) = (px[i] * k, py[i] * k, pz[i] * k);
+        }
+    }
+
+    fn aim_far(&mut self, n: [&[f32]; 3], toward: Vec3) {
+        let count = n[0].len();
+        for (plane, v) in self.toward.iter_mut().zip(toward.to_array()) {
+            plane[..count].fill(v);
+        }
+        let [nx, ny, nz] = n.map(|n| &n[..count]);
+        for (i, f) in self.falloff[..count].iter_mut().enumerate() {
+            *f = exists(nx[i], ny[i], nz[i]);
+        }
+    }
+
+    fn aim_near(&mut self, n: [&[f32]; 3], p: [&[f32]; 3], lamp: Vec3) {
+        let count = n[0].len();
+        let ([nx, ny, nz], [px, py, pz]) = (n.map(|n| &n[..count]), p.map(|p| &p[..count]));
+        let [lx, ly, lz] = self.toward.each_mut().map(|l| &mut l[..count]);
+        let falloff = &mut self.falloff[..count];
+        for i in 0..count {
+            let (x, y, z) = (lamp.x - px[i], lamp.y - py[i], lamp.z - pz[i]);
+            let inverse = 1.0 / (x * x + y * y + z * z);
+            let k = inverse.sqrt();
+            (lx[i], ly[i], lz[i]) = (x * k, y * k, z * k);
+            falloff[i] = lit(inverse) * exists(nx[i], ny[i], nz[i]);
+        }
+    }
+
+    fn add_diffuse(&mut self, n: [&[f32]; 3], power: [f32; 3]) {
+        let count = n[0].len();
+        let [nx, ny, nz] = n.map(|n| &n[..count]);
+        let [lx, ly, lz] = self.toward.each_ref().map(|l| &l[..count]);
+        let falloff = &self.falloff[..count];
+        let [r, g, b] = self.diffuse.each_mut().map(|d| &mut d[..count]);
+        let wrap = self.finish.wrap;
+        let share = 1.0 / ((1.0 + wrap) * (1.0 + wrap));
+        for i in 0..count {
+            let cosine = nx[i] * lx[i] + ny[i] * ly[i] + nz[i] * lz[i];
+            let k = lit((cosine + wrap) * share * falloff[i]);
+            r[i] += power[0] * k;
+            g[i] += power[1] * k;
+            b[i] += power[2] * k;
+        }
+    }
+
+    /// [`brdf::ggx_times_cosine`] with its divisions gathered into two. With unit l and v the half vector
+    /// has |l + v|² = 2 + 2 l·v, so (n·h)² = (n·l + n·v)² / |l + v|² and v·h = |l + v| / 2.
+    fn add_gloss(&mut self, n: [&[f32]; 3], power: [f32; 3]) {
+        let count = n[0].len();
+        let [nx, ny, nz] = n.map(|n| &n[..count]);
+        let [lx, ly, lz] = self.toward.each_ref().map(|l| &l[..count]);
+        let [vx, vy, vz] = self.view.each_ref().map(|v| &v[..count]);
+        let falloff = &self.falloff[..count];
+        let [r, g, b] = self.gloss.each_mut().map(|g| &mut g[..count]);
+        let (a2, f0) = (brdf::alpha(self.finish.roughness).powi(2), self.finish.specular);
+        let rest = 1.0 - a2;
+        for i in 0..count {
+            let nl = nx[i] * lx[i] + ny[i] * ly[i] + nz[i] * lz[i];
+            let nv = nx[i] * vx[i] + ny[i] * vy[i] + nz[i] * vz[i];
+            let lv = lx[i] * vx[i] + ly[i] * vy[i] + lz[i] * vz[i];
+            let hh = 2.0 + 2.0 * lv;
+            let nh2 = (nl + nv) * (nl + nv) / hh;
+            let m = lit(1.0 - 0.5 * hh.sqrt());
+            let m2 = m * m;
+            let fresnel = f0 + (1.0 - f0) * (m2 * m2 * m);
+            let d = 1.0 - rest * nh2;
+            let masked_l = nl + (a2 + rest * nl * nl).sqrt();
+            let masked_v = nv + (a2 + rest * nv * nv).sqrt();
+            let k = a2 * fresnel * nl * falloff[i] / (PI * d * d * masked_l * masked_v);
+            let both = if nv > 0.0 { lit(nl) } else { 0.0 };
+            let k = if both > 0.0 { lit(k) } else { 0.0 };
+            r[i] += power[0] * k;
+            g[i] += power[1] * k;
+            b[i] += power[2] * k;
+        }
+    }
+
+    fn finish(&self, c: usize, out: &mut [f32], base: &[f32], coverage: Option<&[f32]>, alpha: &[f32]) {
+        let count = out.len();
+        let k = self.finish.diffuse * FRAC_1_PI;
+        let (sum, gloss) = (&self.diffuse[c][..count], &self.gloss[c][..count]);
+        let (base, alpha) = (&base[..count], &alpha[..count]);
+        match coverage.map(|a| &a[..count]) {
+            Some(a) => {
+                (0..count).for_each(|i| out[i] = lit(base[i]) * sum[i] * k * a[i] + gloss[i] * alpha[i])
+            }
+            None => (0..count).for_each(|i| out[i] = lit(base[i]) * sum[i] * k + gloss[i] * alpha[i]),
+        }
+    }
 }
 
-impl RowLight {
-    fn new(width: usize, gloss: bool) -> Self {
-        let row = || vec![0.0; width];
-        let rgb = || std::array::from_fn(|_| row());
-        Self { diffuse: rgb(), gloss: gloss.then(rgb), factor: [row(), row()] }
-    }
-
-    fn clear(&mut self) {
-        self.diffuse.iter_mut().chain(self.gloss.iter_mut().flatten()).for_each(|p| p.fill(0.0));
-    }
-
-    fn add(&mut self, row: &SurfaceRow<'_>, lamp: &Lamp, finish: Finish) {
-        let gloss = self.gloss.is_some();
-        match (lamp.place, row.position) {
-            (Place::Directional { toward }, None) => {
-                self.trace(row, finish, gloss, |_| (toward, 1.0, Vec3::Z));
-            }
-            (Place::Directional { toward }, Some(p)) => {
-                self.trace(row, finish, gloss, |i| (toward, 1.0, view(p, i, gloss)));
-            }
-            (Place::Point { position }, Some(p)) => self.trace(row, finish, gloss, |i| {
-                let to = position - Vec3::new(p[0][i], p[1][i], p[2][i]);
-                let inverse = 1.0 / to.length_squared();
-                (to * inverse.sqrt(), inverse, view(p, i, gloss))
-            }),
-            (Place::Point { .. }, None) => return,
-        }
-        for c in 0..3 {
-            let power = lamp.power[c];
-            for (sum, k) in self.diffuse[c].iter_mut().zip(&self.factor[0]) {
-                *sum += power * k;
-            }
-            if let Some(gloss) = &mut self.gloss {
-                for (sum, k) in gloss[c].iter_mut().zip(&self.factor[1]) {
-                    *sum += power * k;
-                }
-            }
-        }
-    }
-
-    /// Fills `factor` from the lamp's direction, falloff and view direction at each pixel.
-    #[inline]
-    fn trace(
-        &mut self,
-        row: &SurfaceRow<'_>,
-        finish: Finish,
-        gloss: bool,
-        at: impl Fn(usize) -> (Vec3, f32, Vec3),
-    ) {
-        let [nx, ny, nz] = row.normal;
-        let a2 = brdf::alpha(finish.roughness).powi(2);
-        let [diffuse, mirror] = &mut self.factor;
-        for i in 0..diffuse.len().min(nx.len()) {
-            let n = Vec3::new(nx[i], ny[i], nz[i]);
-            let (l, falloff, v) = at(i);
-            // No surface: a zero or NaN normal. Comparisons with NaN are false, so it gives no light.
-            let exists = if n.length_squared() > 0.25 { falloff } else { 0.0 };
-            let cosine = n.dot(l);
-            diffuse[i] = lit(brdf::wrapped_cosine(cosine, finish.wrap) * exists);
-            if gloss {
-                let h = (l + v) * (1.0 / (l + v).length_squared().max(1e-12).sqrt());
-                let k =
-                    brdf::ggx_times_cosine(cosine, n.dot(v), n.dot(h), v.dot(h), a2, finish.specular);
-                mirror[i] = lit(k * exists);
-            }
-        }
-    }
-
-    fn finish(&self, c: usize, out: &mut [f32], base: &[f32], alpha: &[f32], covered: bool, diffuse: f32) {
-        let k = diffuse * FRAC_1_PI;
-        let sum = &self.diffuse[c];
-        for i in 0..out.len() {
-            let coverage = if covered { 1.0 } else { alpha[i] };
-            out[i] = lit(base[i]) * sum[i] * k * coverage;
-        }
-        if let Some(gloss) = &self.gloss {
-            for i in 0..out.len() {
-                out[i] += gloss[c][i] * alpha[i];
-            }
-        }
-    }
+/// 1 where a normal is one; 0 for a zero or NaN normal (comparisons with NaN are false).
+#[inline]
+fn exists(x: f32, y: f32, z: f32) -> f32 {
+    if x * x + y * y + z * z > 0.25 { 1.0 } else { 0.0 }
 }
 
-/// `v` where it is a positive number, else 0 (also for NaN).
+/// `v` where it is a positive, finite number, else 0 (also for NaN).
 #[inline]
 fn lit(v: f32) -> f32 {
-    if v > 0.0 && v < f32::INFINITY { v } else { 0.0 }
-}
-
-/// Direction from the surface to the camera; only worth its square root if there is a highlight.
-#[inline]
-fn view(p: [&[f32]; 3], i: usize, wanted: bool) -> Vec3 {
-    if !wanted {
-        return Vec3::Z;
-    }
-    let p = Vec3::new(p[0][i], p[1][i], p[2][i]);
-    p * (-1.0 / p.length_squared().max(1e-12).sqrt())
+    let v = if v > 0.0 { v } else { 0.0 };
+    if v < f32::INFINITY { v } else { 0.0 }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::Window;
-    use std::f32::consts::PI;
 
     const W: Window = Window::of_size(2, 1);
     const MATT: Finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.5 };
@@ -220,11 +275,16 @@ mod tests {
         Raster::from_fn(W, v.len(), |c, _, _| v[c])
     }
 
-    fn lit_by(lamp: Place, n: [f32; 3], p: Option<[f32; 3]>, albedo: Option<[f32; 3]>, f: Finish) -> Vec<f32> {
+    fn lit_by(
+        lamp: Place,
+        n: [f32; 3],
+        p: Option<[f32; 3]>,
+        albedo: Option<[f32; 3]>,
+        f: Finish,
+    ) -> Vec<f32> {
         let (normal, position) = (flat(&n), p.map(|p| flat(&p)));
         let albedo = albedo.map(|a| flat(&a));
-        let surface =
-            Surface { normal: &normal, position: position.as_ref(), albedo: albedo.as_ref() };
+        let surface = Surface { normal: &normal, position: position.as_ref(), albedo: albedo.as_ref() };
         let picture = flat(&[0.2, 0.1, 0.05, 0.5]);
         let mut out = Raster::zeros(W, 4);
         let lamps = [Lamp { place: lamp, power: [PI, PI, 2.0 * PI] }];

@@ -78,7 +78,14 @@ struct Place {
     full_px: i32,
 }
 
-fn paint_row(role: Role, view: View, range: [f32; 2], rows: &[&[f32]], place: Place, mut out: [&mut [f32]; 3]) {
+fn paint_row(
+    role: Role,
+    view: View,
+    range: [f32; 2],
+    rows: &[&[f32]],
+    place: Place,
+    mut out: [&mut [f32]; 3],
+) {
     let at = |c: usize, i: usize| rows.get(c).map_or(0.0, |row| row[i]);
     let mut put = |i: usize, rgb: [u8; 3]| (0..3).for_each(|c| out[c][i] = f32::from(rgb[c]));
     let count = rows.first().map_or(0, |row| row.len());
@@ -145,8 +152,7 @@ fn patch(id: f32) -> [u8; 3] {
 /// sample nor the far nothing decides.
 pub fn range_of(depth: &Raster) -> [f32; 2] {
     let step = (depth.window().area() / 65_536).max(1);
-    let mut seen: Vec<f32> =
-        depth.plane(0).iter().copied().step_by(step).filter(|v| v.is_finite()).collect();
+    let mut seen: Vec<f32> = depth.plane(0).iter().copied().step_by(step).filter(|v| v.is_finite()).collect();
     if seen.is_empty() {
         return [0.0, 1.0];
     }
@@ -189,7 +195,11 @@ mod tests {
 
     #[test]
     fn depth_range_ignores_the_background() {
-        let r = Raster::from_fn(Window::of_size(101, 2), 1, |_, x, y| if y == 0 { x as f32 } else { f32::INFINITY });
+        let r = Raster::from_fn(
+            Window::of_size(101, 2),
+            1,
+            |_, x, y| if y == 0 { x as f32 } else { f32::INFINITY },
+        );
         assert_eq!(range_of(&r), [1.0, 99.0]);
     }
 }

@@ -101,7 +101,11 @@ impl std::fmt::Display for Report {
         writeln!(f, "display window  {}", window(self.display_window))?;
         writeln!(f, "pixel aspect    {}", self.pixel_aspect)?;
         match self.camera {
-            Some(c) => writeln!(f, "camera          focal {:.2} px, axis at {}, {}", c.focal, c.centre_x, c.centre_y)?,
+            Some(c) => writeln!(
+                f,
+                "camera          focal {:.2} px, axis at {}, {}",
+                c.focal, c.centre_x, c.centre_y
+            )?,
             None => writeln!(f, "camera          not given")?,
         }
         for (i, part) in self.parts.iter().enumerate() {

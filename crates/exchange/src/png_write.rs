@@ -40,9 +40,7 @@ pub fn screen(width: u32, height: u32, pixels: &[u8]) -> Result<Vec<u8>, Exchang
 /// # Errors
 /// A picture without four channels, or no pixels.
 pub fn rgba16(picture: &Raster) -> Result<Vec<u8>, ExchangeError> {
-    picture
-        .expect_channels("picture", 4)
-        .map_err(|e| ExchangeError::Unwritable { what: e.to_string() })?;
+    picture.expect_channels("picture", 4).map_err(|e| ExchangeError::Unwritable { what: e.to_string() })?;
     let code = |v: f32| (v.max(0.0).min(1.0) * 65_535.0 + 0.5) as u16;
     let mut data = Vec::with_capacity(picture.window().area() * 8);
     for i in 0..picture.window().area() {

@@ -102,13 +102,16 @@ fn passes_of(index: usize, part: &Part, layer: &str, suffixes: &[String]) -> Vec
 }
 
 fn role_of(title: &str, suffix: Option<&str>, channels: usize) -> (Role, String) {
-    let fits = |role: Role| role.channels().is_none_or(|n| n == channels || (role == Role::Beauty && channels == 3) || (n == 2 && channels == 3));
+    let fits = |role: Role| {
+        role.channels().is_none_or(|n| {
+            n == channels || (role == Role::Beauty && channels == 3) || (n == 2 && channels == 3)
+        })
+    };
     let said = [Some(title), suffix].into_iter().flatten().rev().find_map(|name| {
         let words = words(name);
-        WORDS
-            .iter()
-            .filter(|(role, _)| fits(*role))
-            .find_map(|(role, known)| words.iter().find(|w| known.contains(&w.as_str())).map(|w| (*role, w.clone())))
+        WORDS.iter().filter(|(role, _)| fits(*role)).find_map(|(role, known)| {
+            words.iter().find(|w| known.contains(&w.as_str())).map(|w| (*role, w.clone()))
+        })
     });
     match said {
         Some((role, word)) => (role, format!("its name says “{word}”")),
@@ -165,7 +168,11 @@ mod tests {
             camera: CameraHeader::default(),
             attributes: Vec::new(),
         };
-        ImageFile { display_window: Window::of_size(1, 1), pixel_aspect: 1.0, parts: parts.iter().map(part).collect() }
+        ImageFile {
+            display_window: Window::of_size(1, 1),
+            pixel_aspect: 1.0,
+            parts: parts.iter().map(part).collect(),
+        }
     }
 
     fn roles(parts: &[(Option<&str>, &[&str])]) -> Vec<(Role, String)> {
@@ -206,8 +213,14 @@ mod tests {
 
     #[test]
     fn part_names_count_and_one_picture_is_the_beauty() {
-        let parts: &[(Option<&str>, &[&str])] =
-            &[(Some("beauty"), &["R", "G", "B"]), (Some("normal"), &["R", "G", "B"]), (Some("extra"), &["R", "G", "B"])];
-        assert_eq!(roles(parts).iter().map(|r| r.0).collect::<Vec<_>>(), [Role::Beauty, Role::Normal, Role::Other]);
+        let parts: &[(Option<&str>, &[&str])] = &[
+            (Some("beauty"), &["R", "G", "B"]),
+            (Some("normal"), &["R", "G", "B"]),
+            (Some("extra"), &["R", "G", "B"]),
+        ];
+        assert_eq!(
+            roles(parts).iter().map(|r| r.0).collect::<Vec<_>>(),
+            [Role::Beauty, Role::Normal, Role::Other]
+        );
     }
 }

@@ -73,7 +73,8 @@ fn ours() -> (Raster, Raster) {
     let w = Window::new(-2, 1, 9, 5);
     let odd = [f32::INFINITY, f32::NEG_INFINITY, 0.0, -0.0, 65_504.0, 6.1e-5, 1.0 / 3.0];
     let picture = Raster::from_fn(w, 4, |c, x, y| odd[(x + 2 + 3 * y + c as i32) as usize % odd.len()]);
-    let depth = Raster::from_fn(w, 1, |_, x, y| if x == 0 { f32::NAN } else { x as f32 / 3.0 + y as f32 * 1e-7 });
+    let depth =
+        Raster::from_fn(w, 1, |_, x, y| if x == 0 { f32::NAN } else { x as f32 / 3.0 + y as f32 * 1e-7 });
     (picture, depth)
 }
 
@@ -116,11 +117,13 @@ fn what_we_write_is_read_back_bit_for_bit_by_the_library() {
     let matrix: Vec<f32> = serde_json::from_value(seen["worldToCamera"].clone()).unwrap();
     assert_eq!(matrix, CAMERA.world_to_camera);
     let (picture, depth) = ours();
-    let saw = |name: &str| -> Vec<u32> { serde_json::from_value(seen["channels"][name]["bits"].clone()).unwrap() };
+    let saw =
+        |name: &str| -> Vec<u32> { serde_json::from_value(seen["channels"][name]["bits"].clone()).unwrap() };
     let z: Vec<u32> = depth.plane(0).iter().map(|v| v.to_bits()).collect();
     assert_eq!(saw("depth.Z"), z);
     for (c, name) in ["R", "G", "B", "A"].into_iter().enumerate() {
-        let want: Vec<u32> = picture.plane(c).iter().map(|&v| half::f16::from_f32(v).to_bits().into()).collect();
+        let want: Vec<u32> =
+            picture.plane(c).iter().map(|&v| half::f16::from_f32(v).to_bits().into()).collect();
         assert_eq!(saw(name), want, "{name}");
     }
 }
@@ -135,7 +138,10 @@ fn limits_hold_before_anything_is_allocated() {
     let file = bytes("library_zip.exr");
     let say = |limits: Limits| exr_read::read(&file, &limits).unwrap_err().to_string();
     let all = Limits::default();
-    assert_eq!(say(Limits { channels: 5, ..all }), "The file is too large: the number of channels is 6, and at most 5 is read.");
+    assert_eq!(
+        say(Limits { channels: 5, ..all }),
+        "The file is too large: the number of channels is 6, and at most 5 is read."
+    );
     assert!(say(Limits { decoded_bytes: 1000, ..all }).contains("its decoded size in bytes is 20424"));
     assert!(say(Limits { side: 30, ..all }).contains("longest side of a part is 37"));
     assert!(say(Limits { file_bytes: 100, ..all }).contains("its length in bytes"));
@@ -153,12 +159,16 @@ fn pictures_that_cannot_be_are_not_written() {
     let twice = [layer("", &["Z"], &depth), layer("", &["Z"], &depth)];
     assert!(write(&twice, w, None).unwrap_err().to_string().contains("same name"));
     let other = depth.cropped(Window::of_size(2, 2), 0.0);
-    assert!(write(&[layer("", &["R", "G", "B", "A"], &picture), layer("d", &["Z"], &other)], w, None).is_err());
+    assert!(
+        write(&[layer("", &["R", "G", "B", "A"], &picture), layer("d", &["Z"], &other)], w, None).is_err()
+    );
 }
 
 #[test]
 fn png_of_16_bits_holds_straight_srgb() {
-    let picture = Raster::from_planar(Window::of_size(2, 1), 4, vec![0.25, 0.0, 0.25, 0.0, 9.0, 0.0, 0.5, 0.0]).unwrap();
+    let picture =
+        Raster::from_planar(Window::of_size(2, 1), 4, vec![0.25, 0.0, 0.25, 0.0, 9.0, 0.0, 0.5, 0.0])
+            .unwrap();
     let png = jugata_exchange::png_write::rgba16(&picture).unwrap();
     let mut reader = png::Decoder::new(std::io::Cursor::new(png)).read_info().unwrap();
     let mut data = vec![0; reader.output_buffer_size().unwrap()];

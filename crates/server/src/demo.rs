@@ -46,7 +46,12 @@ pub async fn make(rooms: &Rooms, settings: Settings) -> Result<Uuid, Failure> {
 /// A cool light from the right on everything but the wall, and a darker wall.
 fn steps() -> Vec<Step> {
     let wall = |invert| Some(Limit { by: LimitBy::Objects { ids: vec![object_id("Wall")] }, invert });
-    let lamp = Relight { toward: [0.78, 0.35, 0.52], colour: [0.55, 0.78, 1.0], intensity: 0.5, ..Relight::default() };
+    let lamp = Relight {
+        toward: [0.78, 0.35, 0.52],
+        colour: [0.55, 0.78, 1.0],
+        intensity: 0.5,
+        ..Relight::default()
+    };
     let mut light = Step::new(1, StepKind::Relight(lamp));
     light.only_where = wall(true);
     let mut darker = Step::new(2, StepKind::Exposure(Exposure { stops: -0.6 }));

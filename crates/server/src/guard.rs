@@ -33,8 +33,10 @@ fn is_meant_for_us(request: &Request<'_>) -> bool {
     let same_origin = match headers.get_one("Origin") {
         Some(origin) => origin.strip_prefix("http://") == Some(host),
         // Browsers send Origin with every request that changes something; other programs need not.
-        None => headers.get_one("Sec-Fetch-Site").is_none_or(|site| matches!(site, "same-origin" | "none"))
-            || request.method() == Method::Get && headers.get_one("Sec-Fetch-Mode") == Some("navigate"),
+        None => {
+            headers.get_one("Sec-Fetch-Site").is_none_or(|site| matches!(site, "same-origin" | "none"))
+                || request.method() == Method::Get && headers.get_one("Sec-Fetch-Mode") == Some("navigate")
+        }
     };
     is_loopback(host) && same_origin
 }

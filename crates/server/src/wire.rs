@@ -3,10 +3,10 @@
 use chrono::{DateTime, Utc};
 use jugata_core::view::View;
 use jugata_core::{Scale, Window};
+use jugata_shot::Shot;
 use jugata_shot::engine::{PassValues, Target};
 use jugata_shot::placing::Place;
 use jugata_shot::steps::Relight;
-use jugata_shot::Shot;
 use jugata_store::{Loaded, RevisionRow, ShotRow};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -53,7 +53,10 @@ pub struct Sentence {
 pub fn sentences(shot: &Shot) -> Vec<Sentence> {
     let of = |e: &jugata_shot::Element| {
         let id = e.id;
-        e.steps.iter().map(move |s| Sentence { element: id, step: s.id, text: s.sentence() }).collect::<Vec<_>>()
+        e.steps
+            .iter()
+            .map(move |s| Sentence { element: id, step: s.id, text: s.sentence() })
+            .collect::<Vec<_>>()
     };
     shot.elements.iter().flat_map(of).collect()
 }

@@ -125,8 +125,7 @@ async fn pictures_have_an_etag_and_change_with_the_document() {
 #[rocket::async_test]
 async fn numbers_and_clicks() {
     let b = Bench::new().await;
-    let probe: Value =
-        b.get(&b.at("revisions/1/probe?element=1&x=32&y=30")).await.into_json().await.unwrap();
+    let probe: Value = b.get(&b.at("revisions/1/probe?element=1&x=32&y=30")).await.into_json().await.unwrap();
     let depth = probe["passes"].as_array().unwrap().iter().find(|p| p["role"] == "depth").unwrap();
     let z = depth["canonical"][0].as_f64().unwrap();
     assert!((3.0..20.0).contains(&z), "{z}");
@@ -134,7 +133,8 @@ async fn numbers_and_clicks() {
     assert_eq!(probe["result"].as_array().unwrap().len(), 4);
 
     let shot = b.state().await["shot"].clone();
-    let click = |x: i32, y: i32| json!({"shot": shot, "element": 1, "step": 1, "x": x, "y": y, "how": "highlight"});
+    let click =
+        |x: i32, y: i32| json!({"shot": shot, "element": 1, "step": 1, "x": x, "y": y, "how": "highlight"});
     let placed: Value = b.post("/api/place", &click(32, 12)).await.into_json().await.unwrap();
     assert_ne!(placed["relight"]["toward"], shot["elements"][0]["steps"][0]["does"]["toward"]);
     let nothing = b.post("/api/place", &click(63, 0)).await;
@@ -151,8 +151,12 @@ async fn a_file_comes_in_and_results_go_out() {
     let path = format!("/api/shots/{}", made["id"].as_str().unwrap());
     let state: Value = b.get(&path).await.into_json().await.unwrap();
     assert_eq!(state["shot"]["name"], "my_render");
-    let roles: Vec<&str> =
-        state["shot"]["elements"][0]["passes"].as_array().unwrap().iter().map(|p| p["role"].as_str().unwrap()).collect();
+    let roles: Vec<&str> = state["shot"]["elements"][0]["passes"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|p| p["role"].as_str().unwrap())
+        .collect();
     assert_eq!(roles, ["beauty", "depth", "normal", "position", "uv", "object_id", "albedo"]);
     assert!(state["shot"]["elements"][0]["camera"]["focal"].as_f64().unwrap() > 10.0);
 
@@ -160,7 +164,8 @@ async fn a_file_comes_in_and_results_go_out() {
     let out = b.get(&b.at(&format!("revisions/1/handoff?target={target}&format=exr_float"))).await;
     let name = out.headers().get_one("Content-Disposition").unwrap().to_owned();
     assert_eq!(name, "attachment; filename=\"Veldmere_orrery.exr\"");
-    let file = jugata_exchange::exr_read::read(&out.into_bytes().await.unwrap(), &Default::default()).unwrap();
+    let file =
+        jugata_exchange::exr_read::read(&out.into_bytes().await.unwrap(), &Default::default()).unwrap();
     assert_eq!(file.parts[0].channels.len(), 4);
     let png = b.get(&b.at(&format!("revisions/1/handoff?target={target}&format=png16"))).await;
     assert_eq!(png.content_type(), Some(ContentType::PNG));
@@ -212,10 +217,14 @@ async fn bad_requests_are_refused_in_a_sentence() {
         .await
         .unwrap();
     assert_eq!(said["error"], "Step 1 (Relight): wrap is 7, and must lie between 0 and 1.");
-    let window = json!({"target": {"kind": "shot"}, "window": {"x": 0, "y": 0, "width": 90000, "height": 90000}});
+    let window =
+        json!({"target": {"kind": "shot"}, "window": {"x": 0, "y": 0, "width": 90000, "height": 90000}});
     let large = b.post("/api/preview", &json!({"shot": shot, "look": window})).await;
     assert_eq!(large.status(), Status::UnprocessableEntity);
-    assert_eq!(b.post(&b.at("revisions"), &json!({"nonsense": 1})).await.status(), Status::UnprocessableEntity);
+    assert_eq!(
+        b.post(&b.at("revisions"), &json!({"nonsense": 1})).await.status(),
+        Status::UnprocessableEntity
+    );
     assert_eq!(b.get("/api/shots/00000000-0000-0000-0000-000000000000").await.status(), Status::NotFound);
     assert_eq!(b.get("/api/nothing").await.status(), Status::NotFound);
 }

@@ -22,10 +22,8 @@ fn wrong(place: impl Into<String>, what: impl Into<String>) -> ShotError {
 /// Not JSON, not a shot document, another format version, or a figure out of range.
 pub fn parse(json: &str) -> Result<Shot, ShotError> {
     let mut reader = serde_json::Deserializer::from_str(json);
-    let shot: Shot = serde_path_to_error::deserialize(&mut reader).map_err(|e| ShotError::Syntax {
-        path: e.path().to_string(),
-        what: e.inner().to_string(),
-    })?;
+    let shot: Shot = serde_path_to_error::deserialize(&mut reader)
+        .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: e.inner().to_string() })?;
     reader.end().map_err(|e| ShotError::Syntax { path: "its end".into(), what: e.to_string() })?;
     check(&shot)?;
     Ok(shot)

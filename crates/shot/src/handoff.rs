@@ -65,7 +65,13 @@ pub fn encode(engine: &Engine, shot: &Shot, request: &Request, format: Format) -
     Ok(bytes)
 }
 
-fn exr(raster: &Raster, role: Role, shot: &Shot, request: &Request, depth: Depth) -> Result<Vec<u8>, ExchangeError> {
+fn exr(
+    raster: &Raster,
+    role: Role,
+    shot: &Shot,
+    request: &Request,
+    depth: Depth,
+) -> Result<Vec<u8>, ExchangeError> {
     let names = channel_names(role, raster.channels());
     let names: Vec<&str> = names.iter().map(String::as_str).collect();
     let layer = NamedLayer { name: "", channels: &names, raster, depth };

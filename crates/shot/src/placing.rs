@@ -40,9 +40,12 @@ pub fn place(
     let StepKind::Relight(relight) = &found.does else {
         return Err(refuse(step, "it has no lamp to place"));
     };
-    let spot = surface(engine, element, x, y)?.ok_or_else(|| refuse(step, "there is no surface at that place"))?;
+    let spot =
+        surface(engine, element, x, y)?.ok_or_else(|| refuse(step, "there is no surface at that place"))?;
     match how {
-        Place::Highlight => highlight(relight, &spot).ok_or_else(|| refuse(step, "that surface is seen from behind")),
+        Place::Highlight => {
+            highlight(relight, &spot).ok_or_else(|| refuse(step, "that surface is seen from behind"))
+        }
     }
 }
 

@@ -14,7 +14,8 @@ fn shot() -> Shot {
         part: 0,
         channels: vec!["R".into(), "G".into(), "B".into(), "A".into()],
     };
-    let pass = Pass { id: 1, name: "beauty".into(), role: Role::Beauty, source, convention: Default::default() };
+    let pass =
+        Pass { id: 1, name: "beauty".into(), role: Role::Beauty, source, convention: Default::default() };
     let steps = catalogue().into_iter().zip(1..).map(|(k, id)| Step::new(id, k.defaults)).collect();
     let element = Element { id: 1, name: "orrery".into(), camera: None, passes: vec![pass], steps };
     Shot { format: 1, name: "Orrery".into(), display: Window::of_size(16, 9), elements: vec![element] }
@@ -35,10 +36,7 @@ fn a_document_survives_the_way_out_and_in() {
 #[test]
 fn what_cannot_be_is_refused_in_a_sentence() {
     assert_eq!(refused(|s| s.format = 9), "The shot file has the form 9, and this version reads the form 1.");
-    assert_eq!(
-        refused(|s| s.elements[0].steps[1].id = 1),
-        "orrery: two of its steps have the number 1."
-    );
+    assert_eq!(refused(|s| s.elements[0].steps[1].id = 1), "orrery: two of its steps have the number 1.");
     assert_eq!(
         refused(|s| s.elements[0].steps[0].joins.strength = f32::NAN),
         "Step 1 (Relight): strength is NaN, and must lie between 0 and 10."
@@ -52,9 +50,15 @@ fn what_cannot_be_is_refused_in_a_sentence() {
         refused(|s| s.elements[0].steps[0].only_where = Some(Limit { by: depth(5.0, 4.0), invert: false })),
         "Step 1 (Relight): the near end lies behind the far end."
     );
-    assert_eq!(refused(|s| s.display = Window::of_size(0, 4)), "The shot: a frame of 0×4 px is not possible.");
+    assert_eq!(
+        refused(|s| s.display = Window::of_size(0, 4)),
+        "The shot: a frame of 0×4 px is not possible."
+    );
     assert!(refused(|s| s.name = "a\u{7}b".into()).contains("plain characters"));
-    assert!(refused(|s| s.elements[0].steps = vec![s.elements[0].steps[0].clone(); 300]).contains("more than 256"));
+    assert!(
+        refused(|s| s.elements[0].steps = vec![s.elements[0].steps[0].clone(); 300])
+            .contains("more than 256")
+    );
 }
 
 #[test]

@@ -28,7 +28,12 @@ impl Library for Bytes {
 /// A seeded render with a data window that is not the frame.
 fn file() -> Vec<u8> {
     let w = Window::new(-7, 3, 160, 80);
-    let beauty = Raster::from_fn(w, 4, |c, x, y| if c == 3 { 1.0 } else { ((x * 7 + y * 3 + c as i32) % 11) as f32 * 0.1 });
+    let beauty =
+        Raster::from_fn(
+            w,
+            4,
+            |c, x, y| if c == 3 { 1.0 } else { ((x * 7 + y * 3 + c as i32) % 11) as f32 * 0.1 },
+        );
     let normal = facing_normals(w, 2);
     let depth = Raster::from_fn(w, 1, |_, x, y| 3.0 + 0.01 * x as f32 + 0.02 * y as f32);
     let id = Raster::from_fn(w, 1, |_, x, y| ((x.div_euclid(40) + y.div_euclid(30)) % 3) as f32);
@@ -137,7 +142,8 @@ fn moving_a_late_value_reuses_what_came_before() {
     let (engine, mut shot) = engine();
     three_steps(&mut shot);
     let events = |shot: &Shot| {
-        let request = Request { trace: Some(Default::default()), ..Request::frame(shot, Target::Shot, Scale::FULL) };
+        let request =
+            Request { trace: Some(Default::default()), ..Request::frame(shot, Target::Shot, Scale::FULL) };
         engine.evaluate(shot, &request).unwrap();
         let log = request.trace.unwrap().lock().unwrap().clone();
         log.into_iter().filter(|e| !matches!(e, Event::Read { .. })).collect::<Vec<_>>()
@@ -184,8 +190,11 @@ fn a_cancelled_request_runs_no_step() {
     three_steps(&mut shot);
     let cancel = Cancel::new();
     cancel.cancel();
-    let request =
-        Request { cancel, trace: Some(Default::default()), ..Request::frame(&shot, Target::Shot, Scale::FULL) };
+    let request = Request {
+        cancel,
+        trace: Some(Default::default()),
+        ..Request::frame(&shot, Target::Shot, Scale::FULL)
+    };
     assert!(matches!(engine.evaluate(&shot, &request), Err(ShotError::Cancelled(_))));
     assert!(request.trace.unwrap().lock().unwrap().is_empty());
 }
@@ -216,12 +225,11 @@ fn what_is_missing_is_said() {
     assert_eq!(say(&shot, Target::Untouched { element: 4 }), "There is no element 4 in this shot.");
     shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(Relight::default()))];
     shot.elements[0].passes.retain(|p| p.role != Role::Normal);
-    assert_eq!(
-        say(&shot, Target::Shot),
-        "Relight needs a pass of the role normals, and scene has none."
-    );
+    assert_eq!(say(&shot, Target::Shot), "Relight needs a pass of the role normals, and scene has none.");
     shot.elements[0].passes[0].source.media = MediaId::of(b"gone");
-    assert!(say(&shot, Target::Pass { element: 1, pass: 1 }).starts_with("The file scene.exr is not at hand"));
+    assert!(
+        say(&shot, Target::Pass { element: 1, pass: 1 }).starts_with("The file scene.exr is not at hand")
+    );
 }
 
 #[test]

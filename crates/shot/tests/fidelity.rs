@@ -105,7 +105,12 @@ fn bulb() -> Relight {
 #[test]
 fn a_directional_lamp_comes_close_to_the_truth() {
     let f = figures("directional", sun(), false);
-    assert!(f.relit > 27.5 && f.relit > f.untouched + 6.0 && f.matt > FLOOR_MATT_SUN, "{} {}", f.relit, f.matt);
+    assert!(
+        f.relit > 27.5 && f.relit > f.untouched + 6.0 && f.matt > FLOOR_MATT_SUN,
+        "{} {}",
+        f.relit,
+        f.matt
+    );
     let f = figures("directional", sun(), true);
     assert!(f.relit > FLOOR_SUN_SHADOWS && f.relit > f.untouched, "{} {}", f.relit, f.untouched);
 }
@@ -113,7 +118,12 @@ fn a_directional_lamp_comes_close_to_the_truth() {
 #[test]
 fn a_point_lamp_comes_close_to_the_truth() {
     let f = figures("point", bulb(), false);
-    assert!(f.relit > 28.2 && f.relit > f.untouched + 2.5 && f.matt > FLOOR_MATT_BULB, "{} {}", f.relit, f.matt);
+    assert!(
+        f.relit > 28.2 && f.relit > f.untouched + 2.5 && f.matt > FLOOR_MATT_BULB,
+        "{} {}",
+        f.relit,
+        f.matt
+    );
     let f = figures("point", bulb(), true);
     assert!(f.relit > FLOOR_BULB_SHADOWS && f.relit > f.untouched, "{} {}", f.relit, f.untouched);
 }

@@ -38,26 +38,34 @@ impl Tree {
     /// The nearest shape hit before `far`.
     pub fn nearest(&self, ray: &Ray, far: f32) -> Option<(Hit, &Placed)> {
         let (mut best, mut limit) = (None, far);
-        self.walk(ray, |first, count, reach| {
-            for shape in &self.shapes[first..first + count] {
-                if let Some(hit) = shape.hit(ray, limit) {
-                    limit = hit.t;
-                    best = Some((hit, shape));
-                    *reach = limit;
+        self.walk(
+            ray,
+            |first, count, reach| {
+                for shape in &self.shapes[first..first + count] {
+                    if let Some(hit) = shape.hit(ray, limit) {
+                        limit = hit.t;
+                        best = Some((hit, shape));
+                        *reach = limit;
+                    }
                 }
-            }
-            true
-        }, far);
+                true
+            },
+            far,
+        );
         best
     }
 
     /// Whether anything is hit before `far`.
     pub fn blocked(&self, ray: &Ray, far: f32) -> bool {
         let mut blocked = false;
-        self.walk(ray, |first, count, _| {
-            blocked = self.shapes[first..first + count].iter().any(|s| s.hit(ray, far).is_some());
-            !blocked
-        }, far);
+        self.walk(
+            ray,
+            |first, count, _| {
+                blocked = self.shapes[first..first + count].iter().any(|s| s.hit(ray, far).is_some());
+                !blocked
+            },
+            far,
+        );
         blocked
     }
 
@@ -136,7 +144,8 @@ mod tests {
         let mut v = |k: f32| Vec3::new(rng.f32() - 0.5, rng.f32() - 0.5, rng.f32() - 0.5) * k;
         let shapes: Vec<Placed> = (0..60)
             .map(|i| {
-                let place = Affine3A::from_scale_rotation_translation(Vec3::splat(0.4), Quat::IDENTITY, v(9.0));
+                let place =
+                    Affine3A::from_scale_rotation_translation(Vec3::splat(0.4), Quat::IDENTITY, v(9.0));
                 Placed::new(Shape::Sphere, place, i, 0)
             })
             .collect();

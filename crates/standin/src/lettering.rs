@@ -44,8 +44,7 @@ pub fn ink(text: &str, u: f32, v: f32) -> f32 {
     let (fx, fy) = (x - i, y - j);
     let (i, j) = (i as i32, j as i32);
     let mix = |a: f32, b: f32, t: f32| a + (b - a) * t;
-    let level =
-        mix(mix(dot(i, j), dot(i + 1, j), fx), mix(dot(i, j + 1), dot(i + 1, j + 1), fx), fy);
+    let level = mix(mix(dot(i, j), dot(i + 1, j), fx), mix(dot(i, j + 1), dot(i + 1, j + 1), fx), fy);
     // A steeper, rounded border.
     let t = ((level - 0.3) / 0.4).clamp(0.0, 1.0);
     t * t * (3.0 - 2.0 * t)

@@ -129,9 +129,12 @@ fn planets(b: &mut Builder) {
     let rgb = |r, g, b| Vec3::new(r, g, b);
     let enamel =
         b.material(Material::glossy(Paint::Bands(rgb(0.02, 0.1, 0.32), rgb(0.03, 0.26, 0.42), 3.0), 0.1));
-    let red = b.material(Material::glossy(Paint::Bands(rgb(0.42, 0.05, 0.03), rgb(0.55, 0.2, 0.09), 4.0), 0.12));
-    let stone = b.material(Material::matt(Paint::Speckle(rgb(0.34, 0.32, 0.29), rgb(0.13, 0.12, 0.11), 11.0)));
-    let glass = b.material(Material { f0: 0.12, ..Material::glossy(Paint::Plain(rgb(0.05, 0.19, 0.13)), 0.05) });
+    let red =
+        b.material(Material::glossy(Paint::Bands(rgb(0.42, 0.05, 0.03), rgb(0.55, 0.2, 0.09), 4.0), 0.12));
+    let stone =
+        b.material(Material::matt(Paint::Speckle(rgb(0.34, 0.32, 0.29), rgb(0.13, 0.12, 0.11), 11.0)));
+    let glass =
+        b.material(Material { f0: 0.12, ..Material::glossy(Paint::Plain(rgb(0.05, 0.19, 0.13)), 0.05) });
     let ivory = b.material(Material::glossy(Paint::Plain(rgb(0.6, 0.52, 0.38)), 0.25));
     let hoop = b.material(Material::matt(Paint::Plain(rgb(0.4, 0.3, 0.19))));
     // Height of the arm, angle from the viewer's right, reach, height and radius of the planet.

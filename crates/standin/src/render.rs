@@ -114,7 +114,10 @@ struct Eye<'a> {
 impl Eye<'_> {
     fn ray(&self, at: Vec2) -> Ray {
         let direction = self.camera.unproject(at, 1.0);
-        Ray { origin: self.to_world.transform_point3(Vec3::ZERO), direction: self.to_world.transform_vector3(direction) }
+        Ray {
+            origin: self.to_world.transform_point3(Vec3::ZERO),
+            direction: self.to_world.transform_vector3(direction),
+        }
     }
 
     fn beauty(&self, window: Window, side: u32, added: &[AddedLamp]) -> Raster {
@@ -179,8 +182,19 @@ impl Eye<'_> {
                         let n = self.scene.world_to_camera.transform_vector3(found.normal).normalize();
                         let a = if found.material.metal { Vec3::ZERO } else { found.colour };
                         px = [
-                            -p.z, n.x, n.y, n.z, p.x, p.y, p.z, found.uv.x, found.uv.y, found.id as f32, a.x,
-                            a.y, a.z,
+                            -p.z,
+                            n.x,
+                            n.y,
+                            n.z,
+                            p.x,
+                            p.y,
+                            p.z,
+                            found.uv.x,
+                            found.uv.y,
+                            found.id as f32,
+                            a.x,
+                            a.y,
+                            a.z,
                         ];
                     }
                     let rows: [&mut [f32]; 13] = band.rows(y);

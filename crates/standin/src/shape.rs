@@ -320,7 +320,13 @@ mod tests {
     #[test]
     fn shapes_are_hit_where_geometry_says() {
         hits(Shape::Sphere, [0.0, 0.0, 5.0], [0.0, 0.0, -2.0], 2.0, [0.0, 0.0, 1.0]);
-        hits(Shape::Box { half: Vec3::new(1.0, 2.0, 3.0) }, [5.0, 0.0, 0.0], [-1.0, 0.0, 0.0], 4.0, [1.0, 0.0, 0.0]);
+        hits(
+            Shape::Box { half: Vec3::new(1.0, 2.0, 3.0) },
+            [5.0, 0.0, 0.0],
+            [-1.0, 0.0, 0.0],
+            4.0,
+            [1.0, 0.0, 0.0],
+        );
         let tube = Shape::Frustum { bottom: 1.0, top: 1.0, height: 2.0, capped: true };
         hits(tube, [0.0, 5.0, 0.0], [0.0, -1.0, 0.0], 3.0, [0.0, 1.0, 0.0]);
         hits(tube, [0.0, 1.0, 4.0], [0.0, 0.0, -1.0], 3.0, [0.0, 0.0, 1.0]);

@@ -14,7 +14,9 @@ pub enum StoreError {
         what: &'static str,
     },
     /// Somebody else changed the shot in the meantime.
-    #[error("This shot was changed elsewhere in the meantime (it stands at revision {head}, and this change was made on {base}); take over the newer state first.")]
+    #[error(
+        "This shot was changed elsewhere in the meantime (it stands at revision {head}, and this change was made on {base}); take over the newer state first."
+    )]
     Stale {
         /// Where the shot stands.
         head: i32,

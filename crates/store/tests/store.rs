@@ -2,8 +2,8 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_core::Window;
-use jugata_shot::document::{FORMAT, MediaId};
 use jugata_shot::Shot;
+use jugata_shot::document::{FORMAT, MediaId};
 use jugata_store::{MediaStore, Store, StoreError};
 use jugata_testkit::Postgres;
 
@@ -52,8 +52,14 @@ fn of_writers_at_the_same_time_one_wins() {
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&shot("one"), "Bring in").unwrap();
     let ends: Vec<bool> = std::thread::scope(|s| {
-        let writers: Vec<_> =
-            (0..6).map(|i| s.spawn({ let store = store.clone(); move || store.append(id, 1, "Edit", &shot(&i.to_string())).is_ok() })).collect();
+        let writers: Vec<_> = (0..6)
+            .map(|i| {
+                s.spawn({
+                    let store = store.clone();
+                    move || store.append(id, 1, "Edit", &shot(&i.to_string())).is_ok()
+                })
+            })
+            .collect();
         writers.into_iter().map(|w| w.join().unwrap()).collect()
     });
     assert_eq!(ends.iter().filter(|ok| **ok).count(), 1);

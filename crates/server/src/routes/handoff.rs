@@ -38,7 +38,8 @@ pub async fn picture(
         let shot = r.store.revision(id, number)?;
         let wanted = Wanted::frame(&shot, target, Scale::FULL);
         let bytes = encode(&r.engine, &shot, &wanted, format)?;
-        let kind = if format == Format::Png16 { ContentType::PNG } else { ContentType::new("image", "x-exr") };
+        let kind =
+            if format == Format::Png16 { ContentType::PNG } else { ContentType::new("image", "x-exr") };
         Ok::<_, Failure>(Download::new(bytes, kind, &shot.name, format.ending()))
     })
     .await

@@ -1,8 +1,8 @@
 //! Routes by noun.
 
 mod handoff;
-mod pictures;
 mod pages;
+mod pictures;
 mod shots;
 
 use crate::Rooms;

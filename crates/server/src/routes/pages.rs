@@ -53,6 +53,9 @@ pub async fn page(rooms: &Shared, path: PathBuf) -> Result<Kept, Failure> {
         return Kept::open(rooms.config.web.join(&path), "no-cache").await.ok_or_else(missing);
     }
     Kept::open(rooms.config.web.join("index.html"), "no-cache").await.ok_or_else(|| {
-        Failure::new(Status::NotFound, "The interface is not built; run `make web`, or give --web its folder.")
+        Failure::new(
+            Status::NotFound,
+            "The interface is not built; run `make web`, or give --web its folder.",
+        )
     })
 }

@@ -38,9 +38,11 @@ pub async fn bring_in(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json
     if name.trim().is_empty() {
         return Err(Failure::new(Status::UnprocessableEntity, "The file has no name."));
     }
-    let got = data.open(most.bytes()).into_bytes().await.map_err(|_| {
-        Failure::new(Status::BadRequest, "The file did not arrive whole; send it again.")
-    })?;
+    let got = data
+        .open(most.bytes())
+        .into_bytes()
+        .await
+        .map_err(|_| Failure::new(Status::BadRequest, "The file did not arrive whole; send it again."))?;
     if !got.is_complete() {
         let sentence = format!("The file is larger than the {} MiB that are taken at once.", most >> 20);
         return Err(Failure::new(Status::PayloadTooLarge, sentence));

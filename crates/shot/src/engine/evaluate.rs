@@ -124,11 +124,8 @@ fn run(
     let effect = step.does.apply(&inputs)?.cropped(request.window, 0.0);
     let matte = limit(engine, element, step, request)?;
     let how = Join { mode: step.joins.blend, space: step.joins.space, strength: step.joins.strength };
-    let picture = if wide.window == request.window {
-        picture
-    } else {
-        Arc::new(picture.cropped(request.window, 0.0))
-    };
+    let picture =
+        if wide.window == request.window { picture } else { Arc::new(picture.cropped(request.window, 0.0)) };
     Ok(blend::join(&picture, &effect, matte.as_deref(), how, &request.cancel)?)
 }
 
@@ -162,7 +159,9 @@ fn limit(
         let (role, by) = (role_of(&limit.by), &limit.by);
         let matte = match by {
             // A proxy averages coverage, so the matte is made at full size and then halved.
-            LimitBy::Objects { ids } => averaged(engine, element, role, step, request, |r| matte::from_ids(r, ids))?,
+            LimitBy::Objects { ids } => {
+                averaged(engine, element, role, step, request, |r| matte::from_ids(r, ids))?
+            }
             &LimitBy::Depth { near, far, near_soft, far_soft } => {
                 let range = DepthRange { near, far, near_soft, far_soft };
                 averaged(engine, element, role, step, request, |r| matte::from_depth(r, range))?

@@ -149,7 +149,11 @@ impl Engine {
         probe::probe(self, shot, element, x, y)
     }
 
-    fn keep(&self, key: ContentHash, make: impl FnOnce() -> Result<Raster, ShotError>) -> Result<(Arc<Raster>, bool), ShotError> {
+    fn keep(
+        &self,
+        key: ContentHash,
+        make: impl FnOnce() -> Result<Raster, ShotError>,
+    ) -> Result<(Arc<Raster>, bool), ShotError> {
         if let Some(kept) = self.caches.results.get(&key) {
             return Ok((kept, true));
         }

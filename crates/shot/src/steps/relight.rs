@@ -146,7 +146,11 @@ impl Kind for Relight {
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
         let Some(normal) = inputs.pass(Role::Normal) else {
-            return Err(ShotError::NoPass { step: Self::TITLE.into(), role: Role::Normal, element: "it".into() });
+            return Err(ShotError::NoPass {
+                step: Self::TITLE.into(),
+                role: Role::Normal,
+                element: "it".into(),
+            });
         };
         let surface =
             Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
@@ -203,7 +207,10 @@ mod tests {
     #[test]
     fn bad_figures_are_named() {
         let bad = |r: Relight| r.check().unwrap_err();
-        assert_eq!(bad(Relight { wrap: 2.0, ..Relight::default() }), "wrap is 2, and must lie between 0 and 1");
+        assert_eq!(
+            bad(Relight { wrap: 2.0, ..Relight::default() }),
+            "wrap is 2, and must lie between 0 and 1"
+        );
         assert!(bad(Relight { intensity: f32::NAN, ..Relight::default() }).starts_with("intensity is NaN"));
         assert_eq!(bad(Relight { toward: [0.0; 3], ..Relight::default() }), "the direction has no length");
         assert!(Relight::default().check().is_ok());
