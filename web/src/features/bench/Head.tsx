@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { Link } from 'wouter'
 import type { Backdrop } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
+import { ThemeButton } from '../../ui/theme'
 import { Choice } from '../../ui/Choice'
 import { Line, Mark } from '../../ui/glyphs'
 import { Modal } from '../../ui/Modal'
@@ -39,6 +40,7 @@ export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean
       <Button look="quiet" aria-label="Redo" disabled={!redo || shot.saving} onClick={shot.redo} hint={<>Redo {redo?.toLowerCase()} <Key>Ctrl Shift Z</Key></>}>
         <Line kind="forth" /> Redo
       </Button>
+      <ThemeButton />
       <Button look="quiet" onClick={() => setHelp(true)} hint={<>Keys <Key>?</Key></>}>
         Keys
       </Button>

@@ -21,8 +21,8 @@ export function LampHandle({ shot, element, step, lamp, placement: p, frame }: P
   const directional = lamp.lamp === 'directional'
   const anchor = toPane(p, [frame.x + frame.width / 2, frame.y + frame.height / 2])
   const radius = frame.height * p.zoom * BALL
-  const ball = ballOf(lamp.toward as Triple)
-  const seen = element.camera ? project(element.camera, lamp.position as Triple) : null
+  const ball = ballOf(lamp.toward)
+  const seen = element.camera ? project(element.camera, lamp.position) : null
   const dot: Point | null = directional ? [anchor[0] + ball[0] * radius, anchor[1] - ball[1] * radius] : seen && toPane(p, seen)
   if (!dot) return null
 
@@ -30,7 +30,7 @@ export function LampHandle({ shot, element, step, lamp, placement: p, frame }: P
     const change = directional
       ? { toward: directionOf([(at[0] - anchor[0]) / radius, -(at[1] - anchor[1]) / radius]) }
       : element.camera
-        ? { position: unproject(element.camera, toPicture(p, at), lamp.position[2] ?? -1) }
+        ? { position: unproject(element.camera, toPicture(p, at), lamp.position[2]) }
         : {}
     return withStep(shot.doc, element.id, step, (s) => ({ ...s, does: { ...lamp, ...change } }))
   }
@@ -85,7 +85,7 @@ export function LampHandle({ shot, element, step, lamp, placement: p, frame }: P
           shot.commit('Move the lamp', moved([dot[0] + by[0], dot[1] + by[1]]))
         }}
       >
-        <span className="mx-auto block size-2 rounded-full" style={{ background: lampColour(lamp.colour as Triple) }} />
+        <span className="mx-auto block size-2 rounded-full" style={{ background: lampColour(lamp.colour) }} />
       </button>
     </>
   )

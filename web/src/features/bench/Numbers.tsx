@@ -26,7 +26,7 @@ export function Numbers({ shot, element, partner }: { shot: ShotOnBench; element
   const differs = values && JSON.stringify(values.canonical) !== JSON.stringify(values.stored)
   return (
     <div className="figures flex h-6 shrink-0 items-center gap-5 overflow-hidden border-t border-line bg-panel px-3 whitespace-nowrap text-dim" data-numbers>
-      {inside && crosshair ? (
+      {inside ? (
         <>
           <span>
             x {x} y {y} px

@@ -13,7 +13,7 @@ interface Props {
   view: View
   /** Whether a value that moves shows in this pane. */
   live: boolean
-  /** Only right of this place, pane px, for the wipe. */
+  /** Only right of this share of the width, for the wipe. */
   clip?: number | undefined
   onPoint?: ((at: Point) => void) | undefined
   children?: ((p: Placement, frame: Window) => ReactNode) | undefined
@@ -104,7 +104,7 @@ export function Pane({ name, label, shot, target, view, live, clip, onPoint, chi
       data-pane={name}
       data-ready={picture ? `${picture.scale}` : ''}
       className={`absolute inset-0 touch-none overflow-hidden bg-pane ${pointing && onPoint ? 'cursor-crosshair' : ''}`}
-      style={clip === undefined ? undefined : { clipPath: `inset(0 0 0 ${clip}px)` }}
+      style={clip === undefined ? undefined : { clipPath: `inset(0 0 0 ${clip * 100}%)` }}
       onPointerDown={(e) => {
         if (e.button > 1) return
         e.currentTarget.setPointerCapture(e.pointerId)
@@ -132,7 +132,7 @@ export function Pane({ name, label, shot, target, view, live, clip, onPoint, chi
     >
       <canvas ref={canvas} className="absolute inset-0 size-full" />
       {crosshair && <Crosshair p={p} at={crosshair} />}
-      <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: clip + 8 }}>
+      <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: `calc(${clip * 100}% + 8px)` }}>
         {label}
       </span>
       {children?.(p, frame)}

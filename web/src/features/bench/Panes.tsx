@@ -98,11 +98,7 @@ export function Panes({ shot, element, step, onPoint }: Props) {
     return (
       <div ref={box} className="relative size-full">
         {picture}
-        <div className="pointer-events-none absolute inset-0 [&>*]:pointer-events-auto">
-          <WipeOver box={box} divider={divider}>
-            {pass}
-          </WipeOver>
-        </div>
+        {pass(divider)}
         {handle}
       </div>
     )
@@ -117,11 +113,4 @@ export function Panes({ shot, element, step, onPoint }: Props) {
       {handle}
     </div>
   )
-}
-
-function WipeOver({ box, divider, children }: { box: React.RefObject<HTMLDivElement | null>; divider: number; children: (clip: number) => React.ReactNode }) {
-  // The pane needs px; a percentage of its own width comes to the same.
-  // eslint-disable-next-line react-hooks/refs
-  const width = box.current?.clientWidth ?? 0
-  return children(Math.round(width * divider))
 }

@@ -59,7 +59,8 @@ export function usePicture(pane: string, wanted: Wanted | null): Picture | null 
           const made = await load(w, `${TAB}-${pane}`, signal)
           setPicture(made)
         } catch (e) {
-          if (signal.aborted) break
+          // Read anew: the page may have closed the pane in the meantime.
+          if (gone.current?.signal.aborted) break
           if (e instanceof Error && !e.message.startsWith('stopped')) useBench.getState().set({ trouble: e.message })
         }
       }

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { kindsQuery } from '../../api/queries'
-import type { BlendMode, BlendSpace, Element, KindInfo, Step, StepKind } from '../../api/types'
+import type { BlendMode, BlendSpace, Element, KindInfo, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { RoleGlyph } from '../../ui/glyphs'
@@ -77,7 +77,7 @@ function Does({ shot, element, step, info }: Props & { info: KindInfo }) {
   const properties = Object.entries(info.schema.properties ?? {}).filter(([, s]) => plays(s, values))
   const groups = [...new Set(properties.map(([, s]) => s['x-group'] ?? ''))]
   const changed = (name: string, value: unknown) =>
-    withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, [name]: value } as StepKind }))
+    withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, [name]: value } }))
   return (
     <div className="flex flex-wrap gap-x-7 gap-y-1">
       {groups.map((group) => (
