@@ -35,7 +35,7 @@ fn relight(c: &mut Criterion) {
             group.bench_function(BenchmarkId::new(name, format!("{width}x{height}")), |b| {
                 b.iter(|| {
                     relight_into(black_box(&mut out), &picture, surface, &lamps, finish, &Cancel::new())
-                        .unwrap()
+                        .unwrap();
                 });
             });
         }

@@ -24,7 +24,7 @@ impl Camera {
     /// `None` unless all are finite and positive.
     pub fn from_sensor(focal: f32, sensor_width: f32, display: Window) -> Option<Self> {
         let px = focal / sensor_width * display.width as f32;
-        (px.is_finite() && px > 0.0).then(|| Self {
+        (px.is_finite() && px > 0.0).then_some(Self {
             focal: px,
             centre_x: display.x as f32 + display.width as f32 * 0.5,
             centre_y: display.y as f32 + display.height as f32 * 0.5,

@@ -38,10 +38,15 @@ static ENCODED: LazyLock<Vec<u8>> = LazyLock::new(|| {
     (0..=TABLE).map(|i| (srgb_encode(i as f32 / TABLE as f32) * 255.0 + 0.5) as u8).collect()
 });
 
+/// A value clipped to 0..1; NaN gives 0, where `clamp` would keep it.
+#[allow(clippy::manual_clamp)]
+pub fn clipped(v: f32) -> f32 {
+    v.max(0.0).min(1.0)
+}
+
 /// 8-bit sRGB code of a linear value, clipped to 0..1; NaN gives 0. Table-driven, for screens.
 pub fn srgb_code(linear: f32) -> u8 {
-    // `max` before `min` turns NaN into 0.
-    let v = linear.max(0.0).min(1.0) * TABLE as f32 + 0.5;
+    let v = clipped(linear) * TABLE as f32 + 0.5;
     ENCODED.get(v as usize).copied().unwrap_or(255)
 }
 

@@ -1,6 +1,6 @@
 //! How far two pictures are apart.
 
-use crate::colour::srgb_encode;
+use crate::colour::{clipped, srgb_encode};
 use crate::{Raster, ShapeError};
 
 /// Figures of a comparison.
@@ -34,7 +34,7 @@ pub fn difference(a: &Raster, b: &Raster, matte: Option<&Raster>) -> Result<Diff
     let inside = |i: usize| matte.is_none_or(|m| m.plane(0)[i] >= 0.5);
     let (mut sum, mut largest) = (0.0f64, 0.0f64);
     let pixels = (0..a.window().area()).filter(|&i| inside(i)).count();
-    let encode = |v: f32| f64::from(srgb_encode(v.max(0.0).min(1.0)));
+    let encode = |v: f32| f64::from(srgb_encode(clipped(v)));
     for c in 0..3 {
         for (i, (&x, &y)) in a.plane(c).iter().zip(b.plane(c)).enumerate() {
             if inside(i) {

@@ -243,7 +243,9 @@ impl TileLight {
         let (base, alpha) = (&base[..count], &alpha[..count]);
         match coverage.map(|a| &a[..count]) {
             Some(a) => {
-                (0..count).for_each(|i| out[i] = lit(base[i]) * sum[i] * k * a[i] + gloss[i] * alpha[i])
+                for i in 0..count {
+                    out[i] = lit(base[i]) * sum[i] * k * a[i] + gloss[i] * alpha[i];
+                }
             }
             None => (0..count).for_each(|i| out[i] = lit(base[i]) * sum[i] * k + gloss[i] * alpha[i]),
         }

@@ -1,7 +1,7 @@
 //! Turning any pass into 8-bit pixels for a screen. Display only: nothing here flows into a result.
 
 use crate::bands::for_each_band;
-use crate::colour::{exposure_gain, srgb_code};
+use crate::colour::{clipped, exposure_gain, srgb_code};
 use crate::{Cancel, KernelError, Raster, Role};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -89,7 +89,7 @@ fn paint_row(
     let at = |c: usize, i: usize| rows.get(c).map_or(0.0, |row| row[i]);
     let mut put = |i: usize, rgb: [u8; 3]| (0..3).for_each(|c| out[c][i] = f32::from(rgb[c]));
     let count = rows.first().map_or(0, |row| row.len());
-    let linear = |v: f32| (v.max(0.0).min(1.0) * 255.0 + 0.5) as u8;
+    let linear = |v: f32| (clipped(v) * 255.0 + 0.5) as u8;
     let gain = exposure_gain(view.exposure);
     let [white, black] = range;
     let depth_scale = 1.0 / (black - white);

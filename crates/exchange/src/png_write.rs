@@ -2,7 +2,7 @@
 
 use crate::error::ExchangeError;
 use jugata_core::Raster;
-use jugata_core::colour::srgb_encode;
+use jugata_core::colour::{clipped, srgb_encode};
 use png::{BitDepth, ColorType, Compression, Encoder, SrgbRenderingIntent};
 
 fn encode(
@@ -41,7 +41,7 @@ pub fn screen(width: u32, height: u32, pixels: &[u8]) -> Result<Vec<u8>, Exchang
 /// A picture without four channels, or no pixels.
 pub fn rgba16(picture: &Raster) -> Result<Vec<u8>, ExchangeError> {
     picture.expect_channels("picture", 4).map_err(|e| ExchangeError::Unwritable { what: e.to_string() })?;
-    let code = |v: f32| (v.max(0.0).min(1.0) * 65_535.0 + 0.5) as u16;
+    let code = |v: f32| (clipped(v) * 65_535.0 + 0.5) as u16;
     let mut data = Vec::with_capacity(picture.window().area() * 8);
     for i in 0..picture.window().area() {
         let alpha = picture.plane(3)[i];

@@ -12,7 +12,7 @@ use rocket::{Data, Request, Response};
 pub struct Guard;
 
 /// Where refused requests go.
-pub const REFUSED: Origin<'static> = Origin::const_new("/api/refused", None);
+const REFUSED: &str = "/api/refused";
 
 /// Everything from this origin; pictures also from blobs the page made; no frames, no plug-ins.
 const POLICY: &str = "default-src 'self'; img-src 'self' blob: data:; object-src 'none'; base-uri 'none'; \
@@ -49,7 +49,7 @@ impl Fairing for Guard {
 
     async fn on_request(&self, request: &mut Request<'_>, _: &mut Data<'_>) {
         if !is_meant_for_us(request) {
-            request.set_uri(REFUSED);
+            request.set_uri(Origin::const_new(REFUSED, None));
             request.set_method(Method::Get);
         }
     }

@@ -168,7 +168,7 @@ fn the_result_after_each_step_can_be_seen() {
     assert_eq!(of(Target::Before { element, step }), of(Target::After { element, step: 1 }));
     assert_eq!(of(Target::Before { element, step: 1 }), of(Target::Untouched { element }));
     let matte = of(Target::Limit { element, step: 1 });
-    let id = |x, y| ((x as i32).div_euclid(40) + (y as i32).div_euclid(30)) % 3;
+    let id = |x, y| (i32::div_euclid(x, 40) + i32::div_euclid(y, 30)) % 3;
     assert_eq!(matte.sample(0, 45, 10), Some(f32::from(u8::from(id(45, 10) == 1))));
 }
 

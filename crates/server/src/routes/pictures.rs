@@ -33,12 +33,18 @@ impl<'r> FromRequest<'r> for Known {
 
 /// A PNG with the hash of everything that made it, or word that the browser has it.
 #[derive(Responder)]
-pub enum Picture {
-    /// The file.
-    New(Vec<u8>, ContentType, Header<'static>, Header<'static>),
-    /// Nothing new.
-    #[response(status = 304)]
-    Known((), Header<'static>, Header<'static>),
+pub struct Picture {
+    /// The file, or nothing with status 304.
+    file: Result<(ContentType, Vec<u8>), Status>,
+    etag: Header<'static>,
+    cache: Header<'static>,
+}
+
+impl Picture {
+    fn new(file: Result<(ContentType, Vec<u8>), Status>, tag: String) -> Self {
+        let cache = Header::new("Cache-Control", "private, no-cache");
+        Self { file, etag: Header::new("ETag", tag), cache }
+    }
 }
 
 /// A picture of a saved revision; `look` is JSON.
@@ -76,17 +82,14 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
     let content = rooms.engine.content(shot, &wanted)?.to_hex();
     let shown = serde_json::to_string(&look.view).unwrap_or_default();
     let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));
-    let headers = || (Header::new("ETag", tag.clone()), Header::new("Cache-Control", "private, no-cache"));
     if known.0.as_deref() == Some(&tag) {
-        let (etag, cache) = headers();
-        return Ok(Picture::Known((), etag, cache));
+        return Ok(Picture::new(Err(Status::NotModified), tag));
     }
     let made = rooms.engine.evaluate(shot, &wanted)?;
     let pixels = view::render(&made.raster, made.role, look.view, look.scale.step(), &wanted.cancel)
         .map_err(ShotError::from)?;
     let png = png_write::screen(wanted.window.width, wanted.window.height, &pixels)?;
-    let (etag, cache) = headers();
-    Ok(Picture::New(png, ContentType::PNG, etag, cache))
+    Ok(Picture::new(Ok((ContentType::PNG, png)), tag))
 }
 
 fn blake3_short(text: &str) -> String {
