@@ -28,7 +28,7 @@
 //! | [`camera`] | projection, unprojection, position from depth |
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
 //! | [`matte`] | where a change belongs |
-//! | [`lamp`], [`brdf`], [`relight`] | light added to a rendered surface |
+//! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
 //! | [`view`] | turning any pass into 8-bit pixels for a screen |
 //! | [`compare`] | PSNR and largest difference |
 //!
@@ -48,6 +48,7 @@ pub mod lamp;
 pub mod matte;
 pub mod raster;
 pub mod relight;
+pub mod rims;
 pub mod role;
 pub mod scale;
 pub mod view;

@@ -8,7 +8,7 @@ use glam::Vec3;
 use jugata_core::blend::{BlendMode, BlendSpace};
 use jugata_core::lamp::{Lamp, Place};
 use jugata_core::relight::{Finish, Surface, relight_into};
-use jugata_core::{Raster, Role};
+use jugata_core::{Raster, Role, rims};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::f32::consts::PI;
@@ -105,7 +105,7 @@ impl Relight {
 impl Kind for Relight {
     const TITLE: &'static str = "Relight";
     const ABOUT: &'static str = "Adds a lamp to the rendered surface, from its normals.";
-    const VERSION: u32 = 1;
+    const VERSION: u32 = 2;
     const JOINS: Joins = Joins { blend: BlendMode::Add, space: BlendSpace::Display, strength: 1.0 };
 
     fn reads(&self) -> Vec<Reads> {
@@ -118,7 +118,8 @@ impl Kind for Relight {
     }
 
     fn reach(&self) -> Reach {
-        Reach::Px(0.0)
+        // Rims are softened over the px around them.
+        Reach::Px(1.0)
     }
 
     fn sentence(&self) -> String {
@@ -162,7 +163,7 @@ impl Kind for Relight {
         };
         let mut out = Raster::zeros(inputs.picture.window(), 4);
         relight_into(&mut out, inputs.picture, surface, &[self.lamp()], finish, inputs.cancel)?;
-        Ok(out)
+        Ok(rims::soften(&out, surface, inputs.cancel)?)
     }
 }
 
