@@ -31,17 +31,20 @@ impl<'r> FromRequest<'r> for Known {
     }
 }
 
+/// An empty answer with status 304. (Rocket takes a bare `Status` of the 300s for a mistake.)
+type NotModified = (Status, ());
+
 /// A PNG with the hash of everything that made it, or word that the browser has it.
 #[derive(Responder)]
 pub struct Picture {
     /// The file, or nothing with status 304.
-    file: Result<(ContentType, Vec<u8>), Status>,
+    file: Result<(ContentType, Vec<u8>), NotModified>,
     etag: Header<'static>,
     cache: Header<'static>,
 }
 
 impl Picture {
-    fn new(file: Result<(ContentType, Vec<u8>), Status>, tag: String) -> Self {
+    fn new(file: Result<(ContentType, Vec<u8>), NotModified>, tag: String) -> Self {
         let cache = Header::new("Cache-Control", "private, no-cache");
         Self { file, etag: Header::new("ETag", tag), cache }
     }
@@ -83,7 +86,7 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
     let shown = serde_json::to_string(&look.view).unwrap_or_default();
     let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));
     if known.0.as_deref() == Some(&tag) {
-        return Ok(Picture::new(Err(Status::NotModified), tag));
+        return Ok(Picture::new(Err((Status::NotModified, ())), tag));
     }
     let made = rooms.engine.evaluate(shot, &wanted)?;
     let pixels = view::render(&made.raster, made.role, look.view, look.scale.step(), &wanted.cancel)
