@@ -88,7 +88,7 @@ mod tests {
     #[test]
     fn known_roots_are_found() {
         // (x−1)(x−2)(x+3)(x−0.5) multiplied out.
-        let c = [-3.0, 11.5, -9.5, -0.5, 1.0];
+        let c = [-3.0, 9.5, -7.0, -0.5, 1.0];
         assert!(value(&c, 0.5).abs() < 1e-12 && value(&c, -3.0).abs() < 1e-12);
         let got: Vec<f64> = roots(&c, -10.0, 10.0).collect();
         let want = [-3.0, 0.5, 1.0, 2.0];

@@ -216,6 +216,8 @@ fn torus(ray: &Ray, ring: f32, tube: f32, far: f32) -> Option<Hit> {
 /// The part of the ray inside the flat ring that encloses the torus; most rays pass it by.
 fn torus_stretch(ray: &Ray, ring: f32, tube: f32, far: f32) -> Option<(f32, f32)> {
     let (o, d) = (ray.origin, ray.direction);
+    // A little wider than the torus, so that no root lies on an end of the stretch.
+    let tube = tube * 1.01;
     let (a, b) = ((-tube - o.y) / d.y, (tube - o.y) / d.y);
     let (mut from, mut to) = (a.min(b).max(NEAR), a.max(b).min(far));
     let outer = ring + tube;
