@@ -130,7 +130,7 @@ export function Pane({ name, label, shot, target, view, live, clip, onPoint, chi
       }}
       onPointerLeave={() => set({ crosshair: null })}
     >
-      <canvas ref={canvas} className="absolute inset-0 size-full" />
+      <canvas ref={canvas} className="absolute top-0 left-0" style={{ width: size[0], height: size[1] }} />
       {crosshair && <Crosshair p={p} at={crosshair} />}
       <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: `calc(${clip * 100}% + 8px)` }}>
         {label}
