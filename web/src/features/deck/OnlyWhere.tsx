@@ -1,7 +1,5 @@
-import { useQuery } from '@tanstack/react-query'
 import { Switch } from 'radix-ui'
 import { picturePath } from '../../api/client'
-import { kindsQuery } from '../../api/queries'
 import type { Element, Limit, Step } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
@@ -29,7 +27,6 @@ const RANGE = { kind: 'depth' as const, near: 5, far: 10, near_soft: 1, far_soft
 /** The matte that limits the step. */
 export function OnlyWhere({ shot, element, step }: Props) {
   const { set } = useBench()
-  useQuery(kindsQuery)
   const limit = step.only_where
   const by: By = limit?.by.kind ?? 'everywhere'
   const changed = (only_where: Limit | null) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where }))
