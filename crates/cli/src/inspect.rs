@@ -2,7 +2,7 @@
 
 use crate::Said;
 use clap::Args;
-use jugata_exchange::{Limits, exr_read, inspect};
+use jugata_exchange::{Limits, inspect};
 use std::path::PathBuf;
 
 #[derive(Args)]
@@ -17,7 +17,7 @@ pub struct Inspect {
 impl Inspect {
     pub fn run(self) -> Result<(), Said> {
         let bytes = std::fs::read(&self.file).map_err(|e| format!("{}: {e}", self.file.display()))?;
-        let file = exr_read::read(&bytes, &Limits::default())
+        let file = jugata_exchange::read(&bytes, &Limits::default())
             .map_err(|e| format!("{}: {e}", self.file.display()))?;
         let report = inspect::report(&file);
         if self.json {

@@ -24,7 +24,7 @@
 //! | [`window`], [`raster`] | where samples are, and the samples |
 //! | [`bands`] | the one parallel helper, and cancellation |
 //! | [`scale`] | proxies: halving that averages colour and picks data |
-//! | [`role`], [`convention`] | what a pass means, and how it was stored |
+//! | [`role`], [`convention`], [`stored`] | what a pass means, and how it was stored |
 //! | [`camera`] | projection, unprojection, position from depth |
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
 //! | [`matte`] | where a change belongs |
@@ -51,6 +51,7 @@ pub mod relight;
 pub mod rims;
 pub mod role;
 pub mod scale;
+pub mod stored;
 pub mod view;
 pub mod window;
 
@@ -60,4 +61,5 @@ pub use convention::Convention;
 pub use raster::{Raster, ShapeError};
 pub use role::Role;
 pub use scale::Scale;
+pub use stored::SampleKind;
 pub use window::Window;

@@ -7,7 +7,7 @@ use thiserror::Error;
 #[non_exhaustive]
 pub enum ExchangeError {
     /// The bytes are not an image file that Jugata reads.
-    #[error("This is not an OpenEXR file; bring in an .exr with the render and its passes.")]
+    #[error("This is not an image that Jugata reads; bring in OpenEXR, PNG, TIFF, Radiance HDR or JPEG.")]
     NotAnImage,
     /// The format allows it, Jugata does not read it.
     #[error("The file holds {what}, which Jugata does not read.")]

@@ -1,91 +1,175 @@
 //! OpenEXR files into memory.
 //!
-//! The header is read first; what it asks for is added up and compared with the limits before the crate
-//! may allocate. Flat scanline and tiled parts; of mip levels the largest.
+//! The header is read first; what it asks for is added up and compared with the limits before anything of
+//! the size of a picture is allocated. Flat scanline and tiled parts; of mip levels the largest. Pixels are
+//! taken chunk by chunk ([`crate::exr_chunks`]), so that one damaged chunk costs its rows and no more.
 
 use crate::error::ExchangeError;
-use crate::file::{Attribute, CameraHeader, Channel, ImageFile, Part, SampleKind};
+use crate::exr_chunks;
+use crate::file::{Attribute, CameraHeader, FileFormat, ImageFile, Part};
 use crate::limits::Limits;
+use crate::luminance_chroma;
 use exr::compression::Compression;
 use exr::error::Error as ExrError;
-use exr::image::{AnyChannels, FlatSamples, Layer};
-use exr::meta::MetaData;
+use exr::io::PeekRead;
 use exr::meta::attribute::{AttributeValue, IntegerBounds, Text};
 use exr::meta::header::{Header, LayerAttributes};
-use exr::prelude::{ReadChannels, ReadLayers};
+use exr::meta::{MetaData, Requirements, magic_number};
 use jugata_core::Window;
-use rayon::prelude::*;
+use jugata_core::colour::ColourSpace;
+use jugata_core::convention::AlphaState;
 use std::io::Cursor;
-use std::panic::{AssertUnwindSafe, catch_unwind};
-use std::sync::Arc;
+use std::panic::catch_unwind;
 
 /// First four bytes of every OpenEXR file (OpenEXR File Layout, "Magic Number").
-const MAGIC: [u8; 4] = [0x76, 0x2f, 0x31, 0x01];
+pub const MAGIC: [u8; 4] = [0x76, 0x2f, 0x31, 0x01];
+
+/// A header that passed the limits, and where the chunk offsets begin.
+pub struct Opened {
+    /// Headers of all parts, deep ones included.
+    pub meta: MetaData,
+    /// First byte behind the headers.
+    pub table_at: usize,
+    /// What was noted.
+    pub notes: Vec<String>,
+}
 
 /// Reads a whole file from memory.
 ///
 /// # Errors
 /// One sentence for what is not an EXR, is beyond the limits, unsupported or damaged.
 pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
-    let meta = header(bytes, limits)?;
-    // Damaged data of the fixed-rate codecs makes the crate overflow inside its own threads, where
-    // nothing could catch it; on this thread it is an ordinary error.
-    let own_threads =
-        !meta.headers.iter().any(|h| matches!(h.compression, Compression::B44 | Compression::B44A));
-    let image = catch_unwind(AssertUnwindSafe(|| {
-        let reader = exr::prelude::read()
-            .no_deep_data()
-            .largest_resolution_level()
-            .all_channels()
-            .all_layers()
-            .all_attributes();
-        let reader = if own_threads { reader } else { reader.non_parallel() };
-        reader.from_buffered(Cursor::new(bytes))
-    }))
-    .map_err(|_| ExchangeError::Damaged { what: "its pixels cannot be decoded".into() })?
-    .map_err(explain)?;
-    let display_window = window(image.attributes.display_window)?;
-    let parts = image.layer_data.into_iter().map(part).collect::<Result<Vec<_>, _>>()?;
-    Ok(ImageFile { display_window, pixel_aspect: image.attributes.pixel_aspect, parts })
+    let Opened { meta, table_at, mut notes } = open(bytes, limits)?;
+    let mut parts = Vec::new();
+    let chunks = exr_chunks::locate(bytes, &meta, table_at);
+    let mut refused = None;
+    for (index, header) in meta.headers.iter().enumerate() {
+        let title = || title(header, index);
+        if header.deep {
+            notes.push(format!("{} holds deep data, which Jugata does not read.", title()));
+            continue;
+        }
+        match exr_chunks::decode(bytes, &meta, index, &chunks) {
+            Ok(decoded) => {
+                if !decoded.missing.is_empty() {
+                    notes.push(missing(&title(), &decoded, header));
+                }
+                let mut part = part(header, decoded)?;
+                notes.extend(luminance_chroma::expand(&mut part, header));
+                parts.push(part);
+            }
+            Err(e) => {
+                notes.push(format!("{} is not read. {e}", title()));
+                refused = Some(e);
+            }
+        }
+    }
+    let display_window = window(meta.headers[0].shared_attributes.display_window)?;
+    match (parts.is_empty(), refused) {
+        (true, Some(e)) => Err(e),
+        (true, None) => Err(ExchangeError::Unsupported { what: "nothing but deep data" }),
+        _ => Ok(ImageFile {
+            format: FileFormat::Exr,
+            colour: ColourSpace::Linear,
+            alpha: AlphaState::Premultiplied,
+            notes,
+            display_window,
+            pixel_aspect: meta.headers[0].shared_attributes.pixel_aspect,
+            parts,
+        }),
+    }
+}
+
+fn title(header: &Header, index: usize) -> String {
+    match &header.own_attributes.layer_name {
+        Some(name) => format!("Part {index} ({})", text(name)),
+        None => format!("Part {index}"),
+    }
+}
+
+fn missing(title: &str, decoded: &exr_chunks::Decoded, header: &Header) -> String {
+    let rows: Vec<String> = decoded
+        .missing
+        .iter()
+        .take(4)
+        .map(|m| if m.first == m.last { m.first.to_string() } else { format!("{}–{}", m.first, m.last) })
+        .collect();
+    let more = if decoded.missing.len() > 4 { " and more" } else { "" };
+    let lost: usize = decoded.missing.iter().map(|m| (m.last - m.first) as usize + 1).sum();
+    let share = 100.0 * lost as f64 / header.layer_size.y().max(1) as f64;
+    format!("{title}: rows {}{more} are missing or damaged ({share:.0} % of its height).", rows.join(", "))
 }
 
 /// Reads and checks the headers only: nothing of the size of a picture is allocated.
 ///
 /// # Errors
 /// As [`read`].
-pub fn header(bytes: &[u8], limits: &Limits) -> Result<MetaData, ExchangeError> {
+pub fn open(bytes: &[u8], limits: &Limits) -> Result<Opened, ExchangeError> {
     Limits::hold("its length in bytes", bytes.len() as u64, limits.file_bytes)?;
     if bytes.get(..4) != Some(&MAGIC) {
         return Err(ExchangeError::NotAnImage);
     }
-    let meta = catch_unwind(|| MetaData::read_from_buffered(Cursor::new(bytes), false))
+    let (meta, table_at) = catch_unwind(|| headers(bytes))
         .map_err(|_| ExchangeError::Damaged { what: "its header cannot be read".into() })?
         .map_err(explain)?;
-    check(&meta, bytes.len() as u64, limits)?;
-    Ok(meta)
+    let mut notes = Vec::new();
+    check(&meta, bytes.len() as u64, limits, &mut notes)?;
+    Ok(Opened { meta, table_at, notes })
 }
 
-fn check(meta: &MetaData, file_bytes: u64, limits: &Limits) -> Result<(), ExchangeError> {
+/// The headers without the crate's own validation: it refuses every file that has a deep part or a
+/// subsampled channel, and we read what stands beside those.
+fn headers(bytes: &[u8]) -> Result<(MetaData, usize), ExrError> {
+    let mut cursor = Cursor::new(bytes);
+    let mut read = PeekRead::new(&mut cursor);
+    magic_number::validate_exr(&mut read)?;
+    let requirements = Requirements::read(&mut read)?;
+    requirements.validate()?;
+    let headers = Header::read_all(&mut read, &requirements, false)?;
+    if headers.is_empty() {
+        return Err(ExrError::Invalid("it has no part".into()));
+    }
+    drop(read);
+    let table_at = cursor.position() as usize;
+    Ok((MetaData { requirements, headers }, table_at))
+}
+
+fn check(
+    meta: &MetaData,
+    file_bytes: u64,
+    limits: &Limits,
+    notes: &mut Vec<String>,
+) -> Result<(), ExchangeError> {
     let (mut channels, mut decoded) = (0u64, 0u64);
-    for header in &meta.headers {
-        if header.deep {
-            return Err(ExchangeError::Unsupported { what: "deep data" });
-        }
-        if header.channels.list.iter().any(|c| c.sampling.x() != 1 || c.sampling.y() != 1) {
-            return Err(ExchangeError::Unsupported { what: "subsampled channels" });
-        }
+    for header in meta.headers.iter() {
         let count = header.channels.list.len() as u64;
         channels = channels.saturating_add(count);
+        if header.deep {
+            check_display(header, limits)?;
+            continue;
+        }
+        if count == 0 {
+            return Err(ExchangeError::Damaged { what: "a part has no channel".into() });
+        }
         let (width, height) = (header.layer_size.x() as u64, header.layer_size.y() as u64);
         Limits::hold("the longest side of a part", width.max(height), limits.side)?;
+        check_display(header, limits)?;
+        let position = header.own_attributes.layer_position;
+        window(IntegerBounds { position, size: header.layer_size })?;
         let samples = width.saturating_mul(height).saturating_mul(count);
         decoded = decoded.saturating_add(samples.saturating_mul(4));
-        check_display(header, limits)?;
     }
     Limits::hold("the number of channels", channels, limits.channels)?;
     Limits::hold("its decoded size in bytes", decoded, limits.decoded_bytes)?;
     if decoded / limits.expansion > file_bytes {
         return Err(ExchangeError::Damaged { what: "it promises far more pixels than it can hold".into() });
+    }
+    let first = &meta.headers[0].shared_attributes;
+    if meta.headers.iter().any(|h| h.shared_attributes.display_window != first.display_window) {
+        notes.push("Its parts have different display windows; the first part's is used.".into());
+    }
+    if (first.pixel_aspect - 1.0).abs() > 1e-4 {
+        notes.push(format!("Its pixels are {} times as wide as high.", first.pixel_aspect));
     }
     Ok(())
 }
@@ -102,10 +186,13 @@ fn check_display(header: &Header, limits: &Limits) -> Result<(), ExchangeError> 
     Ok(())
 }
 
-fn explain(error: ExrError) -> ExchangeError {
+pub(crate) fn explain(error: ExrError) -> ExchangeError {
     match error {
         ExrError::NotSupported(what) if what.contains("deep") => {
             ExchangeError::Unsupported { what: "deep data" }
+        }
+        ExrError::NotSupported(what) if what.contains("compression") => {
+            ExchangeError::Unsupported { what: "a compression that has no reader here" }
         }
         ExrError::NotSupported(_) => ExchangeError::Unsupported { what: "a rare variant of the format" },
         ExrError::Invalid(what) => ExchangeError::Damaged { what: what.into_owned() },
@@ -127,38 +214,36 @@ fn window(bounds: IntegerBounds) -> Result<Window, ExchangeError> {
     Ok(Window::new(x, y, w as u32, h as u32))
 }
 
-fn text(t: &Text) -> String {
-    // The crate's `Display` reads bytes as Latin-1; files in use hold UTF-8.
+/// Text of a header. The crate's `Display` reads bytes as Latin-1; files in use hold UTF-8.
+pub(crate) fn text(t: &Text) -> String {
     String::from_utf8_lossy(t.as_slice()).into_owned()
 }
 
-fn part(layer: Layer<AnyChannels<FlatSamples>>) -> Result<Part, ExchangeError> {
-    let a = &layer.attributes;
-    let position = a.layer_position;
-    let data_window = window(IntegerBounds { position, size: layer.size })?;
-    let channels = layer
-        .channel_data
-        .list
-        .into_vec()
-        .into_par_iter()
-        .map(|c| {
-            let name = text(&c.name);
-            let (kind, samples) = match c.sample_data {
-                FlatSamples::F16(v) => (SampleKind::Half, v.into_iter().map(half::f16::to_f32).collect()),
-                FlatSamples::F32(v) => (SampleKind::Float, v),
-                FlatSamples::U32(v) => (SampleKind::Uint, v.into_iter().map(|v| v as f32).collect()),
-            };
-            Channel { name, kind, samples: Arc::new(samples) }
-        })
-        .collect();
+fn part(header: &Header, decoded: exr_chunks::Decoded) -> Result<Part, ExchangeError> {
+    let a = &header.own_attributes;
+    let data_window = window(IntegerBounds { position: a.layer_position, size: header.layer_size })?;
     Ok(Part {
         name: a.layer_name.as_ref().map(text),
         data_window,
-        compression: layer.encoding.compression.to_string(),
-        channels,
+        compression: header.compression.to_string(),
+        lossy: lossy(header.compression),
+        missing: decoded.missing,
+        channels: decoded.channels,
         camera: camera(a),
         attributes: attributes(a),
     })
+}
+
+/// What a compression loses (OpenEXR Technical Introduction, "Data Compression").
+fn lossy(compression: Compression) -> Option<&'static str> {
+    match compression {
+        Compression::PXR24 => Some("PXR24 rounds 32-bit floats to 24 bits"),
+        Compression::B44 | Compression::B44A => Some("B44 packs halves in blocks of 4×4 with 6-bit steps"),
+        Compression::DWAA(_) | Compression::DWAB(_) => {
+            Some("DWA rounds cosine coefficients, as JPEG does")
+        }
+        _ => None,
+    }
 }
 
 fn camera(a: &LayerAttributes) -> CameraHeader {
@@ -178,8 +263,8 @@ fn camera(a: &LayerAttributes) -> CameraHeader {
     }
 }
 
-/// Longest attribute text that is kept for display.
-const ATTRIBUTE_TEXT: usize = 200;
+/// Longest attribute text that is kept: room for the manifest of a thousand hashed IDs.
+const ATTRIBUTE_TEXT: usize = 1 << 20;
 
 fn attributes(a: &LayerAttributes) -> Vec<Attribute> {
     let mut list: Vec<Attribute> = a
@@ -189,6 +274,8 @@ fn attributes(a: &LayerAttributes) -> Vec<Attribute> {
         .chain(a.software_name.as_ref().map(|t| ("software".into(), text(t))))
         .chain(a.comments.as_ref().map(|t| ("comments".into(), text(t))))
         .chain(a.owner.as_ref().map(|t| ("owner".into(), text(t))))
+        .chain(a.view_name.as_ref().map(|t| ("view".into(), text(t))))
+        .chain(a.frames_per_second.map(|v| ("framesPerSecond".into(), format!("{}/{}", v.0, v.1))))
         .chain(a.world_to_camera.map(|m| ("worldToCamera".into(), format!("{m:?}"))))
         .map(|(name, value)| Attribute { name, value: value.chars().take(ATTRIBUTE_TEXT).collect() })
         .collect();

@@ -1,19 +1,10 @@
 //! An image file in memory.
 
+use jugata_core::colour::ColourSpace;
+pub use jugata_core::stored::SampleKind;
+use jugata_core::convention::AlphaState;
 use jugata_core::{Raster, Window};
 use std::sync::Arc;
-
-/// How a channel is stored.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize)]
-#[serde(rename_all = "lowercase")]
-pub enum SampleKind {
-    /// 16-bit float.
-    Half,
-    /// 32-bit float.
-    Float,
-    /// 32-bit whole number.
-    Uint,
-}
 
 /// One channel of a part.
 #[derive(Clone, Debug)]
@@ -27,7 +18,7 @@ pub struct Channel {
 }
 
 /// A header attribute that is kept, as text for people.
-#[derive(Clone, Debug, PartialEq, serde::Serialize)]
+#[derive(Clone, Debug, PartialEq, serde::Serialize, schemars::JsonSchema)]
 pub struct Attribute {
     /// Name as in the file.
     pub name: String,
@@ -59,6 +50,10 @@ pub struct Part {
     pub data_window: Window,
     /// Compression in words.
     pub compression: String,
+    /// What the compression loses, if it loses anything.
+    pub lossy: Option<&'static str>,
+    /// Rows that the file should hold and does not; their samples are NaN.
+    pub missing: Vec<MissingRows>,
     /// Channels, in the order of the file (sorted by name).
     pub channels: Vec<Channel>,
     /// Camera figures of the header.
@@ -67,9 +62,59 @@ pub struct Part {
     pub attributes: Vec<Attribute>,
 }
 
+/// Rows of the data window without all their samples: an unfinished or damaged file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, schemars::JsonSchema)]
+pub struct MissingRows {
+    /// First such row.
+    pub first: i32,
+    /// Last such row.
+    pub last: i32,
+}
+
+/// The format of a file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, schemars::JsonSchema)]
+pub enum FileFormat {
+    /// OpenEXR.
+    #[serde(rename = "OpenEXR")]
+    Exr,
+    /// PNG.
+    #[serde(rename = "PNG")]
+    Png,
+    /// TIFF or BigTIFF.
+    #[serde(rename = "TIFF")]
+    Tiff,
+    /// Radiance HDR.
+    #[serde(rename = "Radiance HDR")]
+    Hdr,
+    /// JPEG.
+    #[serde(rename = "JPEG")]
+    Jpeg,
+}
+
+impl FileFormat {
+    /// In words.
+    pub const fn label(self) -> &'static str {
+        match self {
+            Self::Exr => "OpenEXR",
+            Self::Png => "PNG",
+            Self::Tiff => "TIFF",
+            Self::Hdr => "Radiance HDR",
+            Self::Jpeg => "JPEG",
+        }
+    }
+}
+
 /// A file with all its samples.
 #[derive(Clone, Debug)]
 pub struct ImageFile {
+    /// Its format.
+    pub format: FileFormat,
+    /// How its colour is encoded, as far as format and header say.
+    pub colour: ColourSpace,
+    /// Whether its colour is multiplied by alpha, as far as format and header say.
+    pub alpha: AlphaState,
+    /// What was noted while reading: things not read, or read in a way that is worth knowing.
+    pub notes: Vec<String>,
     /// The frame.
     pub display_window: Window,
     /// Width ÷ height of a pixel.
@@ -85,10 +130,57 @@ impl ImageFile {
     }
 }
 
+/// Channel names of a picture with one to four interleaved samples a pixel, sorted as OpenEXR sorts.
+pub(crate) const fn names(count: usize) -> &'static [&'static str] {
+    match count {
+        1 => &["Y"],
+        2 => &["Y", "A"],
+        3 => &["R", "G", "B"],
+        _ => &["R", "G", "B", "A"],
+    }
+}
+
+/// A file of one nameless part from interleaved samples.
+pub(crate) fn from_interleaved(
+    format: FileFormat,
+    size: (u32, u32),
+    kind: SampleKind,
+    channels: usize,
+    samples: &[f32],
+) -> ImageFile {
+    let window = Window::of_size(size.0, size.1);
+    let plane = |c: usize| samples.iter().skip(c).step_by(channels.max(1)).copied().collect();
+    let channels =
+        names(channels).iter().enumerate().map(|(c, name)| Part::plain(name, kind, plane(c))).collect();
+    ImageFile {
+        format,
+        colour: ColourSpace::Linear,
+        alpha: AlphaState::Premultiplied,
+        notes: Vec::new(),
+        display_window: window,
+        pixel_aspect: 1.0,
+        parts: vec![Part {
+            name: None,
+            data_window: window,
+            compression: String::new(),
+            lossy: None,
+            missing: Vec::new(),
+            channels,
+            camera: CameraHeader { screen_window_width: 1.0, ..CameraHeader::default() },
+            attributes: Vec::new(),
+        }],
+    }
+}
+
 impl Part {
     /// A channel by name.
     pub fn channel(&self, name: &str) -> Option<&Channel> {
         self.channels.iter().find(|c| c.name == name)
+    }
+
+    /// A channel read from a format without channel names of its own.
+    pub(crate) fn plain(name: &str, kind: SampleKind, samples: Vec<f32>) -> Channel {
+        Channel { name: name.to_owned(), kind, samples: Arc::new(samples) }
     }
 
     /// Several channels as one raster, in the order of `names`; the first missing name as an error.

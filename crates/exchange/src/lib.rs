@@ -4,8 +4,10 @@
 //! |---|---|
 //! | [`limits`], [`error`] | what is refused, and how that is said |
 //! | [`file`] | an image file in memory: parts, channels, attributes |
-//! | [`exr_read`], [`exr_write`] | OpenEXR |
-//! | [`png_write`] | PNG of 8 and 16 bits |
+//! | [`read`] | any file that is read, by its first bytes |
+//! | [`exr_read`], [`exr_chunks`], [`luminance_chroma`], [`exr_write`] | OpenEXR |
+//! | [`png_read`], [`png_write`] | PNG of 8 and 16 bits |
+//! | [`tiff_read`], [`hdr_read`], [`jpeg_read`] | TIFF, Radiance HDR, JPEG |
 //! | [`roles`] | passes proposed from channel names |
 //! | [`camera_attributes`] | the camera of a render, from its header |
 //! | [`inspect`] | what a file holds, for people and for scripts |
@@ -15,14 +17,22 @@
 
 pub mod camera_attributes;
 pub mod error;
+pub mod exr_chunks;
 pub mod exr_read;
 pub mod exr_write;
 pub mod file;
+pub mod hdr_read;
 pub mod inspect;
+pub mod jpeg_read;
 pub mod limits;
+pub mod luminance_chroma;
+pub mod png_read;
 pub mod png_write;
+pub mod read;
 pub mod roles;
+pub mod tiff_read;
 
 pub use error::ExchangeError;
 pub use file::{Channel, ImageFile, Part};
 pub use limits::Limits;
+pub use read::read;

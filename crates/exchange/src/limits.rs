@@ -26,6 +26,29 @@ impl Default for Limits {
 }
 
 impl Limits {
+    /// Checks the size that a header promises before anything is allocated.
+    pub(crate) fn hold_picture(
+        &self,
+        size: (u32, u32),
+        channels: u64,
+        file_bytes: usize,
+    ) -> Result<(), ExchangeError> {
+        let (w, h) = (u64::from(size.0), u64::from(size.1));
+        if w == 0 || h == 0 {
+            return Err(ExchangeError::Damaged { what: "it has no pixel".into() });
+        }
+        Self::hold("its longest side", w.max(h), self.side)?;
+        Self::hold("the number of channels", channels, self.channels)?;
+        let decoded = w.saturating_mul(h).saturating_mul(channels).saturating_mul(4);
+        Self::hold("its decoded size in bytes", decoded, self.decoded_bytes)?;
+        if decoded / self.expansion > file_bytes as u64 {
+            return Err(ExchangeError::Damaged {
+                what: "it promises far more pixels than it can hold".into(),
+            });
+        }
+        Ok(())
+    }
+
     /// `Err` if `found` is above `most`.
     pub(crate) fn hold(what: &'static str, found: u64, most: u64) -> Result<(), ExchangeError> {
         if found > most { Err(ExchangeError::Limit { what, found, most }) } else { Ok(()) }

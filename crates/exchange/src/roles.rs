@@ -166,9 +166,15 @@ mod tests {
                 .map(|c| Channel { name: (*c).into(), kind: SampleKind::Half, samples: Arc::new(vec![0.0]) })
                 .collect(),
             camera: CameraHeader::default(),
+            lossy: None,
+            missing: Vec::new(),
             attributes: Vec::new(),
         };
         ImageFile {
+            format: crate::file::FileFormat::Exr,
+            colour: Default::default(),
+            alpha: Default::default(),
+            notes: Vec::new(),
             display_window: Window::of_size(1, 1),
             pixel_aspect: 1.0,
             parts: parts.iter().map(part).collect(),

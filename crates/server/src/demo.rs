@@ -2,7 +2,7 @@
 
 use crate::Rooms;
 use crate::error::Failure;
-use jugata_exchange::exr_read;
+
 use jugata_shot::document::{Limit, LimitBy};
 use jugata_shot::steps::{Exposure, Relight, StepKind};
 use jugata_shot::{Step, intake};
@@ -21,7 +21,7 @@ pub async fn make(rooms: &Rooms, settings: Settings) -> Result<Uuid, Failure> {
     let broken = |e: rocket::tokio::task::JoinError| Failure::new(Status::InternalServerError, e.to_string());
     let (bytes, file) = spawn_blocking(move || {
         let bytes = export::exr(&render(&settings))?;
-        let file = exr_read::read(&bytes, &limits)?;
+        let file = jugata_exchange::read(&bytes, &limits)?;
         Ok::<_, jugata_exchange::ExchangeError>((bytes, file))
     })
     .await

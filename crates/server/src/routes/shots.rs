@@ -3,7 +3,7 @@
 use super::{Shared, work};
 use crate::error::Failure;
 use crate::wire::{BroughtIn, Edit, RevisionSummary, ShotState, ShotSummary, Walk};
-use jugata_exchange::{ExchangeError, ImageFile, exr_read};
+use jugata_exchange::{ExchangeError, ImageFile};
 use jugata_shot::intake;
 use rocket::data::{Data, ToByteUnit};
 use rocket::http::Status;
@@ -50,7 +50,7 @@ pub async fn bring_in(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json
     let bytes = got.into_inner();
     let limits = rooms.config.limits;
     let (bytes, file) = work(rooms, move |_| {
-        let file: ImageFile = exr_read::read(&bytes, &limits)?;
+        let file: ImageFile = jugata_exchange::read(&bytes, &limits)?;
         Ok::<_, ExchangeError>((bytes, file))
     })
     .await?;

@@ -4,7 +4,7 @@ use super::{Engine, Event, Request, key};
 use crate::document::{Element, Pass};
 use crate::error::ShotError;
 use jugata_core::{Raster, Role, Scale, convention, scale};
-use jugata_exchange::{ExchangeError, ImageFile, exr_read};
+use jugata_exchange::{ExchangeError, ImageFile};
 use std::sync::Arc;
 
 impl Engine {
@@ -16,7 +16,7 @@ impl Engine {
         }
         let load = || {
             let bytes = self.library.bytes(&pass.source)?;
-            Ok(Arc::new(exr_read::read(&bytes, &self.limits)?))
+            Ok(Arc::new(jugata_exchange::read(&bytes, &self.limits)?))
         };
         self.caches
             .files

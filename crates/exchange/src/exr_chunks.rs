@@ -1,0 +1,334 @@
+//! Pixels of an OpenEXR file, chunk by chunk.
+//!
+//! Chunks are found by the offset table; where the table does not lead to one (a render that was stopped
+//! leaves zeros), by walking the file from the end of the table. Each is decoded by itself, in parallel, and
+//! a damaged one costs its own rows only.
+
+use crate::error::ExchangeError;
+use crate::exr_read::{explain, text};
+use crate::file::{Channel, MissingRows, Part, SampleKind};
+use exr::block::UncompressedBlock;
+use exr::block::chunk::{Chunk, CompressedBlock};
+use exr::error::Error as ExrError;
+use exr::math::Vec2;
+use exr::meta::MetaData;
+use exr::meta::attribute::{ChannelDescription, ChannelList, IntegerBounds, SampleType};
+use exr::meta::header::Header;
+use rayon::prelude::*;
+use std::collections::HashMap;
+use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::sync::Arc;
+
+/// Chunks that are decoded before their rows are copied: enough to keep every core busy, few enough that
+/// decoded chunks never weigh much beside the planes.
+const BATCH: usize = 64;
+
+/// First bytes of the chunks of the largest level, by part and place in the part.
+pub struct Located(HashMap<(usize, usize, usize), usize>);
+
+/// Samples of a part.
+pub struct Decoded {
+    /// Channels in the order of the header.
+    pub channels: Vec<Channel>,
+    /// Rows that lack samples.
+    pub missing: Vec<MissingRows>,
+}
+
+/// Finds the chunks of all flat parts.
+pub fn locate(bytes: &[u8], meta: &MetaData, table_at: usize) -> Located {
+    let mut found = HashMap::new();
+    let mut at = table_at;
+    let mut gaps = false;
+    for (part, header) in meta.headers.iter().enumerate() {
+        for _ in 0..header.chunk_count {
+            let Some(entry) = bytes.get(at..at + 8).and_then(|b| <[u8; 8]>::try_from(b).ok()) else {
+                gaps = true;
+                break;
+            };
+            at += 8;
+            let offset = u64::from_le_bytes(entry);
+            let place = usize::try_from(offset)
+                .ok()
+                .filter(|&o| o >= table_at && !header.deep)
+                .and_then(|o| Some((o, peek(bytes, o, meta)?)));
+            match place {
+                Some((o, (owner, Some((x, y))))) if owner == part => {
+                    found.entry((part, x, y)).or_insert(o);
+                }
+                Some((_, (owner, None))) if owner == part => {} // a smaller level
+                _ => gaps |= !header.deep,
+            }
+        }
+    }
+    // The walk starts behind the whole table, also where the table breaks off.
+    let entries: usize = meta.headers.iter().map(|h| h.chunk_count).sum();
+    if gaps {
+        walk(bytes, meta, table_at.saturating_add(entries.saturating_mul(8)), &mut found);
+    }
+    Located(found)
+}
+
+/// Part of the chunk at a byte, and its place in the largest level; no place for smaller levels.
+type Peeked = (usize, Option<(usize, usize)>);
+
+/// Reads a chunk's head only (OpenEXR File Layout, "Chunk Layout": part number in multi-part files, then
+/// the row or the tile's place and level, then the size).
+fn peek(bytes: &[u8], at: usize, meta: &MetaData) -> Option<Peeked> {
+    let mut words = bytes.get(at..)?.as_chunks::<4>().0.iter().map(|b| i32::from_le_bytes(*b));
+    let part = if meta.requirements.is_multilayer() { usize::try_from(words.next()?).ok()? } else { 0 };
+    let header = meta.headers.get(part)?;
+    if header.blocks.has_tiles() {
+        let [x, y, lx, ly] = [words.next()?, words.next()?, words.next()?, words.next()?];
+        let place = (usize::try_from(x).ok()?, usize::try_from(y).ok()?);
+        return Some((part, (lx == 0 && ly == 0).then_some(place)));
+    }
+    let tile = header.get_scan_line_block_tile_coordinates(words.next()?).ok()?;
+    Some((part, Some((0, tile.tile_index.y()))))
+}
+
+/// The chunk that begins at a byte, and the byte behind it.
+fn chunk_at(bytes: &[u8], at: usize, meta: &MetaData) -> Option<(Chunk, usize)> {
+    let mut rest = bytes.get(at..)?;
+    let before = rest.len();
+    let chunk = catch_unwind(AssertUnwindSafe(|| Chunk::read(&mut rest, meta))).ok()?.ok()?;
+    Some((chunk, at + (before - rest.len())))
+}
+
+fn walk(bytes: &[u8], meta: &MetaData, from: usize, found: &mut HashMap<(usize, usize, usize), usize>) {
+    let mut at = from;
+    while let Some((_, next)) = chunk_at(bytes, at, meta) {
+        if let Some((part, Some((x, y)))) = peek(bytes, at, meta) {
+            found.entry((part, x, y)).or_insert(at);
+        }
+        if next <= at {
+            break;
+        }
+        at = next;
+    }
+}
+
+struct Piece {
+    bounds: IntegerBounds,
+    rows: Vec<Vec<f32>>,
+}
+
+/// Decodes one part.
+///
+/// # Errors
+/// A compression or variant that is not read; a part of which nothing is there.
+pub fn decode(
+    bytes: &[u8],
+    meta: &MetaData,
+    part: usize,
+    located: &Located,
+) -> Result<Decoded, ExchangeError> {
+    let header = &meta.headers[part];
+    let (width, height) = (header.layer_size.x(), header.layer_size.y());
+    let mut planes: Vec<Vec<f32>> =
+        header.channels.list.iter().map(|_| vec![f32::NAN; width * height]).collect();
+    let mut covered = vec![0usize; height];
+    let mut offsets: Vec<usize> =
+        located.0.iter().filter(|((p, ..), _)| *p == part).map(|(_, at)| *at).collect();
+    offsets.sort_unstable();
+    let mut failure = None;
+    for batch in offsets.chunks(BATCH) {
+        let pieces: Vec<Result<Piece, ExrError>> =
+            batch.par_iter().map(|&at| piece(bytes, at, meta, part)).collect();
+        let mut whole = Vec::with_capacity(pieces.len());
+        for p in pieces {
+            match p {
+                Ok(p) => whole.push(p),
+                Err(e) => failure = Some(e),
+            }
+        }
+        for p in &whole {
+            let top = p.bounds.position.y() as usize;
+            covered[top..top + p.bounds.size.y()].iter_mut().for_each(|c| *c += p.bounds.size.x());
+        }
+        planes.par_iter_mut().enumerate().for_each(|(c, plane)| {
+            whole.iter().for_each(|p| copy(p, c, plane, width));
+        });
+    }
+    let missing = missing_rows(&covered, width, header.own_attributes.layer_position.y());
+    if covered.iter().all(|&c| c == 0) {
+        return Err(match failure {
+            Some(e) => explain(e),
+            None => ExchangeError::Damaged { what: "none of its pixels are there".into() },
+        });
+    }
+    let channels = header
+        .channels
+        .list
+        .iter()
+        .zip(planes)
+        .map(|(c, samples)| Channel { name: text(&c.name), kind: kind(c), samples: Arc::new(samples) })
+        .collect();
+    Ok(Decoded { channels, missing })
+}
+
+fn copy(piece: &Piece, channel: usize, plane: &mut [f32], width: usize) {
+    let (w, h) = (piece.bounds.size.x(), piece.bounds.size.y());
+    let (left, top) = (piece.bounds.position.x() as usize, piece.bounds.position.y() as usize);
+    if w == 0 {
+        return;
+    }
+    for (row, from) in piece.rows[channel].chunks_exact(w).take(h).enumerate() {
+        let at = (top + row) * width + left;
+        plane[at..at + w].copy_from_slice(from);
+    }
+}
+
+fn missing_rows(covered: &[usize], width: usize, top: i32) -> Vec<MissingRows> {
+    let mut list: Vec<MissingRows> = Vec::new();
+    for (row, _) in covered.iter().enumerate().filter(|(_, c)| **c < width) {
+        let y = top + row as i32;
+        match list.last_mut() {
+            Some(m) if m.last + 1 == y => m.last = y,
+            _ => list.push(MissingRows { first: y, last: y }),
+        }
+    }
+    list
+}
+
+const fn kind(c: &ChannelDescription) -> SampleKind {
+    match c.sample_type {
+        SampleType::F16 => SampleKind::Half,
+        SampleType::F32 => SampleKind::Float,
+        SampleType::U32 => SampleKind::Uint,
+    }
+}
+
+fn piece(bytes: &[u8], at: usize, meta: &MetaData, part: usize) -> Result<Piece, ExrError> {
+    let broken = || ExrError::Invalid("a chunk of pixels cannot be decoded".into());
+    // The crate asserts, and damaged B44 overflows in debug builds: such a chunk is an error like others.
+    catch_unwind(AssertUnwindSafe(|| {
+        let (chunk, _) = chunk_at(bytes, at, meta).filter(|(c, _)| c.layer_index == part).ok_or_else(broken)?;
+        let header = &meta.headers[part];
+        let tile = header.get_block_data_indices(&chunk.compressed_block)?;
+        let bounds = header.get_absolute_block_pixel_coordinates(tile)?;
+        let inside = bounds.position.x() >= 0
+            && bounds.position.y() >= 0
+            && bounds.position.x() as usize + bounds.size.x() <= header.layer_size.x()
+            && bounds.position.y() as usize + bounds.size.y() <= header.layer_size.y();
+        if !inside {
+            return Err(broken());
+        }
+        let data = if subsampled(header) {
+            unpack_subsampled(header, chunk, bounds)?
+        } else {
+            UncompressedBlock::decompress_chunk(chunk, meta, false)?.data
+        };
+        Ok(Piece { bounds, rows: split(&data, header, bounds)? })
+    }))
+    .unwrap_or_else(|_| Err(broken()))
+}
+
+fn subsampled(header: &Header) -> bool {
+    header.channels.list.iter().any(|c| c.sampling != Vec2(1, 1))
+}
+
+/// Samples of a channel in a row of the file (counted from the top of the frame), and whether that row
+/// has any.
+fn samples_in(c: &ChannelDescription, bounds: IntegerBounds, left: i32, y: i32) -> usize {
+    let (sx, sy) = (c.sampling.x().max(1) as i64, c.sampling.y().max(1) as i64);
+    if i64::from(y).rem_euclid(sy) != 0 {
+        return 0;
+    }
+    // Samples lie where x is a multiple of the sampling rate (OpenEXR File Layout, "Channels").
+    let first = i64::from(left) + i64::from(bounds.position.x());
+    let last = first + bounds.size.x() as i64 - 1;
+    (last.div_euclid(sx) - (first - 1).div_euclid(sx)).max(0) as usize
+}
+
+/// Raw bytes of a chunk that has subsampled channels. The crate's codecs count bytes as if no channel
+/// were, so those that only pack bytes are given a stand-in header whose one channel has the right count.
+fn unpack_subsampled(header: &Header, chunk: Chunk, bounds: IntegerBounds) -> Result<Vec<u8>, ExrError> {
+    use exr::compression::Compression::{RLE, Uncompressed, ZIP1, ZIP16};
+    let position = header.own_attributes.layer_position;
+    let count: usize = (0..bounds.size.y() as i32)
+        .flat_map(|row| {
+            header.channels.list.iter().map(move |c| {
+                let y = position.y() + bounds.position.y() + row;
+                samples_in(c, bounds, position.x(), y) * c.sample_type.bytes_per_sample()
+            })
+        })
+        .sum();
+    let CompressedBlock::ScanLine(block) = chunk.compressed_block else {
+        return Err(ExrError::NotSupported("subsampled tiles".into()));
+    };
+    let packed = block.compressed_pixels_le;
+    if packed.len() == count {
+        return Ok(packed);
+    }
+    if !matches!(header.compression, Uncompressed | RLE | ZIP1 | ZIP16) {
+        return Err(ExrError::NotSupported("subsampled channels with this codec".into()));
+    }
+    let mut like = header.clone();
+    like.channels = ChannelList::new([ChannelDescription::new("Y", SampleType::F16, true)].into_iter().collect());
+    like.layer_size = Vec2(count.div_ceil(2), 1);
+    let section = IntegerBounds { position: Vec2(0, 0), size: like.layer_size };
+    header.compression.decompress_image_section_from_le(&like, packed, section, false)
+}
+
+/// Bytes of a chunk (row by row, in a row channel by channel) as one block of `f32` for each channel.
+fn split(data: &[u8], header: &Header, bounds: IntegerBounds) -> Result<Vec<Vec<f32>>, ExrError> {
+    let (w, h) = (bounds.size.x(), bounds.size.y());
+    let position = header.own_attributes.layer_position;
+    let mut out: Vec<Vec<f32>> = header.channels.list.iter().map(|_| Vec::with_capacity(w * h)).collect();
+    let mut rest = data;
+    for row in 0..h {
+        let y = position.y() + bounds.position.y() + row as i32;
+        for (c, samples) in header.channels.list.iter().zip(&mut out) {
+            let count = if c.sampling == Vec2(1, 1) { w } else { samples_in(c, bounds, position.x(), y) };
+            let size = count * c.sample_type.bytes_per_sample();
+            let (line, after) = rest
+                .split_at_checked(size)
+                .ok_or_else(|| ExrError::Invalid("a chunk of pixels is too short".into()))?;
+            rest = after;
+            if count == w {
+                widen(line, c.sample_type, samples);
+            } else {
+                spread(line, c, (w, samples.len() / w.max(1)), samples);
+            }
+        }
+    }
+    Ok(out)
+}
+
+/// Appends stored samples as `f32`.
+fn widen(line: &[u8], kind: SampleType, out: &mut Vec<f32>) {
+    match kind {
+        SampleType::F16 => {
+            use half::slice::HalfFloatSliceExt;
+            let halves: Vec<half::f16> = line.as_chunks::<2>().0.iter().map(|b| half::f16::from_le_bytes(*b)).collect();
+            let at = out.len();
+            out.resize(at + halves.len(), 0.0);
+            halves.convert_to_f32_slice(&mut out[at..]);
+        }
+        SampleType::F32 => out.extend(line.as_chunks::<4>().0.iter().map(|b| f32::from_le_bytes(*b))),
+        SampleType::U32 => out.extend(line.as_chunks::<4>().0.iter().map(|b| u32::from_le_bytes(*b) as f32)),
+    }
+}
+
+/// Appends one full row of a subsampled channel: samples repeated to the right, rows without samples
+/// repeated from the row above (or empty at the top of a chunk that starts between two).
+fn spread(line: &[u8], c: &ChannelDescription, (w, row): (usize, usize), out: &mut Vec<f32>) {
+    if line.is_empty() {
+        match row.checked_sub(1) {
+            Some(above) => out.extend_from_within(above * w..above * w + w),
+            None => out.resize(w, f32::NAN),
+        }
+        return;
+    }
+    let mut few = Vec::new();
+    widen(line, c.sample_type, &mut few);
+    let rate = c.sampling.x().max(1);
+    out.extend((0..w).map(|x| few[(x / rate).min(few.len() - 1)]));
+}
+
+impl Part {
+    /// The places of a part's channels that hold subsampled data, for [`crate::luminance_chroma`].
+    pub(crate) fn position_of(&self, name: &str) -> Option<usize> {
+        self.channels.iter().position(|c| c.name == name)
+    }
+}

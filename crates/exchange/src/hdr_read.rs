@@ -1,0 +1,45 @@
+//! Radiance HDR into memory.
+
+use crate::error::ExchangeError;
+use crate::file::{FileFormat, ImageFile, SampleKind, from_interleaved};
+use crate::limits::Limits;
+use image::codecs::hdr::HdrDecoder;
+use image::{ImageDecoder, ImageError};
+use std::io::Cursor;
+
+/// Reads a Radiance picture: linear RGB, 8 bits a channel with a shared exponent.
+///
+/// # Errors
+/// What is beyond the limits, unsupported or damaged.
+pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
+    let decoder = HdrDecoder::new(Cursor::new(bytes)).map_err(explain)?;
+    let size = decoder.dimensions();
+    limits.hold_picture(size, 3, bytes.len())?;
+    let head = decoder.metadata();
+    let mut raw = vec![0u8; size.0 as usize * size.1 as usize * 12];
+    decoder.read_image(&mut raw).map_err(explain)?;
+    let samples: Vec<f32> = raw.as_chunks::<4>().0.iter().map(|b| f32::from_ne_bytes(*b)).collect();
+    // A shared exponent with 8-bit mantissas is coarser than half; half is the nearest kind we name.
+    let mut file = from_interleaved(FileFormat::Hdr, size, SampleKind::Half, 3, &samples);
+    file.parts[0].compression = "RGBE".into();
+    file.parts[0].lossy = Some("Radiance HDR keeps 8 bits a channel under one exponent");
+    if let Some(e) = head.exposure.filter(|e| *e != 1.0) {
+        file.notes.push(format!("Its header gives an exposure of {e}, which is not applied."));
+    }
+    if let Some(aspect) = head.pixel_aspect_ratio.filter(|a| a.is_finite() && *a > 0.0 && *a != 1.0) {
+        file.pixel_aspect = aspect;
+        file.notes.push(format!("Its pixel aspect is {aspect}."));
+    }
+    Ok(file)
+}
+
+pub(crate) fn explain(e: ImageError) -> ExchangeError {
+    match e {
+        ImageError::Unsupported(_) => ExchangeError::Unsupported { what: "a rare variant of its format" },
+        ImageError::Limits(_) => ExchangeError::Damaged { what: "it asks for too much memory".into() },
+        ImageError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
+            ExchangeError::Damaged { what: "it breaks off before its end".into() }
+        }
+        e => ExchangeError::Damaged { what: e.to_string() },
+    }
+}
