@@ -3,7 +3,7 @@
 use crate::render::write_whole;
 use crate::{Said, words};
 use clap::Args;
-use jugata_standin::{AddedLamp, LampPlace, Settings, export, render};
+use jugata_standin::{AddedLamp, Damage, LampPlace, Settings, export, render};
 use std::path::PathBuf;
 
 #[derive(Args)]
@@ -29,6 +29,12 @@ pub struct Standin {
     /// Irradiance (direction) or radiant intensity (point) of the added lamp.
     #[arg(long, default_value = "1,1,1", value_parser = words::triple)]
     lamp_power: [f32; 3],
+    /// Frame: the planets turn from one to the next.
+    #[arg(long, default_value_t = 0, value_parser = clap::value_parser!(i32).range(-100_000..=100_000))]
+    frame: i32,
+    /// Write the passes with one fault, to see what Jugata says of it; `--damage help` lists them.
+    #[arg(long)]
+    damage: Option<String>,
     /// Let the added lamp cast no shadows.
     #[arg(long)]
     no_shadows: bool,
@@ -47,8 +53,14 @@ impl Standin {
             height: self.height,
             samples: self.samples,
             added: places.map(lamp).collect(),
+            frame: self.frame,
         };
-        write_whole(&self.out, &export::exr(&render(&settings))?)?;
+        let damage = self.damage.as_deref().map(Damage::named).transpose()?;
+        let mut passes = render(&settings);
+        if let Some(damage) = damage {
+            damage.apply(&mut passes);
+        }
+        write_whole(&self.out, &export::exr(&passes)?)?;
         Ok(())
     }
 }

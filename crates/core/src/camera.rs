@@ -17,6 +17,10 @@ pub struct Camera {
     pub centre_x: f32,
     /// Where the view axis meets the picture, px from the top.
     pub centre_y: f32,
+    /// Rows of the 3×4 matrix from the world into camera space (column vectors), where it is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(as = "Option<Vec<f32>>", optional)]
+    pub world: Option<[f32; 12]>,
 }
 
 impl Camera {
@@ -28,12 +32,29 @@ impl Camera {
             focal: px,
             centre_x: display.x as f32 + display.width as f32 * 0.5,
             centre_y: display.y as f32 + display.height as f32 * 0.5,
+            world: None,
         })
     }
 
     /// Whether every figure is finite and the focal length positive.
     pub fn is_sound(&self) -> bool {
-        self.focal > 0.0 && [self.focal, self.centre_x, self.centre_y].iter().all(|v| v.is_finite())
+        let world = self.world.iter().flatten();
+        self.focal > 0.0
+            && [self.focal, self.centre_x, self.centre_y].iter().chain(world).all(|v| v.is_finite())
+    }
+
+    /// A direction (or, if `place`, a place) of the world in camera space; unchanged where the camera's
+    /// place in the world is not known.
+    pub fn from_world(&self, v: Vec3, place: bool) -> Vec3 {
+        let Some(m) = self.world else { return v };
+        let row = |r: usize| m[4 * r] * v.x + m[4 * r + 1] * v.y + m[4 * r + 2] * v.z;
+        let turned = Vec3::new(row(0), row(1), row(2));
+        if place { turned + Vec3::new(m[3], m[7], m[11]) } else { turned }
+    }
+
+    /// Unit direction from the surface seen at a picture point toward the camera.
+    pub fn toward_viewer(&self, at: Vec2) -> Vec3 {
+        -self.unproject(at, 1.0).normalize()
     }
 
     /// The point at planar depth `z` behind picture point `at` (px, so a pixel's centre is `x + ½`):
@@ -80,7 +101,7 @@ impl Camera {
 mod tests {
     use super::*;
 
-    const CAMERA: Camera = Camera { focal: 100.0, centre_x: 8.0, centre_y: 4.0 };
+    const CAMERA: Camera = Camera { focal: 100.0, centre_x: 8.0, centre_y: 4.0, world: None };
 
     #[test]
     fn projecting_what_was_unprojected_returns() {

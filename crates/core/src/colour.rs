@@ -176,7 +176,8 @@ mod tests {
         let cone = [[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]];
         let xyz = |c: [f64; 2]| [c[0] / c[1], 1.0, (1.0 - c[0] - c[1]) / c[1]];
         let (from, to) = (at(&cone, xyz(aces)), at(&cone, xyz(d65)));
-        let scale: M = std::array::from_fn(|i| std::array::from_fn(|j| if i == j { to[i] / from[i] } else { 0.0 }));
+        let scale: M =
+            std::array::from_fn(|i| std::array::from_fn(|j| if i == j { to[i] / from[i] } else { 0.0 }));
         let adapt = times(&inverse(&cone), &times(&scale, &cone));
         let want = times(&inverse(&rec), &times(&adapt, &ap1));
         let back = inverse(&want);
@@ -193,7 +194,9 @@ mod tests {
         for space in [ColourSpace::Linear, ColourSpace::Srgb, ColourSpace::Rec709, ColourSpace::Acescg] {
             for rgb in [[1.0, 1.0, 1.0], [0.2, 0.5, 0.9], [4.0, 0.0, 0.01]] {
                 let back = space.from_linear(space.to_linear(rgb));
-                (0..3).for_each(|c| assert!((back[c] - rgb[c]).abs() < 2e-4 * (1.0 + rgb[c]), "{space:?} {back:?}"));
+                (0..3).for_each(|c| {
+                    assert!((back[c] - rgb[c]).abs() < 2e-4 * (1.0 + rgb[c]), "{space:?} {back:?}")
+                });
             }
             space.to_linear([1.0; 3]).iter().for_each(|v| assert!((v - 1.0).abs() < 2e-4, "{space:?}"));
         }

@@ -1,68 +1,406 @@
 //! How a pass was stored, and the way to canonical form.
 
-use crate::{Camera, Raster, Role, Scale};
+use crate::camera::Camera;
+use crate::colour::{ColourSpace, srgb_decode, srgb_encode};
+use crate::{Raster, Role, Window};
+use glam::{Vec2, Vec3};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
-/// Whether colour was multiplied by coverage.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum AlphaState {
-    /// Premultiplied, as OpenEXR asks.
-    #[default]
-    Premultiplied,
-    /// Straight.
-    Straight,
+/// Derives what every small choice of a convention has.
+macro_rules! choice {
+    ($(#[$doc:meta])* $name:ident { $($(#[$vdoc:meta])* $variant:ident = $label:literal,)+ }) => {
+        $(#[$doc])*
+        #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
+        #[serde(rename_all = "snake_case")]
+        pub enum $name { $($(#[$vdoc])* $variant,)+ }
+
+        impl $name {
+            /// Every choice with its words.
+            pub const ALL: &[(Self, &str)] = &[$((Self::$variant, $label),)+];
+
+            /// In words.
+            pub const fn label(self) -> &'static str {
+                match self { $(Self::$variant => $label,)+ }
+            }
+        }
+    };
 }
 
-/// How directions were stored.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum NormalCoding {
-    /// −1..1.
-    #[default]
-    Signed,
-    /// 0..1, so that `n = 2v − 1`.
-    ZeroToOne,
+choice! {
+    /// Whether colour was multiplied by coverage.
+    AlphaState {
+        /// Premultiplied, as OpenEXR asks.
+        #[default] Premultiplied = "premultiplied",
+        /// Straight.
+        Straight = "straight",
+    }
 }
 
-/// What a depth measures.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum DepthMeasure {
-    /// Along the view axis.
-    #[default]
-    Planar,
-    /// Along the ray; needs a camera to be turned into planar.
-    AlongRay,
+choice! {
+    /// How directions were stored.
+    NormalCoding {
+        /// −1..1.
+        #[default] Signed = "−1..1",
+        /// 0..1, so that `n = 2v − 1`.
+        ZeroToOne = "0..1",
+    }
 }
+
+choice! {
+    /// The axes that directions and places are given in.
+    Space {
+        /// The camera's.
+        #[default] Camera = "camera",
+        /// The world's; needs a camera with its place to be turned into camera space.
+        World = "world",
+    }
+}
+
+choice! {
+    /// What a depth measures.
+    DepthMeasure {
+        /// Along the view axis.
+        #[default] Planar = "along the axis",
+        /// Along the ray; needs a camera to be turned into planar.
+        AlongRay = "along the ray",
+    }
+}
+
+choice! {
+    /// How a depth was stored.
+    DepthCoding {
+        /// Distance, larger is farther.
+        #[default] Units = "distance",
+        /// 1 at `near`, 0 at `far`.
+        NearWhite = "0..1, near white",
+        /// 0 at `near`, 1 at `far`.
+        NearBlack = "0..1, near black",
+        /// 1 ÷ distance.
+        Inverse = "1 ÷ distance",
+        /// 1 ÷ distance, 1 at `near` and 0 at `far`, as graphics hardware keeps it.
+        NormalisedInverse = "0..1 of 1 ÷ distance",
+    }
+}
+
+choice! {
+    /// A curve that was wrongly put on data, and is taken off.
+    Curve {
+        /// None: data as it should be.
+        #[default] None = "none",
+        /// The sRGB curve was applied; decoding undoes it.
+        SrgbApplied = "sRGB applied",
+        /// The sRGB curve was taken off data that never had it; encoding undoes it.
+        SrgbRemoved = "sRGB taken off",
+    }
+}
+
+choice! {
+    /// Where v = 0 lies.
+    UvOrigin {
+        /// At the bottom.
+        #[default] Bottom = "bottom left",
+        /// At the top.
+        Top = "top left",
+    }
+}
+
+choice! {
+    /// What becomes of coordinates outside 0..1.
+    Wrap {
+        /// They stay (tiles of a larger layout).
+        #[default] Keep = "keep",
+        /// Their fraction.
+        Repeat = "repeat",
+        /// Held at the edge.
+        Clamp = "hold",
+    }
+}
+
+choice! {
+    /// The unit of motion.
+    MotionUnit {
+        /// Pixels.
+        #[default] Px = "px",
+        /// Fractions of the frame's width on both axes.
+        Width = "of the width",
+        /// Fractions of width and height.
+        Size = "of width and height",
+    }
+}
+
+choice! {
+    /// Which way the second axis of motion runs.
+    MotionY {
+        /// Down, as rows do.
+        #[default] Down = "down",
+        /// Up.
+        Up = "up",
+    }
+}
+
+choice! {
+    /// What motion leads to.
+    MotionTime {
+        /// From this frame to the next.
+        #[default] Forward = "to the next frame",
+        /// From this frame to the one before; taken to be as fast as the way to the next.
+        Backward = "to the frame before",
+    }
+}
+
+/// A stored channel with a sign.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
+pub enum Axis {
+    /// First channel.
+    #[serde(rename = "x")]
+    X,
+    /// First channel, negative.
+    #[serde(rename = "-x")]
+    MinusX,
+    /// Second channel.
+    #[serde(rename = "y")]
+    Y,
+    /// Second channel, negative.
+    #[serde(rename = "-y")]
+    MinusY,
+    /// Third channel.
+    #[serde(rename = "z")]
+    Z,
+    /// Third channel, negative.
+    #[serde(rename = "-z")]
+    MinusZ,
+}
+
+impl Axis {
+    /// From channel and sign.
+    pub const fn new(channel: usize, negative: bool) -> Self {
+        match (channel, negative) {
+            (0, false) => Self::X,
+            (0, true) => Self::MinusX,
+            (1, false) => Self::Y,
+            (1, true) => Self::MinusY,
+            (_, false) => Self::Z,
+            (_, true) => Self::MinusZ,
+        }
+    }
+
+    /// Stored channel and sign.
+    pub const fn parts(self) -> (usize, f32) {
+        match self {
+            Self::X => (0, 1.0),
+            Self::MinusX => (0, -1.0),
+            Self::Y => (1, 1.0),
+            Self::MinusY => (1, -1.0),
+            Self::Z => (2, 1.0),
+            Self::MinusZ => (2, -1.0),
+        }
+    }
+
+    /// In words: "x", "−y".
+    pub const fn label(self) -> &'static str {
+        match self {
+            Self::X => "x",
+            Self::MinusX => "−x",
+            Self::Y => "y",
+            Self::MinusY => "−y",
+            Self::Z => "z",
+            Self::MinusZ => "−z",
+        }
+    }
+}
+
+/// Which stored channel is right, up, and toward the viewer.
+pub type Axes = [Axis; 3];
+
+/// Channels in their own order.
+pub const OWN_AXES: Axes = [Axis::X, Axis::Y, Axis::Z];
 
 /// The convention of a pass. Fields that do not concern its role are ignored.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(default, deny_unknown_fields)]
 pub struct Convention {
-    /// For the beauty.
+    /// Colour: encoding and primaries.
+    pub colour: ColourSpace,
+    /// Beauty: alpha.
     pub alpha: AlphaState,
-    /// For normals.
+    /// Data: a curve to take off.
+    pub curve: Curve,
+    /// Normals: coding.
     pub normal: NormalCoding,
-    /// For depth.
+    /// Normals and position: space.
+    pub space: Space,
+    /// Normals and position: which stored channel is right, up, and toward the viewer.
+    #[ts(as = "Vec<Axis>")]
+    pub axes: Axes,
+    /// Depth: what it measures.
     pub depth: DepthMeasure,
+    /// Depth: how it is stored.
+    pub depth_coding: DepthCoding,
+    /// Depth of 0..1: where the range begins, scene units.
+    pub near: f32,
+    /// Depth of 0..1: where the range ends, scene units.
+    pub far: f32,
+    /// Depth and position: scene units for a stored unit.
+    pub unit: f32,
+    /// Depth: the stored value that means "nothing here".
+    pub background: Option<f32>,
+    /// UV and ST map: where v = 0 lies.
+    pub uv_origin: UvOrigin,
+    /// UV: what becomes of coordinates outside 0..1.
+    pub uv_wrap: Wrap,
+    /// Motion: unit.
+    pub motion_unit: MotionUnit,
+    /// Motion: coding; 0..1 means ½ for no motion.
+    pub motion_coding: NormalCoding,
+    /// Motion: factors on both axes.
+    pub motion_scale: [f32; 2],
+    /// Motion: which way the second axis runs.
+    pub motion_y: MotionY,
+    /// Motion: what it leads to.
+    pub motion_time: MotionTime,
+}
+
+impl Default for Convention {
+    fn default() -> Self {
+        Self {
+            colour: ColourSpace::default(),
+            alpha: AlphaState::default(),
+            curve: Curve::default(),
+            normal: NormalCoding::default(),
+            space: Space::default(),
+            axes: OWN_AXES,
+            depth: DepthMeasure::default(),
+            depth_coding: DepthCoding::default(),
+            near: 0.0,
+            far: 1.0,
+            unit: 1.0,
+            background: None,
+            uv_origin: UvOrigin::default(),
+            uv_wrap: Wrap::default(),
+            motion_unit: MotionUnit::default(),
+            motion_coding: NormalCoding::default(),
+            motion_scale: [1.0; 2],
+            motion_y: MotionY::default(),
+            motion_time: MotionTime::default(),
+        }
+    }
+}
+
+/// What a pass belongs to, as far as conventions need it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Setting {
+    /// Camera of the render, if known.
+    pub camera: Option<Camera>,
+    /// The frame.
+    pub display: Window,
+}
+
+impl Convention {
+    /// Takes the curve off one stored value.
+    pub fn uncurved(&self, v: f32) -> f32 {
+        match self.curve {
+            Curve::None => v,
+            Curve::SrgbApplied => srgb_decode(v),
+            Curve::SrgbRemoved => srgb_encode(v),
+        }
+    }
+
+    /// A stored direction with curve and coding taken off, on its own axes, not yet of unit length; zero
+    /// for "nothing". A stored zero vector is nothing in either coding: 0..1 cannot hold (−1, −1, −1).
+    pub fn decoded_normal(&self, stored: Vec3) -> Vec3 {
+        if stored == Vec3::ZERO || !stored.is_finite() {
+            return Vec3::ZERO;
+        }
+        let v = if self.curve == Curve::None {
+            stored
+        } else {
+            stored.to_array().map(|v| self.uncurved(v)).into()
+        };
+        match self.normal {
+            NormalCoding::ZeroToOne => 2.0 * v - 1.0,
+            NormalCoding::Signed => v,
+        }
+    }
+
+    /// Stored axes into right, up, toward the viewer; and from the world into the camera's space.
+    /// `place` says whether the vector is a place (which a camera's position moves) or a direction.
+    fn oriented(&self, v: Vec3, camera: Option<Camera>, place: bool) -> Vec3 {
+        let axes = Vec3::from(self.axes.map(|a| {
+            let (channel, sign) = a.parts();
+            v[channel] * sign
+        }));
+        match (self.space, camera) {
+            (Space::World, Some(c)) => c.from_world(axes, place),
+            _ => axes,
+        }
+    }
+
+    /// Planar-or-ray distance of one stored depth; `+inf` for nothing.
+    ///
+    /// near-white `near + (1−v)(far−near)`; near-black `near + v(far−near)`; inverse `1/v`; normalised
+    /// inverse `1/Z = 1/far + v(1/near − 1/far)`.
+    pub fn decoded_depth(&self, stored: f32) -> f32 {
+        let nothing =
+            self.background.is_some_and(|b| stored == b || (b != 0.0 && (stored / b - 1.0).abs() < 1e-6));
+        if stored.is_nan() || nothing || stored == f32::INFINITY {
+            return f32::INFINITY;
+        }
+        let v = self.uncurved(stored);
+        let z = match self.depth_coding {
+            DepthCoding::Units => v * self.unit,
+            DepthCoding::NearWhite => self.near + (1.0 - v) * (self.far - self.near),
+            DepthCoding::NearBlack => self.near + v * (self.far - self.near),
+            DepthCoding::Inverse if v > 0.0 => self.unit / v,
+            DepthCoding::NormalisedInverse => {
+                let inverse = 1.0 / self.far + v * (1.0 / self.near - 1.0 / self.far);
+                if inverse > 0.0 { 1.0 / inverse } else { f32::INFINITY }
+            }
+            DepthCoding::Inverse => f32::INFINITY,
+        };
+        if z.is_finite() { z } else { f32::INFINITY }
+    }
+}
+
+/// Factor from distance along the ray to planar depth at a picture point: `1/√(1+((x−cx)/f)²+((y−cy)/f)²)`.
+pub fn ray_to_planar(camera: &Camera, at: Vec2) -> f32 {
+    let d = (at - Vec2::new(camera.centre_x, camera.centre_y)) / camera.focal;
+    1.0 / (1.0 + d.length_squared()).sqrt()
 }
 
 /// Brings stored planes of a role into canonical form (see the crate documentation): missing alpha is 1,
-/// missing samples have the role's value for "nothing", normals have unit length.
+/// missing and not finite samples have the role's value for "nothing", normals have unit length.
 ///
-/// Too few planes are filled with zero, further ones dropped.
-pub fn canonical(stored: &Raster, role: Role, convention: Convention, camera: Option<Camera>) -> Raster {
+/// Too few planes are filled with zero, further ones dropped. What needs a camera stays as it is without.
+pub fn canonical(stored: &Raster, role: Role, convention: &Convention, setting: &Setting) -> Raster {
     let channels = role.channels().unwrap_or(stored.channels());
     let mut out = Raster::from_planar(stored.window(), channels, planes(stored, role, channels))
         .unwrap_or_else(|_| Raster::zeros(stored.window(), channels));
     match role {
-        Role::Beauty if convention.alpha == AlphaState::Straight => premultiply(&mut out),
-        Role::Normal => unit_normals(&mut out, convention.normal),
-        Role::Depth => planar_depth(&mut out, convention.depth, camera),
+        Role::Beauty => colour(&mut out, convention),
+        Role::Albedo | Role::Clay if convention.colour != ColourSpace::Linear => colour(&mut out, convention),
+        Role::Normal => vectors(&mut out, |v, _| {
+            let n = convention.oriented(convention.decoded_normal(v), setting.camera, false);
+            let length = n.length();
+            if length > 0.05 && length.is_finite() { n / length } else { Vec3::ZERO }
+        }),
+        Role::Position => vectors(&mut out, |v, _| {
+            if v.is_finite() && v != Vec3::ZERO {
+                convention.oriented(v * convention.unit, setting.camera, true)
+            } else {
+                Vec3::ZERO
+            }
+        }),
+        Role::Depth => depth(&mut out, convention, setting.camera),
+        Role::Uv | Role::StMap => coordinates(&mut out, convention),
+        Role::Motion => motion(&mut out, convention, setting.display),
         _ => {}
+    }
+    if role != Role::Depth {
+        out.planes_mut()
+            .into_iter()
+            .for_each(|p| p.iter_mut().filter(|v| !v.is_finite()).for_each(|v| *v = 0.0));
     }
     out
 }
@@ -71,8 +409,15 @@ fn planes(stored: &Raster, role: Role, channels: usize) -> Vec<f32> {
     let area = stored.window().area();
     let mut data = Vec::with_capacity(area * channels);
     for c in 0..channels {
-        if c < stored.channels() {
-            data.extend_from_slice(stored.plane(c));
+        // A grey picture is the same in red, green and blue; its second plane is alpha.
+        let grey = matches!(role, Role::Beauty | Role::Albedo | Role::Clay) && stored.channels() < 3;
+        let from = match (grey, c) {
+            (true, 3) => 1,
+            (true, _) => 0,
+            (false, c) => c,
+        };
+        if from < stored.channels() {
+            data.extend_from_slice(stored.plane(from));
         } else {
             let missing = if role == Role::Beauty && c == 3 { 1.0 } else { 0.0 };
             data.resize(data.len() + area, missing);
@@ -81,58 +426,119 @@ fn planes(stored: &Raster, role: Role, channels: usize) -> Vec<f32> {
     data
 }
 
-fn premultiply(picture: &mut Raster) {
-    let [r, g, b, a] =
-        picture.planes_mut().try_into().unwrap_or_else(|_| [(); 4].map(|()| Default::default()));
-    for plane in [r, g, b] {
-        plane.iter_mut().zip(a.iter()).for_each(|(v, a)| *v *= a);
+/// Straight or premultiplied, in any encoding, into premultiplied linear Rec.709. Encodings are defined on
+/// straight colour.
+fn colour(picture: &mut Raster, convention: &Convention) {
+    let straight = convention.alpha == AlphaState::Straight;
+    if !straight && convention.colour == ColourSpace::Linear {
+        return;
     }
-}
-
-fn unit_normals(normals: &mut Raster, coding: NormalCoding) {
-    let [x, y, z] = normals.planes_mut().try_into().unwrap_or_else(|_| [(); 3].map(|()| Default::default()));
-    for ((x, y), z) in x.iter_mut().zip(y.iter_mut()).zip(z.iter_mut()) {
-        let stored = glam::Vec3::new(*x, *y, *z);
-        // A stored zero vector is "nothing" in either coding: 0..1 coding cannot hold (−1, −1, −1).
-        let n = match coding {
-            NormalCoding::ZeroToOne if stored != glam::Vec3::ZERO => 2.0 * stored - 1.0,
-            _ => stored,
+    let mut planes = picture.planes_mut().into_iter();
+    let (Some(r), Some(g), Some(b)) = (planes.next(), planes.next(), planes.next()) else { return };
+    let mut none = [];
+    let a = planes.next().unwrap_or(&mut none);
+    for i in 0..r.len() {
+        let alpha = a.get(i).copied().unwrap_or(1.0);
+        let rgb = [r[i], g[i], b[i]];
+        let own = if straight || alpha <= 0.0 { rgb } else { rgb.map(|v| v / alpha) };
+        let weight = if straight {
+            alpha
+        } else if alpha <= 0.0 {
+            1.0
+        } else {
+            alpha
         };
-        let length = n.length();
-        let unit = if length > 0.05 && length.is_finite() { n / length } else { glam::Vec3::ZERO };
-        (*x, *y, *z) = (unit.x, unit.y, unit.z);
+        [r[i], g[i], b[i]] = convention.colour.to_linear(own).map(|v| v * weight);
     }
 }
 
-fn planar_depth(depth: &mut Raster, measure: DepthMeasure, camera: Option<Camera>) {
-    let window = depth.window();
-    if let (DepthMeasure::AlongRay, Some(camera)) = (measure, camera) {
-        // Z = d / √(1 + ((x−cx)/f)² + ((y−cy)/f)²)
-        for y in window.rows() {
-            let dy = (Scale::FULL.picked(y) as f32 + 0.5 - camera.centre_y) / camera.focal;
-            for (x, z) in (window.x..).zip(depth.row_mut(0, y)) {
-                let dx = (x as f32 + 0.5 - camera.centre_x) / camera.focal;
-                *z /= (1.0 + dx * dx + dy * dy).sqrt();
+fn vectors(raster: &mut Raster, change: impl Fn(Vec3, usize) -> Vec3) {
+    let [x, y, z] = raster.planes_mut().try_into().unwrap_or_else(|_| [(); 3].map(|()| Default::default()));
+    for i in 0..x.len() {
+        [x[i], y[i], z[i]] = change(Vec3::new(x[i], y[i], z[i]), i).to_array();
+    }
+}
+
+fn depth(raster: &mut Raster, convention: &Convention, camera: Option<Camera>) {
+    let window = raster.window();
+    let ray = camera.filter(|_| convention.depth == DepthMeasure::AlongRay);
+    for y in window.rows() {
+        for (x, z) in (window.x..).zip(raster.row_mut(0, y)) {
+            *z = convention.decoded_depth(*z);
+            if let Some(camera) = &ray {
+                *z *= ray_to_planar(camera, Vec2::new(x as f32 + 0.5, y as f32 + 0.5));
             }
         }
     }
-    depth.plane_mut(0).iter_mut().for_each(|z| {
-        if z.is_nan() {
-            *z = f32::INFINITY;
+}
+
+fn coordinates(raster: &mut Raster, convention: &Convention) {
+    let [u, v] = raster.planes_mut().try_into().unwrap_or_else(|_| [(); 2].map(|()| Default::default()));
+    let wrap = |v: f32| match convention.uv_wrap {
+        Wrap::Keep => v,
+        Wrap::Repeat => v.rem_euclid(1.0),
+        Wrap::Clamp => v.clamp(0.0, 1.0),
+    };
+    let plain = convention.curve == Curve::None
+        && convention.uv_wrap == Wrap::Keep
+        && convention.uv_origin == UvOrigin::Bottom;
+    if plain {
+        return;
+    }
+    for (u, v) in u.iter_mut().zip(v.iter_mut()) {
+        if *u == 0.0 && *v == 0.0 {
+            continue; // no sample
         }
-    });
+        *u = wrap(convention.uncurved(*u));
+        *v = wrap(convention.uncurved(*v));
+        if convention.uv_origin == UvOrigin::Top {
+            *v = 1.0 - *v;
+        }
+    }
+}
+
+fn motion(raster: &mut Raster, convention: &Convention, display: Window) {
+    let (w, h) = (display.width as f32, display.height as f32);
+    let unit = match convention.motion_unit {
+        MotionUnit::Px => [1.0, 1.0],
+        MotionUnit::Width => [w, w],
+        MotionUnit::Size => [w, h],
+    };
+    let sign = if convention.motion_time == MotionTime::Backward { -1.0 } else { 1.0 };
+    let down = if convention.motion_y == MotionY::Up { -1.0 } else { 1.0 };
+    let factors =
+        [unit[0] * convention.motion_scale[0] * sign, unit[1] * convention.motion_scale[1] * sign * down];
+    for (plane, factor) in raster.planes_mut().into_iter().zip(factors) {
+        for v in plane.iter_mut() {
+            let own = convention.uncurved(*v);
+            let signed =
+                if convention.motion_coding == NormalCoding::ZeroToOne { 2.0 * own - 1.0 } else { own };
+            *v = signed * factor;
+        }
+    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::Window;
 
     const W: Window = Window::of_size(1, 1);
 
+    fn setting(camera: Option<Camera>) -> Setting {
+        Setting { camera, display: Window::of_size(200, 100) }
+    }
+
     fn of(role: Role, v: &[f32], convention: Convention) -> Vec<f32> {
         let stored = Raster::from_planar(W, v.len(), v.to_vec()).unwrap();
-        canonical(&stored, role, convention, None).pixel(0, 0).unwrap()
+        canonical(&stored, role, &convention, &setting(None)).pixel(0, 0).unwrap()
+    }
+
+    #[track_caller]
+    fn close(got: Vec<f32>, want: &[f32]) {
+        assert!(
+            got.iter().zip(want).all(|(a, b)| (a - b).abs() < 1e-5) && got.len() == want.len(),
+            "{got:?}"
+        );
     }
 
     #[test]
@@ -140,27 +546,102 @@ mod tests {
         let straight = Convention { alpha: AlphaState::Straight, ..Convention::default() };
         assert_eq!(of(Role::Beauty, &[0.5, 0.2, 0.1], Convention::default()), [0.5, 0.2, 0.1, 1.0]);
         assert_eq!(of(Role::Beauty, &[0.5, 0.2, 1.0, 0.5], straight), [0.25, 0.1, 0.5, 0.5]);
+        assert_eq!(of(Role::Beauty, &[0.5], Convention::default()), [0.5, 0.5, 0.5, 1.0]);
+        assert_eq!(of(Role::Beauty, &[f32::NAN, 0.5, f32::INFINITY, 1.0], straight), [0.0, 0.5, 0.0, 1.0]);
     }
 
     #[test]
-    fn normals_become_unit_in_both_codings() {
+    fn encodings_are_taken_off_straight_colour() {
+        let srgb = Convention { colour: ColourSpace::Srgb, ..Convention::default() };
+        let half = srgb_decode(0.5);
+        close(of(Role::Beauty, &[0.25, 0.25, 0.25, 0.5], srgb), &[half * 0.5, half * 0.5, half * 0.5, 0.5]);
+        let straight = Convention { alpha: AlphaState::Straight, ..srgb };
+        close(of(Role::Beauty, &[0.5, 0.5, 0.5, 0.5], straight), &[half * 0.5, half * 0.5, half * 0.5, 0.5]);
+        close(of(Role::Albedo, &[0.5, 0.5, 0.5], srgb), &[half; 3]);
+        // Data never meets a colour transform.
+        assert_eq!(of(Role::Height, &[0.5], srgb), [0.5]);
+    }
+
+    #[test]
+    fn normals_become_unit_in_every_coding() {
         let coded = Convention { normal: NormalCoding::ZeroToOne, ..Convention::default() };
         assert_eq!(of(Role::Normal, &[0.5, 0.5, 1.0], coded), [0.0, 0.0, 1.0]);
         assert_eq!(of(Role::Normal, &[0.0, 0.0, 0.0], coded), [0.0; 3]);
         assert_eq!(of(Role::Normal, &[0.0, 2.0, 0.0], Convention::default()), [0.0, 1.0, 0.0]);
         assert_eq!(of(Role::Normal, &[f32::NAN, 2.0, 0.0], Convention::default()), [0.0; 3]);
+        let curved = Convention { curve: Curve::SrgbApplied, ..coded };
+        let n = Vec3::new(0.6, 0.0, 0.8);
+        let stored = (0.5 * n + 0.5).to_array().map(srgb_encode);
+        close(of(Role::Normal, &stored, curved), &n.to_array());
+        let swapped = Convention { axes: [Axis::X, Axis::MinusZ, Axis::Y], ..Convention::default() };
+        assert_eq!(of(Role::Normal, &[0.0, 1.0, 0.0], swapped), [0.0, 0.0, 1.0]);
+        assert_eq!(of(Role::Normal, &[0.0, 0.0, 1.0], swapped), [0.0, -1.0, 0.0]);
+    }
+
+    #[test]
+    fn the_world_turns_into_camera_space() {
+        // A camera at (1, 2, 3) that looks along the world's −x: its right is −z, its up is y.
+        let rows = [0.0, 0.0, -1.0, 3.0, 0.0, 1.0, 0.0, -2.0, 1.0, 0.0, 0.0, -1.0];
+        let camera = Camera { focal: 100.0, centre_x: 0.0, centre_y: 0.0, world: Some(rows) };
+        let world = Convention { space: Space::World, ..Convention::default() };
+        let at = |role, v: [f32; 3]| {
+            let stored = Raster::from_planar(W, 3, v.to_vec()).unwrap();
+            canonical(&stored, role, &world, &setting(Some(camera))).pixel(0, 0).unwrap()
+        };
+        close(at(Role::Position, [-4.0, 2.0, 3.0]), &[0.0, 0.0, -5.0]);
+        close(at(Role::Normal, [1.0, 0.0, 0.0]), &[0.0, 0.0, 1.0]);
+        close(at(Role::Normal, [0.0, 0.0, 1.0]), &[-1.0, 0.0, 0.0]);
     }
 
     #[test]
     fn ray_distance_becomes_planar() {
         let w = Window::of_size(8, 6);
-        let camera = Camera { focal: 5.0, centre_x: 4.0, centre_y: 3.0 };
+        let camera = Camera { focal: 5.0, centre_x: 4.0, centre_y: 3.0, world: None };
         let ray = Raster::from_fn(w, 1, |_, x, y| {
-            camera.unproject(glam::Vec2::new(x as f32 + 0.5, y as f32 + 0.5), 7.0).length()
+            camera.unproject(Vec2::new(x as f32 + 0.5, y as f32 + 0.5), 7.0).length()
         });
         let along = Convention { depth: DepthMeasure::AlongRay, ..Convention::default() };
-        let z = canonical(&ray, Role::Depth, along, Some(camera));
+        let z = canonical(&ray, Role::Depth, &along, &setting(Some(camera)));
         assert!(z.plane(0).iter().all(|z| (z - 7.0).abs() < 1e-5));
         assert_eq!(of(Role::Depth, &[f32::NAN], Convention::default()), [f32::INFINITY]);
+    }
+
+    #[test]
+    fn depth_comes_back_from_every_coding() {
+        let (near, far, z) = (2.0f32, 10.0f32, 4.0f32);
+        let base = Convention { near, far, ..Convention::default() };
+        for (coding, stored) in [
+            (DepthCoding::Units, z),
+            (DepthCoding::NearWhite, 1.0 - (z - near) / (far - near)),
+            (DepthCoding::NearBlack, (z - near) / (far - near)),
+            (DepthCoding::Inverse, 1.0 / z),
+            (DepthCoding::NormalisedInverse, (1.0 / z - 1.0 / far) / (1.0 / near - 1.0 / far)),
+        ] {
+            let c = Convention { depth_coding: coding, ..base };
+            close(of(Role::Depth, &[stored], c), &[z]);
+        }
+        let black = Convention { background: Some(0.0), depth_coding: DepthCoding::NearWhite, ..base };
+        assert_eq!(of(Role::Depth, &[0.0], black), [f32::INFINITY]);
+        let far_value = Convention { background: Some(1e10), ..base };
+        assert_eq!(of(Role::Depth, &[1e10], far_value), [f32::INFINITY]);
+    }
+
+    #[test]
+    fn coordinates_and_motion_follow_their_convention() {
+        let top = Convention { uv_origin: UvOrigin::Top, uv_wrap: Wrap::Repeat, ..Convention::default() };
+        close(of(Role::Uv, &[1.25, 0.25], top), &[0.25, 0.75]);
+        let coded = Convention {
+            motion_unit: MotionUnit::Size,
+            motion_coding: NormalCoding::ZeroToOne,
+            motion_y: MotionY::Up,
+            ..Convention::default()
+        };
+        close(of(Role::Motion, &[0.75, 0.75], coded), &[100.0, -50.0]);
+        let back = Convention {
+            motion_time: MotionTime::Backward,
+            motion_scale: [2.0, 3.0],
+            ..Convention::default()
+        };
+        close(of(Role::Motion, &[1.0, 1.0], back), &[-2.0, -3.0]);
     }
 }

@@ -25,6 +25,7 @@
 //! | [`bands`] | the one parallel helper, and cancellation |
 //! | [`scale`] | proxies: halving that averages colour and picks data |
 //! | [`role`], [`convention`], [`stored`] | what a pass means, and how it was stored |
+//! | [`checks`], [`repair`] | what is wrong with a pass, and what puts it right |
 //! | [`camera`] | projection, unprojection, position from depth |
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
 //! | [`matte`] | where a change belongs |
@@ -40,6 +41,7 @@ pub mod bands;
 pub mod blend;
 pub mod brdf;
 pub mod camera;
+pub mod checks;
 pub mod colour;
 pub mod compare;
 pub mod composite;
@@ -48,6 +50,7 @@ pub mod lamp;
 pub mod matte;
 pub mod raster;
 pub mod relight;
+pub mod repair;
 pub mod rims;
 pub mod role;
 pub mod scale;

@@ -179,6 +179,11 @@ impl Raster {
         (0..self.channels).map(|c| self.sample(c, x, y)).collect()
     }
 
+    /// Gives the samples away: channel after channel.
+    pub fn into_data(self) -> Vec<f32> {
+        self.data
+    }
+
     /// The samples of `window`; where this raster has none, `outside`.
     pub fn cropped(&self, window: Window, outside: f32) -> Self {
         if window == self.window {

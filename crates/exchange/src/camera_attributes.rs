@@ -21,6 +21,19 @@ pub fn camera(file: &ImageFile) -> Option<Camera> {
             camera.centre_y += c.screen_window_centre[1] * camera.focal;
             camera.is_sound().then_some(camera)
         };
-        by_sensor.or_else(|| told.then(by_screen).flatten())
+        let mut camera = by_sensor.or_else(|| told.then(by_screen).flatten())?;
+        camera.world = c.world_to_camera.and_then(rows);
+        Some(camera)
     })
+}
+
+/// Rows of a 3×4 matrix for column vectors from the header's 4×4 for row vectors; `None` unless its turn
+/// has unit rows, so that it is a plain rotation and a move.
+fn rows(m: [f32; 16]) -> Option<[f32; 12]> {
+    let out: [f32; 12] = std::array::from_fn(|i| m[(i % 4) * 4 + i / 4]);
+    let unit = |r: usize| {
+        let length: f32 = out[4 * r..4 * r + 3].iter().map(|v| v * v).sum();
+        (length - 1.0).abs() < 1e-2
+    };
+    (out.iter().all(|v| v.is_finite()) && (0..3).all(unit)).then_some(out)
 }

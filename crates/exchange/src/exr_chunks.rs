@@ -202,7 +202,8 @@ fn piece(bytes: &[u8], at: usize, meta: &MetaData, part: usize) -> Result<Piece,
     let broken = || ExrError::Invalid("a chunk of pixels cannot be decoded".into());
     // The crate asserts, and damaged B44 overflows in debug builds: such a chunk is an error like others.
     catch_unwind(AssertUnwindSafe(|| {
-        let (chunk, _) = chunk_at(bytes, at, meta).filter(|(c, _)| c.layer_index == part).ok_or_else(broken)?;
+        let (chunk, _) =
+            chunk_at(bytes, at, meta).filter(|(c, _)| c.layer_index == part).ok_or_else(broken)?;
         let header = &meta.headers[part];
         let tile = header.get_block_data_indices(&chunk.compressed_block)?;
         let bounds = header.get_absolute_block_pixel_coordinates(tile)?;
@@ -264,7 +265,8 @@ fn unpack_subsampled(header: &Header, chunk: Chunk, bounds: IntegerBounds) -> Re
         return Err(ExrError::NotSupported("subsampled channels with this codec".into()));
     }
     let mut like = header.clone();
-    like.channels = ChannelList::new([ChannelDescription::new("Y", SampleType::F16, true)].into_iter().collect());
+    like.channels =
+        ChannelList::new([ChannelDescription::new("Y", SampleType::F16, true)].into_iter().collect());
     like.layer_size = Vec2(count.div_ceil(2), 1);
     let section = IntegerBounds { position: Vec2(0, 0), size: like.layer_size };
     header.compression.decompress_image_section_from_le(&like, packed, section, false)
@@ -300,7 +302,8 @@ fn widen(line: &[u8], kind: SampleType, out: &mut Vec<f32>) {
     match kind {
         SampleType::F16 => {
             use half::slice::HalfFloatSliceExt;
-            let halves: Vec<half::f16> = line.as_chunks::<2>().0.iter().map(|b| half::f16::from_le_bytes(*b)).collect();
+            let halves: Vec<half::f16> =
+                line.as_chunks::<2>().0.iter().map(|b| half::f16::from_le_bytes(*b)).collect();
             let at = out.len();
             out.resize(at + halves.len(), 0.0);
             halves.convert_to_f32_slice(&mut out[at..]);

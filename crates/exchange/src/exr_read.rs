@@ -239,9 +239,7 @@ fn lossy(compression: Compression) -> Option<&'static str> {
     match compression {
         Compression::PXR24 => Some("PXR24 rounds 32-bit floats to 24 bits"),
         Compression::B44 | Compression::B44A => Some("B44 packs halves in blocks of 4×4 with 6-bit steps"),
-        Compression::DWAA(_) | Compression::DWAB(_) => {
-            Some("DWA rounds cosine coefficients, as JPEG does")
-        }
+        Compression::DWAA(_) | Compression::DWAB(_) => Some("DWA rounds cosine coefficients, as JPEG does"),
         _ => None,
     }
 }

@@ -1,8 +1,8 @@
 //! An image file in memory.
 
 use jugata_core::colour::ColourSpace;
-pub use jugata_core::stored::SampleKind;
 use jugata_core::convention::AlphaState;
+pub use jugata_core::stored::SampleKind;
 use jugata_core::{Raster, Window};
 use std::sync::Arc;
 

@@ -41,7 +41,10 @@ pub(crate) fn expand(part: &mut Part, header: &Header) -> Vec<String> {
         part.channels.push(Part::plain(name, SampleKind::Half, samples));
     }
     part.channels.sort_by(|a, b| a.name.cmp(&b.name));
-    vec!["It is stored as luminance and chroma; colour was made from them, chroma interpolated linearly.".into()]
+    vec![
+        "It is stored as luminance and chroma; colour was made from them, chroma interpolated linearly."
+            .into(),
+    ]
 }
 
 /// Interpolates between the true samples of a plane whose samples were repeated. `phase` is where the

@@ -83,7 +83,9 @@ fn encoding(info: &Info<'_>) -> (ColourSpace, Vec<String>) {
 
 fn explain(e: DecodingError) -> ExchangeError {
     match e {
-        DecodingError::LimitsExceeded => ExchangeError::Damaged { what: "it asks for too much memory".into() },
+        DecodingError::LimitsExceeded => {
+            ExchangeError::Damaged { what: "it asks for too much memory".into() }
+        }
         DecodingError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
             ExchangeError::Damaged { what: "it breaks off before its end".into() }
         }

@@ -44,8 +44,7 @@ fn decode(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
         samples = interleave(&samples, area, channels);
     }
     let used = channels.min(4);
-    let kept: Vec<f32> =
-        samples.chunks_exact(channels).flat_map(|px| px[..used].iter().copied()).collect();
+    let kept: Vec<f32> = samples.chunks_exact(channels).flat_map(|px| px[..used].iter().copied()).collect();
     let mut file = from_interleaved(FileFormat::Tiff, size, kind, used, &kept);
     describe(&mut file, &mut reader, kind, channels);
     if channels == 2 || channels > 4 {

@@ -2,10 +2,10 @@
 //! tifffile, OpenCV, OpenEXR (fixtures, their script and what those libraries read: tests/fixtures).
 #![allow(clippy::unwrap_used)]
 
+use jugata_core::Window;
 use jugata_core::colour::ColourSpace;
 use jugata_core::convention::AlphaState;
 use jugata_core::stored::SampleKind;
-use jugata_core::Window;
 use jugata_exchange::{ExchangeError, ImageFile, Limits, read};
 use proptest::prelude::*;
 use std::collections::BTreeMap;
@@ -34,7 +34,9 @@ fn apart(name: &str, unit: f32) -> f32 {
         3 => &["R", "G", "B"],
         _ => &["R", "G", "B", "A"],
     };
-    let ours = |c: usize| if name.starts_with("library") { &part.channels[c] } else { part.channel(names[c]).unwrap() };
+    let ours = |c: usize| {
+        if name.starts_with("library") { &part.channels[c] } else { part.channel(names[c]).unwrap() }
+    };
     (0..want.len())
         .flat_map(|c| {
             let got = ours(c).samples.clone();

@@ -19,6 +19,7 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
         layer("uv", &["U", "V"], &p.uv),
         layer("objectID", &["id"], &p.id),
         layer("albedo", &["R", "G", "B"], &p.albedo),
+        layer("motion", &["X", "Y"], &p.motion),
     ];
     let height = p.sensor * window.height as f32 / window.width as f32;
     let camera = CameraOut {

@@ -14,8 +14,10 @@
 //! | [`material`], [`lettering`] | what a surface looks like |
 //! | [`orrery`] | the scene |
 //! | [`shade`], [`render`] | light, sampling, passes |
+//! | [`damage`], [`export`] | passes as other renderers write them, rightly or wrongly; files |
 
 pub mod bvh;
+pub mod damage;
 pub mod export;
 pub mod lettering;
 pub mod material;
@@ -25,4 +27,5 @@ pub mod render;
 pub mod shade;
 pub mod shape;
 
+pub use damage::Damage;
 pub use render::{AddedLamp, LampPlace, Passes, Settings, render};

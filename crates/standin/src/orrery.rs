@@ -42,6 +42,10 @@ pub fn object_id(name: &str) -> u32 {
 struct Builder {
     shapes: Vec<Placed>,
     materials: Vec<Material>,
+    /// Frame for which the scene is built.
+    frame: f32,
+    /// Turn of what is put next, radians a frame.
+    spin: f32,
 }
 
 impl Builder {
@@ -52,14 +56,19 @@ impl Builder {
 
     fn put(&mut self, name: &str, material: usize, shape: Shape, at: Vec3, turn: Quat) {
         let place = Affine3A::from_rotation_translation(turn, at);
-        self.shapes.push(Placed::new(shape, place, object_id(name), material));
+        self.push(Placed::new(shape, place, object_id(name), material));
+    }
+
+    fn push(&mut self, placed: Placed) {
+        let turned = placed.turning(self.spin, self.frame);
+        self.shapes.push(turned);
     }
 
     fn ball(&mut self, name: &str, material: usize, at: Vec3, radius: f32) {
         // Tilted, so that bands and the seam are seen.
         let turn = Quat::from_rotation_z(0.35) * Quat::from_rotation_y(2.2);
         let place = Affine3A::from_scale_rotation_translation(Vec3::splat(radius), turn, at);
-        self.shapes.push(Placed::new(Shape::Sphere, place, object_id(name), material));
+        self.push(Placed::new(Shape::Sphere, place, object_id(name), material));
     }
 
     fn rod(&mut self, name: &str, material: usize, from: Vec3, to: Vec3, radius: f32) {
@@ -74,9 +83,9 @@ impl Builder {
     }
 }
 
-/// Builds the scene.
-pub fn scene() -> Scene {
-    let mut b = Builder::default();
+/// Builds the scene at a frame: the planets turn with their arms, the nearer the faster.
+pub fn scene(frame: i32) -> Scene {
+    let mut b = Builder { frame: frame as f32, ..Builder::default() };
     room(&mut b);
     instrument(&mut b);
     planets(&mut b);
@@ -149,6 +158,8 @@ fn planets(b: &mut Builder) {
     for (name, paint, level, angle, reach, height, radius) in set {
         let end = Vec3::new(angle.cos() * reach, level, angle.sin() * reach);
         let at = Vec3::new(end.x, height, end.z);
+        // Slower farther out, as planets are (Kepler's third law), sped up to be seen in a few frames.
+        b.spin = 0.06 / reach.powf(1.5);
         b.rod("Arms", arm, Vec3::new(0.0, level, 0.0), end, 0.022);
         b.rod("Arms", arm, end, at, 0.018);
         b.ball(name, paint, at, radius);
@@ -157,6 +168,7 @@ fn planets(b: &mut Builder) {
             b.put(name, hoop, hoop_shape, at, Quat::from_rotation_z(0.3) * Quat::from_rotation_x(0.35));
         }
     }
+    b.spin = 0.0;
 }
 
 fn desk(b: &mut Builder) {

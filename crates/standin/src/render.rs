@@ -3,7 +3,7 @@
 use crate::orrery::{Scene, scene};
 use crate::shade::{Dice, find, radiance};
 use crate::shape::Ray;
-use glam::{Mat4, Vec2, Vec3};
+use glam::{Mat4, Quat, Vec2, Vec3};
 use jugata_core::{Camera, Cancel, Raster, Window, bands::for_each_band};
 
 /// Where an added lamp's light comes from, in camera space.
@@ -37,11 +37,13 @@ pub struct Settings {
     pub samples: u32,
     /// Lamps beside the scene's own.
     pub added: Vec<AddedLamp>,
+    /// Number of the frame; the planets stand at their places at 0.
+    pub frame: i32,
 }
 
 impl Default for Settings {
     fn default() -> Self {
-        Self { width: 1280, height: 720, samples: 4, added: Vec::new() }
+        Self { width: 1280, height: 720, samples: 4, added: Vec::new(), frame: 0 }
     }
 }
 
@@ -62,6 +64,8 @@ pub struct Passes {
     pub id: Raster,
     /// Surface colour of what is diffuse; black for metals.
     pub albedo: Raster,
+    /// Px from this frame to the next, x right, y down.
+    pub motion: Raster,
     /// The camera, px.
     pub camera: Camera,
     /// World to camera space.
@@ -77,12 +81,13 @@ const BOUNCES: u32 = 2;
 
 /// Renders the orrery. Sizes are held to 1..=4096 px a side and 1..=16 samples.
 pub fn render(settings: &Settings) -> Passes {
-    let scene = scene();
+    let scene = scene(settings.frame);
     let window = Window::of_size(settings.width.clamp(1, 4096), settings.height.clamp(1, 4096));
     let camera = Camera {
         focal: scene.focal / scene.sensor * window.width as f32,
         centre_x: window.width as f32 * 0.5,
         centre_y: window.height as f32 * 0.5,
+        world: Some(world_rows(scene.world_to_camera)),
     };
     let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse() };
     let beauty = eye.beauty(window, settings.samples.clamp(1, 16), &settings.added);
@@ -98,11 +103,18 @@ pub fn render(settings: &Settings) -> Passes {
         uv: take(7, 2),
         id: take(9, 1),
         albedo: take(10, 3),
+        motion: take(13, 2),
         camera,
         world_to_camera: scene.world_to_camera,
         focal: scene.focal,
         sensor: scene.sensor,
     }
+}
+
+/// Rows of the 3×4 matrix for column vectors.
+fn world_rows(m: Mat4) -> [f32; 12] {
+    let columns = m.to_cols_array();
+    std::array::from_fn(|i| columns[(i % 4) * 4 + i / 4])
 }
 
 struct Eye<'a> {
@@ -168,19 +180,32 @@ impl Eye<'_> {
         sum.map(|v| v / taken as f32)
     }
 
-    /// Depth, normal, position, UV, ID, albedo from one ray through each pixel's centre.
+    /// Px from where a point of an object is seen to where it is seen in the next frame.
+    fn motion(&self, point: Vec3, spin: f32) -> Vec2 {
+        if spin == 0.0 {
+            return Vec2::ZERO;
+        }
+        let seen = |p: Vec3| self.camera.project(self.scene.world_to_camera.transform_point3(p));
+        match (seen(point), seen(Quat::from_rotation_y(spin) * point)) {
+            (Some(now), Some(next)) => next - now,
+            _ => Vec2::ZERO,
+        }
+    }
+
+    /// Depth, normal, position, UV, ID, albedo, motion from one ray through each pixel's centre.
     fn data(&self, window: Window) -> Raster {
-        let mut out = Raster::zeros(window, 13);
+        let mut out = Raster::zeros(window, 15);
         let whole = for_each_band(&mut out, &Cancel::new(), |band| {
             for y in band.window().rows() {
                 for i in 0..window.width as usize {
                     let ray = self.ray(Vec2::new(i as f32 + 0.5, y as f32 + 0.5));
-                    let mut px = [0.0f32; 13];
+                    let mut px = [0.0f32; 15];
                     px[0] = f32::INFINITY;
                     if let Some(found) = find(self.scene, &ray) {
                         let p = self.scene.world_to_camera.transform_point3(found.point);
                         let n = self.scene.world_to_camera.transform_vector3(found.normal).normalize();
                         let a = if found.material.metal { Vec3::ZERO } else { found.colour };
+                        let m = self.motion(found.point, found.spin);
                         px = [
                             -p.z,
                             n.x,
@@ -195,9 +220,11 @@ impl Eye<'_> {
                             a.x,
                             a.y,
                             a.z,
+                            m.x,
+                            m.y,
                         ];
                     }
-                    let rows: [&mut [f32]; 13] = band.rows(y);
+                    let rows: [&mut [f32]; 15] = band.rows(y);
                     rows.into_iter().zip(px).for_each(|(row, v)| row[i] = v);
                 }
             }
@@ -212,7 +239,7 @@ mod tests {
     use super::*;
 
     fn small() -> Settings {
-        Settings { width: 96, height: 54, samples: 1, added: Vec::new() }
+        Settings { width: 96, height: 54, samples: 1, added: Vec::new(), frame: 0 }
     }
 
     #[test]
@@ -246,6 +273,26 @@ mod tests {
         }
         assert!(seen > 3000 && seen < w.area(), "most is covered, one corner is sky: {seen}");
         assert_eq!(p.beauty.pixel(95, 0).unwrap(), [0.0; 4]);
+    }
+
+    #[test]
+    fn motion_leads_to_the_same_point_of_the_same_object_in_the_next_frame() {
+        let at = |frame| render(&Settings { width: 320, height: 180, frame, ..small() });
+        let (now, next) = (at(0), at(1));
+        let (mut hits, mut moving) = (0, 0);
+        for y in 0..180 {
+            for x in 0..320 {
+                let m = Vec2::new(now.motion.sample(0, x, y).unwrap(), now.motion.sample(1, x, y).unwrap());
+                if m.length() < 0.5 {
+                    continue;
+                }
+                moving += 1;
+                let to = Vec2::new(x as f32 + 0.5, y as f32 + 0.5) + m;
+                let there = next.id.sample(0, to.x.floor() as i32, to.y.floor() as i32);
+                hits += usize::from(there == now.id.sample(0, x, y));
+            }
+        }
+        assert!(moving > 300 && hits * 10 > moving * 9, "{hits} of {moving}");
     }
 
     #[test]

@@ -30,6 +30,8 @@ pub struct Found<'a> {
     pub colour: Vec3,
     /// Texture coordinates.
     pub uv: Vec2,
+    /// Turn of the object about the world's y axis to the next frame, radians.
+    pub spin: f32,
 }
 
 /// Repeatable numbers in 0..1 for the choices of one sample of a pixel.
@@ -96,6 +98,7 @@ fn surface<'a>(scene: &'a Scene, ray: &Ray, hit: Hit, placed: &Placed) -> Found<
         normal,
         colour: material.paint.colour(hit.uv),
         uv: hit.uv,
+        spin: placed.spin,
     }
 }
 

@@ -272,14 +272,26 @@ pub struct Placed {
     pub id: u32,
     /// Index of the material.
     pub material: usize,
+    /// Turn about the world's y axis from one frame to the next, radians.
+    pub spin: f32,
 }
 
 impl Placed {
-    /// Places a shape. The transform must be invertible.
+    /// Places a shape that stands still. The transform must be invertible.
     pub fn new(shape: Shape, to_world: Affine3A, id: u32, material: usize) -> Self {
         let to_local = to_world.inverse();
         let normals = Mat3::from(to_local.matrix3).transpose();
-        Self { shape, to_local, to_world, normals, id, material }
+        Self { shape, to_local, to_world, normals, id, material, spin: 0.0 }
+    }
+
+    /// The shape as it stands at a frame, turning by `spin` a frame about the world's y axis.
+    pub fn turning(self, spin: f32, frame: f32) -> Self {
+        // What stands keeps its numbers to the last bit.
+        if spin * frame == 0.0 {
+            return Self { spin, ..self };
+        }
+        let turned = Affine3A::from_rotation_y(spin * frame) * self.to_world;
+        Self { spin, ..Self::new(self.shape, turned, self.id, self.material) }
     }
 
     /// Corners of the bounding box in the world.

@@ -1,0 +1,171 @@
+//! Passes that do not lie on the picture: another size, or moved.
+//!
+//! The place is found by phase correlation (Kuglin & Hines 1975) of edges: those of the picture with those
+//! of the pass.
+
+use super::{Case, Evidence, Finding, FindingKind};
+use crate::repair::Repair;
+use crate::{Raster, Role, Window};
+use rustfft::num_complex::Complex;
+use rustfft::{FftDirection, FftPlanner};
+
+pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
+    let Some(beauty) = case.pass(Role::Beauty).filter(|b| b.id != pass.id) else { return Vec::new() };
+    if let Some(found) = size(case, pass, beauty) {
+        return vec![found];
+    }
+    place(pass, beauty).into_iter().collect()
+}
+
+fn size(case: &Case, pass: &Evidence, beauty: &Evidence) -> Option<Finding> {
+    let (p, b, display) = (pass.stored.window(), beauty.stored.window(), case.setting.display);
+    let same = (p.width, p.height) == (b.width, b.height);
+    // A data window inside the frame that does not start at its corner is a crop, not another size.
+    let crop = display.covers(&p) && (p.x, p.y) != (display.x, display.y);
+    if same || crop || p.covers(&b) || p == display {
+        return None;
+    }
+    let ratio = f64::from(p.width) / f64::from(b.width.max(1));
+    let stretched = (f64::from(p.height) / f64::from(b.height.max(1)) / ratio - 1.0).abs() > 0.02;
+    let words = format!(
+        "It is {}×{} px and the picture {}×{} px{}.",
+        p.width,
+        p.height,
+        b.width,
+        b.height,
+        if stretched { ", of another shape" } else { "" }
+    );
+    let cost = format!("each of its samples stands for {:.2} px", 1.0 / ratio);
+    let finding = Finding::new(pass, FindingKind::Disagrees, if stretched { 0.7 } else { 0.98 }, words);
+    Some(finding.costs(cost).repair("Stretch to the frame", Repair::Fit))
+}
+
+/// Longest side of the piece that is compared, px.
+const PIECE: u32 = 512;
+
+/// Farthest move that is looked for, px.
+const REACH: i32 = 40;
+
+fn place(pass: &Evidence, beauty: &Evidence) -> Option<Finding> {
+    if matches!(pass.role, Role::Other | Role::Beauty | Role::Motion | Role::StMap | Role::Height) {
+        return None;
+    }
+    let shared = pass.canonical.window().intersect(&beauty.canonical.window());
+    let piece = middle(shared)?;
+    let a = edges(&beauty.canonical, Role::Beauty, piece);
+    let b = edges(&pass.canonical, pass.role, piece);
+    let peak = correlate(a, b, piece)?;
+    let (x, y) = peak.at;
+    let far = x.abs().max(y.abs());
+    // Next to none is the rounding of edges that lie between pixels.
+    if far < 2 || peak.height < 2.2 * peak.at_zero || peak.height < 8.0 * peak.noise {
+        return None;
+    }
+    let confidence = (0.5 + 0.1 * (peak.height / peak.at_zero.max(peak.noise)).min(4.5)).min(0.95);
+    let words =
+        format!("Its edges lie on the picture's if it is moved by {x} px to the right and {y} px down.");
+    Some(
+        Finding::new(pass, FindingKind::Disagrees, confidence, words)
+            .costs(format!("{:.0} px off at every edge", (x as f32).hypot(y as f32)))
+            .repair("Move it there", Repair::Shift { x, y }),
+    )
+}
+
+fn middle(w: Window) -> Option<Window> {
+    let (width, height) = (w.width.min(PIECE), w.height.min(PIECE));
+    let piece = Window::new(
+        w.x + ((w.width - width) / 2) as i32,
+        w.y + ((w.height - height) / 2) as i32,
+        width,
+        height,
+    );
+    (width >= 64 && height >= 64).then_some(piece)
+}
+
+/// How strongly neighbours differ, 0..1, faded out toward the border of the piece.
+fn edges(r: &Raster, role: Role, piece: Window) -> Vec<Complex<f32>> {
+    let n = r.channels().min(3);
+    let at = |x: i32, y: i32| -> [f32; 3] {
+        std::array::from_fn(|c| if c < n { r.sample(c, x, y).unwrap_or(0.0) } else { 0.0 })
+    };
+    let apart = |a: [f32; 3], b: [f32; 3]| -> f32 {
+        let sum: f32 = (0..3).map(|c| (a[c] - b[c]).abs()).sum();
+        match role {
+            Role::Depth => match (a[0].is_finite(), b[0].is_finite()) {
+                (true, true) => ((a[0] / b[0]).ln().abs() * 6.0).min(1.0),
+                (false, false) => 0.0,
+                _ => 1.0,
+            },
+            Role::ObjectId => f32::from(u8::from(a[0] != b[0])),
+            Role::Normal => (sum * 1.2).min(1.0),
+            Role::Position => (sum / (0.02 + a[2].abs() * 0.06)).min(1.0),
+            Role::Uv => (sum * 6.0).min(1.0),
+            _ => {
+                let level = |v: [f32; 3]| v.iter().sum::<f32>() + 0.05;
+                ((level(a) / level(b)).abs().max(1e-6).ln().abs() * 2.0).min(1.0)
+            }
+        }
+    };
+    let fade = |at: i32, start: i32, size: u32| {
+        let t = (f64::from(at - start) + 0.5) / f64::from(size);
+        (0.5 - 0.5 * (t * std::f64::consts::TAU).cos()) as f32
+    };
+    piece
+        .rows()
+        .flat_map(|y| (piece.x..piece.x + piece.width as i32).map(move |x| (x, y)))
+        .map(|(x, y)| {
+            let v = apart(at(x, y), at(x + 1, y)).max(apart(at(x, y), at(x, y + 1)));
+            let v = if v.is_finite() { v } else { 0.0 };
+            Complex::new(v * fade(x, piece.x, piece.width) * fade(y, piece.y, piece.height), 0.0)
+        })
+        .collect()
+}
+
+struct Peak {
+    /// How far the second must move to lie on the first.
+    at: (i32, i32),
+    height: f32,
+    at_zero: f32,
+    noise: f32,
+}
+
+fn correlate(mut a: Vec<Complex<f32>>, mut b: Vec<Complex<f32>>, piece: Window) -> Option<Peak> {
+    let (w, h) = (piece.width as usize, piece.height as usize);
+    for set in [&mut a, &mut b] {
+        let mean = set.iter().map(|v| v.re).sum::<f32>() / set.len() as f32;
+        if mean <= 1e-5 {
+            return None; // nothing to compare
+        }
+        transform(set, w, h, FftDirection::Forward);
+    }
+    for (a, b) in a.iter_mut().zip(&b) {
+        let product = *a * b.conj();
+        // Wholly whitened spectra are mostly noise for edges this sparse; the root keeps some weight.
+        let size = product.norm().max(1e-12);
+        *a = product / size.sqrt();
+    }
+    transform(&mut a, w, h, FftDirection::Inverse);
+    let value = |x: i32, y: i32| a[y.rem_euclid(h as i32) as usize * w + x.rem_euclid(w as i32) as usize].re;
+    let reach_x = REACH.min(w as i32 / 4);
+    let reach_y = REACH.min(h as i32 / 4);
+    let all = || (-reach_y..=reach_y).flat_map(|y| (-reach_x..=reach_x).map(move |x| (x, y)));
+    let at = all().max_by(|p, q| value(p.0, p.1).total_cmp(&value(q.0, q.1)))?;
+    let around_zero = (-1..=1).flat_map(|y| (-1..=1).map(move |x| (x, y)));
+    let at_zero = around_zero.map(|(x, y)| value(x, y)).fold(0.0, f32::max);
+    let mut levels: Vec<f32> = all().map(|(x, y)| value(x, y).abs()).collect();
+    let noise = super::median(&mut levels)?.max(1e-9);
+    Some(Peak { at, height: value(at.0, at.1), at_zero, noise })
+}
+
+/// Rows, then columns, in place. The size is not divided out: only ratios are used.
+fn transform(data: &mut [Complex<f32>], w: usize, h: usize, direction: FftDirection) {
+    let mut planner = FftPlanner::new();
+    let rows = planner.plan_fft(w, direction);
+    rows.process(data);
+    let columns = planner.plan_fft(h, direction);
+    let mut turned: Vec<Complex<f32>> = (0..w * h).map(|i| data[(i % h) * w + i / h]).collect();
+    columns.process(&mut turned);
+    for (i, v) in data.iter_mut().enumerate() {
+        *v = turned[(i % w) * h + i / w];
+    }
+}
