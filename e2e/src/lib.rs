@@ -52,7 +52,7 @@ impl Stage {
         let port = free_port();
         let config = Config::new(postgres.url(), folder.path().join("media"), web, port);
         let rooms = open(config).await.unwrap();
-        let settings = Settings { width, height: width * 9 / 16, samples, added: Vec::new() };
+        let settings = Settings { width, height: width * 9 / 16, samples, added: Vec::new(), frame: 0 };
         demo::make(&rooms, settings).await.unwrap();
         let app = build(rooms).ignite().await.unwrap();
         let shutdown = app.shutdown();

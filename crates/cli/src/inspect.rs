@@ -2,28 +2,42 @@
 
 use crate::Said;
 use clap::Args;
-use jugata_exchange::{Limits, inspect};
+use jugata_exchange::Limits;
+use jugata_shot::inspection;
 use std::path::PathBuf;
 
 #[derive(Args)]
 pub struct Inspect {
-    /// The file.
-    file: PathBuf,
-    /// Print JSON instead of text.
+    /// Files, or folders with files.
+    #[arg(required = true)]
+    paths: Vec<PathBuf>,
+    /// Print JSON instead of text (its schema: docs/inspect.schema.json).
     #[arg(long)]
     json: bool,
 }
 
 impl Inspect {
     pub fn run(self) -> Result<(), Said> {
-        let bytes = std::fs::read(&self.file).map_err(|e| format!("{}: {e}", self.file.display()))?;
-        let file = jugata_exchange::read(&bytes, &Limits::default())
-            .map_err(|e| format!("{}: {e}", self.file.display()))?;
-        let report = inspect::report(&file);
+        let mut files = Vec::new();
+        for path in self.paths {
+            if path.is_dir() {
+                let mut inside: Vec<PathBuf> = std::fs::read_dir(&path)
+                    .map_err(|e| format!("{}: {e}", path.display()))?
+                    .filter_map(|entry| Some(entry.ok()?.path()).filter(|p| p.is_file()))
+                    .collect();
+                inside.sort();
+                files.extend(inside);
+            } else {
+                files.push(path);
+            }
+        }
+        let one = files.first().filter(|_| files.len() == 1).map(|p| format!("{}: ", p.display()));
+        let found = inspection::inspect(&files, Limits::default())
+            .map_err(|e| format!("{}{e}", one.unwrap_or_default()))?;
         if self.json {
-            println!("{}", serde_json::to_string_pretty(&report)?);
+            println!("{}", serde_json::to_string_pretty(&found)?);
         } else {
-            print!("{report}");
+            print!("{found}");
         }
         Ok(())
     }

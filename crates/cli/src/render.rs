@@ -16,7 +16,7 @@ pub struct Render {
     /// Where to write; .exr gives 32-bit float, .png 16 bits.
     #[arg(long)]
     out: PathBuf,
-    /// Frame number, kept for sequences: a still is the same at every frame.
+    /// Frame number; a still is the same at every frame.
     #[arg(long, default_value_t = 1)]
     frame: i32,
     /// What to render: shot, 1/untouched, 1/after/2, 1/before/2, 1/pass/3 or 1/limit/2.

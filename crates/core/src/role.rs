@@ -20,12 +20,16 @@ pub enum Role {
     Normal,
     /// Place of the surface in camera space.
     Position,
+    /// Place of the surface before it was moved or bent, in its own space.
+    Rest,
     /// Texture coordinates.
     Uv,
     /// Vectors from this frame to the next.
     Motion,
     /// Whole numbers, one per object.
     ObjectId,
+    /// Ranked pairs of hashed ID and coverage (Cryptomatte specification 1.2.0).
+    HashedId,
     /// Surface colour without light.
     Albedo,
     /// Grey, evenly lit surface.
@@ -42,15 +46,17 @@ pub enum Role {
 
 impl Role {
     /// Every role, in the order in which a tray shows them.
-    pub const ALL: [Self; 14] = [
+    pub const ALL: [Self; 16] = [
         Self::Beauty,
         Self::Alpha,
         Self::Depth,
         Self::Normal,
         Self::Position,
+        Self::Rest,
         Self::Uv,
         Self::Motion,
         Self::ObjectId,
+        Self::HashedId,
         Self::Albedo,
         Self::Clay,
         Self::Shadow,
@@ -67,9 +73,11 @@ impl Role {
             Self::Depth => "depth",
             Self::Normal => "normals",
             Self::Position => "position",
+            Self::Rest => "rest position",
             Self::Uv => "UV",
             Self::Motion => "motion",
             Self::ObjectId => "object ID",
+            Self::HashedId => "hashed IDs",
             Self::Albedo => "albedo",
             Self::Clay => "clay",
             Self::Shadow => "shadow",
@@ -83,10 +91,10 @@ impl Role {
     pub const fn channels(self) -> Option<usize> {
         match self {
             Self::Beauty => Some(4),
-            Self::Albedo | Self::Normal | Self::Position | Self::Clay => Some(3),
+            Self::Albedo | Self::Normal | Self::Position | Self::Rest | Self::Clay => Some(3),
             Self::Uv | Self::Motion | Self::StMap => Some(2),
             Self::Alpha | Self::Depth | Self::ObjectId | Self::Shadow | Self::Height => Some(1),
-            Self::Other => None,
+            Self::HashedId | Self::Other => None,
         }
     }
 

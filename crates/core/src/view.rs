@@ -71,6 +71,24 @@ pub fn render(
     Ok(pixels)
 }
 
+/// Copper, in sRGB codes: the interface's colour for warnings.
+const COPPER: [f32; 3] = [214.0, 122.0, 74.0];
+
+/// Tints 8-bit RGB pixels where `place` (one plane, a pixel for a pixel) is above 0, and dims the rest, so
+/// that single pixels are seen.
+pub fn mark(pixels: &mut [u8], place: &Raster) {
+    if place.channels() == 0 {
+        return;
+    }
+    for (px, m) in pixels.chunks_exact_mut(3).zip(place.plane(0)) {
+        let m = clipped(*m).sqrt();
+        for (v, c) in px.iter_mut().zip(COPPER) {
+            let own = f32::from(*v);
+            *v = (own * 0.45 * (1.0 - m) + (0.15 * own + 0.85 * c) * m) as u8;
+        }
+    }
+}
+
 #[derive(Clone, Copy)]
 struct Place {
     x: i32,
@@ -112,10 +130,11 @@ fn paint_row(
                     let empty = n.iter().all(|v| *v == 0.0);
                     n.map(|v| if empty { 0 } else { linear((v + 1.0) * 0.5) })
                 }
-                Role::Position => [0, 1, 2].map(|c| linear(at(c, i) - at(c, i).floor())),
+                Role::Position | Role::Rest => [0, 1, 2].map(|c| linear(at(c, i) - at(c, i).floor())),
                 Role::Uv | Role::StMap => [linear(at(0, i)), linear(at(1, i)), 0],
                 Role::Motion => [linear(0.5 + at(0, i) / 32.0), linear(0.5 + at(1, i) / 32.0), 128],
                 Role::ObjectId => patch(at(0, i)),
+                Role::HashedId => patch((at(0, i).to_bits() >> 8) as f32),
                 _ => [linear(at(0, i)); 3],
             },
         );

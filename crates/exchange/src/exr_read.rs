@@ -80,6 +80,14 @@ pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
     }
 }
 
+/// The display window, from the header alone.
+///
+/// # Errors
+/// As [`read`].
+pub fn frame(bytes: &[u8], limits: &Limits) -> Result<Window, ExchangeError> {
+    window(open(bytes, limits)?.meta.headers[0].shared_attributes.display_window)
+}
+
 fn title(header: &Header, index: usize) -> String {
     match &header.own_attributes.layer_name {
         Some(name) => format!("Part {index} ({})", text(name)),

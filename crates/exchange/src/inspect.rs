@@ -1,15 +1,18 @@
 //! What a file holds, for people and for scripts.
 
 use crate::camera_attributes::camera;
-use crate::file::{Attribute, Channel, ImageFile, SampleKind};
+use crate::file::{Attribute, Channel, FileFormat, ImageFile, MissingRows, SampleKind};
 use crate::roles::{PassProposal, propose};
+use jugata_core::colour::ColourSpace;
+use jugata_core::convention::AlphaState;
 use jugata_core::{Camera, Window};
 use rayon::prelude::*;
+use schemars::JsonSchema;
 use serde::Serialize;
 use std::fmt::Write;
 
 /// Figures of one channel.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
 pub struct ChannelReport {
     /// Full name.
     pub name: String,
@@ -26,7 +29,7 @@ pub struct ChannelReport {
 }
 
 /// One part.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
 pub struct PartReport {
     /// Name, if any.
     pub name: Option<String>,
@@ -34,6 +37,10 @@ pub struct PartReport {
     pub data_window: Window,
     /// Compression in words.
     pub compression: String,
+    /// What it loses, if anything.
+    pub lossy: Option<String>,
+    /// Rows that are missing.
+    pub missing: Vec<MissingRows>,
     /// Channels.
     pub channels: Vec<ChannelReport>,
     /// Attributes.
@@ -41,8 +48,16 @@ pub struct PartReport {
 }
 
 /// A whole file.
-#[derive(Clone, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
 pub struct Report {
+    /// Format.
+    pub format: FileFormat,
+    /// Encoding of its colour, as far as the file says.
+    pub colour: ColourSpace,
+    /// Whether its colour is premultiplied, as far as the file says.
+    pub alpha: AlphaState,
+    /// What was noted while reading.
+    pub notes: Vec<String>,
     /// Display window.
     pub display_window: Window,
     /// Pixel aspect.
@@ -56,7 +71,7 @@ pub struct Report {
 }
 
 /// Describes a file.
-pub fn report(file: &ImageFile) -> Report {
+pub fn report(file: &ImageFile, stem: &str) -> Report {
     Report {
         display_window: file.display_window,
         pixel_aspect: file.pixel_aspect,
@@ -68,11 +83,17 @@ pub fn report(file: &ImageFile) -> Report {
                 name: p.name.clone(),
                 data_window: p.data_window,
                 compression: p.compression.clone(),
+                lossy: p.lossy.map(str::to_owned),
+                missing: p.missing.clone(),
                 channels: p.channels.par_iter().map(figures).collect(),
                 attributes: p.attributes.clone(),
             })
             .collect(),
-        passes: propose(file),
+        passes: propose(file, stem),
+        format: file.format,
+        colour: file.colour,
+        alpha: file.alpha,
+        notes: file.notes.clone(),
     }
 }
 
@@ -98,6 +119,7 @@ fn figures(channel: &Channel) -> ChannelReport {
 impl std::fmt::Display for Report {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let window = |w: Window| format!("{}×{} at {}, {}", w.width, w.height, w.x, w.y);
+        writeln!(f, "format          {}", self.format.label())?;
         writeln!(f, "display window  {}", window(self.display_window))?;
         writeln!(f, "pixel aspect    {}", self.pixel_aspect)?;
         match self.camera {
@@ -108,12 +130,19 @@ impl std::fmt::Display for Report {
             )?,
             None => writeln!(f, "camera          not given")?,
         }
+        if self.colour != ColourSpace::Linear || self.alpha != AlphaState::Premultiplied {
+            writeln!(f, "colour          {}, {} alpha", self.colour.label(), self.alpha.label())?;
+        }
+        for note in &self.notes {
+            writeln!(f, "note            {note}")?;
+        }
         for (i, part) in self.parts.iter().enumerate() {
             writeln!(f, "\npart {i}  {}", part.name.as_deref().unwrap_or("(no name)"))?;
             writeln!(f, "  data window   {}", window(part.data_window))?;
             writeln!(f, "  compression   {}", part.compression)?;
             for a in &part.attributes {
-                writeln!(f, "  {:<24} {}", a.name, a.value)?;
+                let short: String = a.value.chars().take(120).collect();
+                writeln!(f, "  {:<24} {short}", a.name)?;
             }
             for c in &part.channels {
                 let mut line = format!("  {:<24} {:<6}", c.name, format!("{:?}", c.kind).to_lowercase());
@@ -131,7 +160,9 @@ impl std::fmt::Display for Report {
         }
         writeln!(f, "\npasses")?;
         for p in &self.passes {
-            writeln!(f, "  {:<16} {:<10} {} ({})", p.name, p.role.label(), p.channels.join(" "), p.reason)?;
+            let sure = format!("{:.0} %", p.confidence * 100.0);
+            let channels = p.channels.join(" ");
+            writeln!(f, "  {:<16} {:<12} {sure:>5}  {channels} ({})", p.name, p.role.label(), p.reason)?;
         }
         Ok(())
     }

@@ -8,7 +8,8 @@
 //! | [`exr_read`], [`exr_chunks`], [`luminance_chroma`], [`exr_write`] | OpenEXR |
 //! | [`png_read`], [`png_write`] | PNG of 8 and 16 bits |
 //! | [`tiff_read`], [`hdr_read`], [`jpeg_read`] | TIFF, Radiance HDR, JPEG |
-//! | [`roles`] | passes proposed from channel names |
+//! | [`roles`], [`names`], [`values`] | passes proposed from channel names and from values |
+//! | [`sets`] | many files grouped into elements, passes and frames |
 //! | [`camera_attributes`] | the camera of a render, from its header |
 //! | [`inspect`] | what a file holds, for people and for scripts |
 //!
@@ -26,11 +27,14 @@ pub mod inspect;
 pub mod jpeg_read;
 pub mod limits;
 pub mod luminance_chroma;
+pub mod names;
 pub mod png_read;
 pub mod png_write;
 pub mod read;
 pub mod roles;
+pub mod sets;
 pub mod tiff_read;
+pub mod values;
 
 pub use error::ExchangeError;
 pub use file::{Channel, ImageFile, Part};

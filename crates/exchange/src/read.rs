@@ -4,6 +4,7 @@ use crate::error::ExchangeError;
 use crate::file::{FileFormat, ImageFile};
 use crate::limits::Limits;
 use crate::{exr_read, hdr_read, jpeg_read, png_read, tiff_read};
+use jugata_core::Window;
 
 /// The format that a file's first bytes announce.
 pub fn format_of(bytes: &[u8]) -> Option<FileFormat> {
@@ -20,6 +21,17 @@ pub fn format_of(bytes: &[u8]) -> Option<FileFormat> {
         Some(FileFormat::Jpeg)
     } else {
         None
+    }
+}
+
+/// The display window of a file, with as little reading as its format allows.
+///
+/// # Errors
+/// As [`read`].
+pub fn frame_of(bytes: &[u8], limits: &Limits) -> Result<Window, ExchangeError> {
+    match format_of(bytes) {
+        Some(FileFormat::Exr) => exr_read::frame(bytes, limits),
+        _ => Ok(read(bytes, limits)?.display_window),
     }
 }
 

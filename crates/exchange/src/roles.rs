@@ -1,11 +1,13 @@
-//! Passes proposed from channel names.
+//! Passes proposed from channel names and from values.
 
 use crate::file::{ImageFile, Part};
+use crate::{names, values};
 use jugata_core::Role;
+use schemars::JsonSchema;
 use serde::Serialize;
 
 /// Channels that belong together, and what they seem to mean.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
 pub struct PassProposal {
     /// Name for people: the layer's, or the role's where it has none.
     pub name: String,
@@ -15,218 +17,293 @@ pub struct PassProposal {
     pub channels: Vec<String>,
     /// What it seems to be.
     pub role: Role,
+    /// How sure, 0..1.
+    pub confidence: f32,
     /// Why, in words.
     pub reason: String,
 }
 
-/// Words in a layer's or part's name (lower case, after splitting off numbers and separators), and the
-/// role they speak for. Generic spellings of the trade (*common practice, no source*).
-const WORDS: [(Role, &[&str]); 13] = [
-    (Role::Depth, &["depth", "z", "zdepth", "depthz"]),
-    (Role::Normal, &["n", "normal", "normals", "nrm", "norm"]),
-    (Role::Position, &["p", "position", "pos", "pworld", "pcamera"]),
-    (Role::StMap, &["stmap"]),
-    (Role::Uv, &["uv", "uvs", "texcoord", "texcoords", "st"]),
-    (Role::Motion, &["motion", "velocity", "vel", "mv", "motionvector", "motionvectors"]),
-    (Role::ObjectId, &["id", "ids", "objectid", "objid", "oid"]),
-    (Role::Albedo, &["albedo", "basecolor", "basecolour", "diffusecolor", "diffusecolour"]),
-    (Role::Clay, &["clay"]),
-    (Role::Shadow, &["shadow", "shadows", "ao", "occlusion"]),
-    (Role::Height, &["height", "bump", "displacement"]),
-    (Role::Alpha, &["alpha", "coverage"]),
-    (Role::Beauty, &["beauty", "rgba", "rgb", "combined", "color", "colour"]),
+/// Words in a name (lower case, without numbers and separators), and the role they speak for. Generic
+/// spellings of the trade (*common practice, no source*). Earlier roles win.
+const WORDS: [(Role, &[&str]); 15] = [
+    (Role::HashedId, &["cryptomatte", "crypto", "hashedid", "hashedids"]),
+    (
+        Role::Depth,
+        &["depth", "z", "zdepth", "depthz", "zbuffer", "zpass", "distance", "camdepth", "dpth", "depthpass"],
+    ),
+    (
+        Role::Normal,
+        &[
+            "n",
+            "normal",
+            "normals",
+            "nrm",
+            "norm",
+            "nrml",
+            "nor",
+            "shadingnormal",
+            "shadingnormals",
+            "normalpass",
+            "worldnormal",
+            "worldnormals",
+            "cameranormal",
+            "cameranormals",
+            "viewnormal",
+            "ncamera",
+            "nworld",
+            "geometricnormal",
+            "smoothnormal",
+            "bumpnormal",
+            "bumpnormals",
+        ],
+    ),
+    (
+        Role::Rest,
+        &["pref", "rest", "restposition", "restp", "objectposition", "pobject", "referenceposition"],
+    ),
+    (
+        Role::Position,
+        &[
+            "p",
+            "position",
+            "pos",
+            "pworld",
+            "pcamera",
+            "pcam",
+            "worldposition",
+            "camposition",
+            "cameraposition",
+            "wpos",
+            "point",
+            "pointworld",
+            "positions",
+            "worldpos",
+            "pointposition",
+            "worldpoint",
+            "pp",
+            "xyz",
+        ],
+    ),
+    (Role::StMap, &["stmap", "distortionmap", "uvmap", "coordinatemap", "distort", "undistort"]),
+    (
+        Role::Uv,
+        &["uv", "uvs", "texcoord", "texcoords", "st", "texture", "uvw", "texturecoordinates", "uvpass"],
+    ),
+    (
+        Role::Motion,
+        &[
+            "motion",
+            "velocity",
+            "vel",
+            "mv",
+            "motionvector",
+            "motionvectors",
+            "vector",
+            "vectors",
+            "motionvec",
+            "mvec",
+            "speed",
+            "flow",
+            "forward",
+            "backward",
+            "motionpass",
+            "velocities",
+            "opticalflow",
+        ],
+    ),
+    (
+        Role::ObjectId,
+        &[
+            "id",
+            "ids",
+            "objectid",
+            "objid",
+            "oid",
+            "materialid",
+            "matid",
+            "mid",
+            "instanceid",
+            "objectindex",
+            "indexob",
+            "elementid",
+            "renderid",
+            "puzzle",
+        ],
+    ),
+    (
+        Role::Albedo,
+        &[
+            "albedo",
+            "basecolor",
+            "basecolour",
+            "diffusecolor",
+            "diffusecolour",
+            "diffusefilter",
+            "rawcolor",
+            "rawcolour",
+            "texturecolor",
+            "texturecolour",
+            "surfacecolor",
+            "surfacecolour",
+            "diffusealbedo",
+            "diffcol",
+            "flatcolor",
+        ],
+    ),
+    (Role::Clay, &["clay", "greyshade", "grayshade", "whitemodel"]),
+    (
+        Role::Shadow,
+        &["shadow", "shadows", "ao", "occlusion", "ambientocclusion", "shadowpass", "amb", "shad", "occ"],
+    ),
+    (Role::Height, &["height", "bump", "displacement", "disp", "elevation", "heightmap", "displace"]),
+    (Role::Alpha, &["alpha", "coverage", "matte", "mask", "opacity", "holdout", "a"]),
+    (
+        Role::Beauty,
+        &[
+            "beauty",
+            "rgba",
+            "rgb",
+            "combined",
+            "color",
+            "colour",
+            "main",
+            "master",
+            "final",
+            "render",
+            "image",
+            "primary",
+            "bty",
+            "beautypass",
+            "ci",
+            "default",
+        ],
+    ),
 ];
 
-/// Groups the channels of a file into passes and proposes a role for each.
-pub fn propose(file: &ImageFile) -> Vec<PassProposal> {
+/// Whether a word speaks for some role; single letters do not in a file's name.
+pub(crate) fn is_word(word: &str) -> bool {
+    word.chars().count() > 1 && WORDS.iter().any(|(_, known)| known.contains(&word))
+}
+
+/// Confidence of a name alone.
+const BY_NAME: f32 = 0.85;
+
+/// Confidence of a name and values that say the same.
+const BY_BOTH: f32 = 0.98;
+
+/// Groups the channels of a file into passes and proposes a role for each. `stem` is the file's name without
+/// its ending: it speaks where part and channels say nothing.
+pub fn propose(file: &ImageFile, stem: &str) -> Vec<PassProposal> {
     let mut list = Vec::new();
     for (index, part) in file.parts.iter().enumerate() {
-        for (layer, suffixes) in layers(part) {
-            list.extend(passes_of(index, part, &layer, &suffixes));
+        for group in names::groups(part) {
+            list.push(proposal(index, part, &group, stem, file));
         }
     }
-    // One beauty: the first; another picture stays a picture that no step reads by itself.
-    let mut seen = false;
-    for pass in &mut list {
-        if pass.role == Role::Beauty && std::mem::replace(&mut seen, true) {
-            pass.role = Role::Other;
-            pass.reason = "a further colour picture; another pass is the beauty already".into();
-        }
-    }
+    one_beauty(&mut list);
     list.sort_by_key(|p| p.role);
     list
 }
 
-/// Channel suffixes by layer, in the order of the file.
-fn layers(part: &Part) -> Vec<(String, Vec<String>)> {
-    let mut groups: Vec<(String, Vec<String>)> = Vec::new();
-    for channel in &part.channels {
-        let (layer, suffix) = channel.name.rsplit_once('.').unwrap_or(("", &channel.name));
-        match groups.iter_mut().find(|(name, _)| name == layer) {
-            Some((_, suffixes)) => suffixes.push(suffix.to_owned()),
-            None => groups.push((layer.to_owned(), vec![suffix.to_owned()])),
+/// The surest (of equals the first) colour picture is the beauty; another stays a picture that no step
+/// reads by itself.
+fn one_beauty(list: &mut [PassProposal]) {
+    let best = list.iter().enumerate().filter(|(_, p)| p.role == Role::Beauty).fold(
+        None::<(usize, f32)>,
+        |b, (i, p)| match b {
+            Some((_, c)) if c >= p.confidence => b,
+            _ => Some((i, p.confidence)),
+        },
+    );
+    for (i, p) in list.iter_mut().enumerate() {
+        if p.role == Role::Beauty && best.is_some_and(|(b, _)| b != i) {
+            p.role = Role::Other;
+            p.reason = "a further colour picture; another pass is the beauty already".into();
         }
     }
-    groups
 }
 
-fn passes_of(index: usize, part: &Part, layer: &str, suffixes: &[String]) -> Vec<PassProposal> {
-    let full = |s: &str| if layer.is_empty() { s.to_owned() } else { format!("{layer}.{s}") };
-    let title = match (layer, &part.name) {
+fn proposal(index: usize, part: &Part, group: &names::Group, stem: &str, file: &ImageFile) -> PassProposal {
+    let title = match (group.layer.as_str(), &part.name) {
         ("", Some(name)) => name.as_str(),
-        _ => layer,
+        ("", None) => "",
+        (layer, _) => layer,
     };
-    let mut rest: Vec<&String> = suffixes.iter().collect();
-    let mut out = Vec::new();
-    // A set of known components is one pass; what is left over stands alone.
-    for set in [&["R", "G", "B", "A"][..], &["X", "Y", "Z"], &["U", "V"]] {
-        let found: Vec<&String> = set
-            .iter()
-            .filter_map(|want| rest.iter().copied().find(|s| s.eq_ignore_ascii_case(want)))
-            .collect();
-        let least = if set.len() == 4 { 3 } else { 2 };
-        if found.len() >= least {
-            rest.retain(|s| !found.contains(s));
-            let channels: Vec<String> = found.iter().map(|s| full(s)).collect();
-            let (role, reason) = role_of(title, None, channels.len());
-            let name = if title.is_empty() { role.label().to_owned() } else { title.to_owned() };
-            out.push(PassProposal { name, part: index, channels, role, reason });
-        }
-    }
-    for suffix in rest {
-        let (role, reason) = role_of(title, Some(suffix), 1);
-        let name = if title.is_empty() { suffix.clone() } else { title.to_owned() };
-        out.push(PassProposal { name, part: index, channels: vec![full(suffix)], role, reason });
-    }
-    out
-}
-
-fn role_of(title: &str, suffix: Option<&str>, channels: usize) -> (Role, String) {
-    let fits = |role: Role| {
-        role.channels().is_none_or(|n| {
-            n == channels || (role == Role::Beauty && channels == 3) || (n == 2 && channels == 3)
-        })
-    };
-    let said = [Some(title), suffix].into_iter().flatten().rev().find_map(|name| {
-        let words = words(name);
-        WORDS.iter().filter(|(role, _)| fits(*role)).find_map(|(role, known)| {
-            words.iter().find(|w| known.contains(&w.as_str())).map(|w| (*role, w.clone()))
-        })
+    let count = group.channels.len();
+    let suffix = if count == 1 { group.components.first().map(String::as_str) } else { None };
+    let spoken = hashed(part, group).or_else(|| spoken(title, suffix, count)).or_else(|| {
+        // A file of one pass may say what it is in its name only.
+        let lone = title.is_empty() && file.parts.len() == 1;
+        let own = if lone { spoken_in(&names::words(stem), count) } else { None };
+        own.filter(|(role, _)| *role != Role::Alpha || count == 1)
     });
-    match said {
-        Some((role, word)) => (role, format!("its name says “{word}”")),
-        None if title.is_empty() && suffix.is_none() && channels >= 3 => {
-            (Role::Beauty, "the file's main colour channels".into())
+    let seen = values::guess(part, &group.channels, file);
+    let main = title.is_empty() && count >= 3 && names::is_colour(group);
+    let (role, confidence, reason) = match (spoken, seen) {
+        (Some((role, word)), Some(v)) if v.role == role => {
+            (role, BY_BOTH, format!("its name says “{word}”, and {}", v.reason))
         }
-        None if suffix.is_some_and(|s| s.eq_ignore_ascii_case("A")) => {
-            (Role::Alpha, "a lone A channel".into())
+        (Some((role, word)), _) => (role, BY_NAME, format!("its name says “{word}”")),
+        (None, Some(v)) if !main || v.confidence > 0.85 => (v.role, v.confidence, v.reason),
+        _ if main => (Role::Beauty, 0.9, "the file's main colour channels".into()),
+        (None, Some(v)) => (v.role, v.confidence, v.reason),
+        _ if suffix.is_some_and(|s| s.eq_ignore_ascii_case("A")) => {
+            (Role::Alpha, 0.8, "a lone A channel".into())
         }
-        None => (Role::Other, "its name does not say".into()),
-    }
+        _ => (Role::Other, 0.0, "neither its name nor its values say".into()),
+    };
+    let kept = role.channels().map_or(count, |n| n.min(count));
+    let name = match (title, suffix) {
+        ("", Some(s)) if count == 1 && s != "Y" => s.to_owned(),
+        ("", _) if role == Role::Other => stem.to_owned(),
+        ("", _) => role.label().to_owned(),
+        (t, _) => t.to_owned(),
+    };
+    PassProposal { name, part: index, channels: group.channels[..kept].to_vec(), role, confidence, reason }
 }
 
-/// A name in lower-case words: split at separators, at digits, and from lower to upper case; the last
-/// words joined as well, so that "objectID" and "object_id" are one.
-fn words(name: &str) -> Vec<String> {
-    let mut list = vec![String::new()];
-    let mut lower_before = false;
-    for c in name.chars() {
-        if !c.is_alphabetic() {
-            list.push(String::new());
-            lower_before = false;
-            continue;
-        }
-        if c.is_uppercase() && lower_before {
-            list.push(String::new());
-        }
-        lower_before = c.is_lowercase();
-        if let Some(word) = list.last_mut() {
-            word.extend(c.to_lowercase());
-        }
-    }
-    list.retain(|w| !w.is_empty());
-    let pairs: Vec<String> = list.windows(2).map(|w| w.concat()).collect();
-    pairs.into_iter().rev().chain(list.into_iter().rev()).collect()
+/// A layer that the header lists as hashed IDs (Cryptomatte specification 1.2.0, "Metadata").
+fn hashed(part: &Part, group: &names::Group) -> Option<(Role, String)> {
+    let listed = part
+        .attributes
+        .iter()
+        .filter(|a| a.name.starts_with("cryptomatte/") && a.name.ends_with("/name"))
+        .any(|a| {
+            group
+                .layer
+                .strip_prefix(a.value.as_str())
+                .is_some_and(|rest| rest.bytes().all(|b| b.is_ascii_digit()))
+        });
+    listed.then(|| (Role::HashedId, "cryptomatte, in the header".to_owned()))
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::file::{CameraHeader, Channel, SampleKind};
-    use jugata_core::Window;
-    use std::sync::Arc;
+/// The role that a layer's or a single channel's name speaks for, and the word that does.
+fn spoken(title: &str, suffix: Option<&str>, count: usize) -> Option<(Role, String)> {
+    // The component's own name counts where it is more than a letter of a set, or nothing else speaks.
+    let own = suffix.filter(|s| s.chars().count() > 1).and_then(|s| spoken_in(&names::words(s), count));
+    own.or_else(|| spoken_in(&names::words(title), count))
+        .or_else(|| suffix.and_then(|s| spoken_in(&names::words(s), count)))
+}
 
-    fn file(parts: &[(Option<&str>, &[&str])]) -> ImageFile {
-        let part = |(name, channels): &(Option<&str>, &[&str])| Part {
-            name: name.map(str::to_owned),
-            data_window: Window::of_size(1, 1),
-            compression: String::new(),
-            channels: channels
-                .iter()
-                .map(|c| Channel { name: (*c).into(), kind: SampleKind::Half, samples: Arc::new(vec![0.0]) })
-                .collect(),
-            camera: CameraHeader::default(),
-            lossy: None,
-            missing: Vec::new(),
-            attributes: Vec::new(),
-        };
-        ImageFile {
-            format: crate::file::FileFormat::Exr,
-            colour: Default::default(),
-            alpha: Default::default(),
-            notes: Vec::new(),
-            display_window: Window::of_size(1, 1),
-            pixel_aspect: 1.0,
-            parts: parts.iter().map(part).collect(),
-        }
-    }
+fn spoken_in(words: &[String], count: usize) -> Option<(Role, String)> {
+    // The last word speaks first: "hero_beauty_depth" is a depth.
+    words.iter().find_map(|w| {
+        WORDS
+            .iter()
+            .find(|(role, known)| fits(*role, count) && known.contains(&w.as_str()))
+            .map(|(r, _)| (*r, w.clone()))
+    })
+}
 
-    fn roles(parts: &[(Option<&str>, &[&str])]) -> Vec<(Role, String)> {
-        propose(&file(parts)).into_iter().map(|p| (p.role, p.channels.join(" "))).collect()
-    }
-
-    #[test]
-    fn generic_spellings_are_understood() {
-        for (channels, role) in [
-            (&["Z"][..], Role::Depth),
-            (&["depth.Z"], Role::Depth),
-            (&["zdepth.R"], Role::Depth),
-            (&["hero.depth.Z"], Role::Depth),
-            (&["N.X", "N.Y", "N.Z"], Role::Normal),
-            (&["normal.R", "normal.G", "normal.B"], Role::Normal),
-            (&["NORMALS_02.X", "NORMALS_02.Y", "NORMALS_02.Z"], Role::Normal),
-            (&["P.X", "P.Y", "P.Z"], Role::Position),
-            (&["uv.U", "uv.V"], Role::Uv),
-            (&["velocity.X", "velocity.Y"], Role::Motion),
-            (&["objectId.id"], Role::ObjectId),
-            (&["object_id.R"], Role::ObjectId),
-            (&["albedo.B", "albedo.G", "albedo.R"], Role::Albedo),
-            (&["A", "B", "G", "R"], Role::Beauty),
-            (&["weird.Q"], Role::Other),
-        ] {
-            assert_eq!(roles(&[(None, channels)])[0].0, role, "{channels:?}");
-        }
-    }
-
-    #[test]
-    fn channels_come_in_canonical_order() {
-        assert_eq!(roles(&[(None, &["A", "B", "G", "R"])]), [(Role::Beauty, "R G B A".into())]);
-        assert_eq!(
-            roles(&[(None, &["B", "G", "R", "Z"])]),
-            [(Role::Beauty, "R G B".into()), (Role::Depth, "Z".into())]
-        );
-    }
-
-    #[test]
-    fn part_names_count_and_one_picture_is_the_beauty() {
-        let parts: &[(Option<&str>, &[&str])] = &[
-            (Some("beauty"), &["R", "G", "B"]),
-            (Some("normal"), &["R", "G", "B"]),
-            (Some("extra"), &["R", "G", "B"]),
-        ];
-        assert_eq!(
-            roles(parts).iter().map(|r| r.0).collect::<Vec<_>>(),
-            [Role::Beauty, Role::Normal, Role::Other]
-        );
+/// Whether a role can be in so many channels: single planes may come three times over as grey, directions
+/// with an alpha, vectors with a third plane or a second pair.
+fn fits(role: Role, count: usize) -> bool {
+    match role.channels() {
+        None => role == Role::HashedId && count >= 2,
+        Some(1) => count == 1 || (count >= 3 && role != Role::Alpha),
+        Some(2) => (2..=4).contains(&count),
+        Some(3) if matches!(role, Role::Albedo | Role::Clay) => count == 3 || count == 4 || count == 1,
+        Some(3) => count == 3 || count == 4,
+        Some(_) => count >= 3,
     }
 }

@@ -57,7 +57,7 @@ fn parts_of_the_library_are_read_and_named() {
     let names: Vec<_> = file.parts.iter().map(|p| p.name.as_deref()).collect();
     assert_eq!(names, [Some("beauty"), Some("depth")]);
     follows_the_formula(&file.parts[1].channels[0].samples, 0, 1.0 / 16.0);
-    let passes = jugata_exchange::roles::propose(&file);
+    let passes = jugata_exchange::roles::propose(&file, "shot");
     let roles: Vec<_> = passes.iter().map(|p| (p.role, p.part)).collect();
     assert_eq!(roles, [(Role::Beauty, 0), (Role::Depth, 1)]);
 }
@@ -130,7 +130,9 @@ fn what_we_write_is_read_back_bit_for_bit_by_the_library() {
 
 #[test]
 fn a_file_is_described() {
-    insta::assert_snapshot!(inspect::report(&read(&bytes("library_zip.exr")).unwrap()).to_string());
+    insta::assert_snapshot!(
+        inspect::report(&read(&bytes("library_zip.exr")).unwrap(), "library_zip").to_string()
+    );
 }
 
 #[test]

@@ -1,10 +1,13 @@
 //! What goes over the wire. The web's types are made from these (`make types`).
 
 use chrono::{DateTime, Utc};
+use jugata_core::checks::{Finding, FindingKind, Remedy};
 use jugata_core::view::View;
 use jugata_core::{Scale, Window};
 use jugata_shot::Shot;
-use jugata_shot::engine::{PassValues, Target};
+use jugata_shot::document::Element;
+use jugata_shot::engine::{Facts, PassValues, Target};
+use jugata_shot::intake::Brought;
 use jugata_shot::placing::Place;
 use jugata_shot::steps::Relight;
 use jugata_store::{Loaded, RevisionRow, ShotRow};
@@ -134,15 +137,35 @@ pub struct Look {
     /// Px at `scale`; the whole frame if not said.
     #[serde(default)]
     pub window: Option<Window>,
+    /// Frame; the first if not said.
+    #[serde(default)]
+    #[ts(optional)]
+    pub frame: Option<i32>,
     /// Proxy scale: how often the size is halved.
     #[serde(default)]
     pub scale: Scale,
     /// How to show it.
     #[serde(default)]
     pub view: View,
+    /// A finding whose place is marked on the picture.
+    #[serde(default)]
+    #[ts(optional)]
+    pub mark: Option<Mark>,
     /// The pane that waits; a newer request of the same pane cancels this one.
     #[serde(default)]
     pub viewer: Option<String>,
+}
+
+/// A finding on a picture.
+#[derive(Debug, Clone, Copy, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Mark {
+    /// The element.
+    pub element: u32,
+    /// The pass.
+    pub pass: u32,
+    /// What was found.
+    pub finding: FindingKind,
 }
 
 /// A picture of a document that is not saved: the value while dragging.
@@ -176,6 +199,10 @@ pub struct PlaceLamp {
     pub element: u32,
     /// The relight.
     pub step: u32,
+    /// Frame; the first if not said.
+    #[serde(default)]
+    #[ts(optional)]
+    pub frame: Option<i32>,
     /// Full-resolution px.
     pub x: i32,
     /// Full-resolution px.
@@ -189,6 +216,123 @@ pub struct PlaceLamp {
 pub struct Placed {
     /// Its parameters.
     pub relight: Relight,
+}
+
+/// A file that arrived.
+#[derive(Debug, Serialize, TS)]
+pub struct Arrived {
+    /// What to name it by when a shot is made of it.
+    pub file: Brought,
+    /// Its format in words.
+    pub format: String,
+    /// Frame, px.
+    pub width: u32,
+    /// Frame, px.
+    pub height: u32,
+    /// What was noted while reading.
+    pub notes: Vec<String>,
+}
+
+/// Files that become a shot, or join one.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Files {
+    /// The files.
+    pub files: Vec<Brought>,
+}
+
+/// Files that join an element.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct MoreFiles {
+    /// Revision at which the person sees the shot.
+    pub base: i32,
+    /// The element.
+    pub element: u32,
+    /// The files.
+    pub files: Vec<Brought>,
+}
+
+/// A finding of the checks.
+#[derive(Debug, Serialize, TS)]
+pub struct FindingSaid {
+    /// Number of the pass.
+    pub pass: u32,
+    /// What was found.
+    pub kind: FindingKind,
+    /// Its title.
+    pub title: String,
+    /// How sure, 0..1.
+    pub confidence: f32,
+    /// What, in sentences, with the evidence.
+    pub what: String,
+    /// What it costs.
+    pub cost: Option<String>,
+    /// The words of the remedy's button.
+    pub button: Option<String>,
+    /// What the remedy does.
+    pub remedy: Option<Remedy>,
+    /// Whether there is a picture of where.
+    pub has_place: bool,
+    /// Whether somebody has seen it and left it so.
+    pub accepted: bool,
+}
+
+/// The findings of an element.
+pub fn findings(element: &Element, found: &[Finding]) -> Vec<FindingSaid> {
+    let accepted = |f: &Finding| {
+        element.passes.iter().find(|p| p.id == f.pass).is_some_and(|p| p.accepted.contains(&f.kind))
+    };
+    found
+        .iter()
+        .map(|f| FindingSaid {
+            pass: f.pass,
+            kind: f.kind,
+            title: f.kind.label().into(),
+            confidence: f.confidence,
+            what: f.what.clone(),
+            cost: f.cost.clone(),
+            button: f.remedy.as_ref().map(|(words, _)| words.clone()),
+            remedy: f.remedy.as_ref().map(|(_, does)| *does),
+            has_place: f.place.is_some(),
+            accepted: accepted(f),
+        })
+        .collect()
+}
+
+/// What is known of a stored pass: where it is, how it is stored, and its range.
+#[derive(Debug, Serialize, TS)]
+pub struct PassFacts {
+    /// Number of the pass.
+    pub pass: u32,
+    /// How it is stored, in words: "half, zip".
+    pub stored: String,
+    /// Data window.
+    pub window: Window,
+    /// Smallest finite stored value.
+    pub low: Option<f32>,
+    /// Largest finite stored value.
+    pub high: Option<f32>,
+    /// How the canonical depths are spread: shares of the samples in even steps from the nearest to the
+    /// farthest, for depth only.
+    pub histogram: Vec<f32>,
+    /// The nearest and farthest canonical depth, for depth only.
+    pub range: Option<[f32; 2]>,
+}
+
+impl From<Facts> for PassFacts {
+    fn from(f: Facts) -> Self {
+        let [low, high] = f.ends.map_or([None; 2], |e| e.map(Some));
+        Self {
+            pass: f.pass,
+            stored: f.stored,
+            window: f.window,
+            low,
+            high,
+            histogram: f.histogram,
+            range: f.range,
+        }
+    }
 }
 
 /// A shot that was brought in.

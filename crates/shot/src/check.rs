@@ -1,7 +1,8 @@
 //! What a sound document is. Everything that comes from outside passes here.
 
-use crate::document::{Element, FORMAT, Limit, LimitBy, Shot, Step};
+use crate::document::{Element, FORMAT, Limit, LimitBy, Pass, Sequence, Shot, Step};
 use crate::error::ShotError;
+use jugata_core::repair::Repair;
 use jugata_core::window::MAX_SIDE;
 use std::collections::HashSet;
 
@@ -42,6 +43,10 @@ pub fn check(shot: &Shot) -> Result<(), ShotError> {
     if d.is_empty() || d.width > MAX_SIDE || d.height > MAX_SIDE {
         return Err(wrong("The shot", format!("a frame of {}×{} px is not possible", d.width, d.height)));
     }
+    range("The frame rate", shot.rate, 0.01, 10_000.0).map_err(|what| wrong("The shot", what))?;
+    if shot.frames.is_some_and(|f| f.last < f.first) {
+        return Err(wrong("The shot", "its last frame comes before its first"));
+    }
     count("The shot", "elements", shot.elements.len())?;
     distinct("The shot", "elements", shot.elements.iter().map(|e| e.id))?;
     shot.elements.iter().try_for_each(element)
@@ -56,7 +61,18 @@ fn element(e: &Element) -> Result<(), ShotError> {
     if e.camera.is_some_and(|c| !c.is_sound()) {
         return Err(wrong(&e.name, "its camera has a focal length or centre that is not possible"));
     }
+    count(&e.name, "notes", e.notes.len())?;
+    e.notes.iter().try_for_each(|n| name(&e.name, n))?;
+    count(&e.name, "sequences", e.sequences.len())?;
+    distinct(&e.name, "sequences", e.sequences.iter().map(|s| s.id))?;
+    e.sequences.iter().try_for_each(sequence)?;
     for pass in &e.passes {
+        convention(pass)?;
+        count(&pass.name, "repairs", pass.repairs.len())?;
+        count(&pass.name, "accepted findings", pass.accepted.len())?;
+        if pass.source.sequence.is_some_and(|id| e.sequences.iter().all(|s| s.id != id)) {
+            return Err(wrong(&pass.name, "it takes its frames from a sequence that is not there"));
+        }
         name("A pass", &pass.name)?;
         name("A file", &pass.source.file)?;
         count(&pass.name, "channels", pass.source.channels.len())?;
@@ -65,6 +81,43 @@ fn element(e: &Element) -> Result<(), ShotError> {
         }
     }
     e.steps.iter().try_for_each(step)
+}
+
+/// Most frames of a sequence: more than an hour at 24 frames a second.
+const FRAMES: usize = 100_000;
+
+fn sequence(s: &Sequence) -> Result<(), ShotError> {
+    name("A sequence", &s.name)?;
+    if s.frames.is_empty() || s.frames.len() > FRAMES {
+        return Err(wrong(&s.name, format!("a sequence of {} files is not possible", s.frames.len())));
+    }
+    if !s.frames.windows(2).all(|pair| pair[0].number < pair[1].number) {
+        return Err(wrong(&s.name, "its frames are not in ascending order"));
+    }
+    for f in &s.frames {
+        name("A file", &f.file)?;
+        if !f.media.is_sound() {
+            return Err(wrong(&s.name, "its media is not a BLAKE3 hash"));
+        }
+    }
+    Ok(())
+}
+
+fn convention(pass: &Pass) -> Result<(), ShotError> {
+    let c = &pass.convention;
+    let numbers = [("near", c.near), ("far", c.far), ("unit", c.unit)];
+    let scales = c.motion_scale.map(|v| ("motion scale", v));
+    for (what, v) in numbers.into_iter().chain(scales).chain(c.background.map(|v| ("background", v))) {
+        range(what, v, -1e38, 1e38).map_err(|what| wrong(&pass.name, what))?;
+    }
+    for repair in &pass.repairs {
+        if let Repair::Shift { x, y } = repair
+            && x.unsigned_abs().max(y.unsigned_abs()) > MAX_SIDE
+        {
+            return Err(wrong(&pass.name, "it is moved farther than any frame is wide"));
+        }
+    }
+    Ok(())
 }
 
 fn step(s: &Step) -> Result<(), ShotError> {

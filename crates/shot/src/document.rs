@@ -2,9 +2,12 @@
 
 use crate::steps::StepKind;
 use jugata_core::blend::{BlendMode, BlendSpace};
+use jugata_core::checks::FindingKind;
+use jugata_core::repair::Repair;
 use jugata_core::{Camera, Convention, Role, Window};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 use ts_rs::TS;
 
 /// Version of the document that this build writes and reads.
@@ -20,8 +23,30 @@ pub struct Shot {
     pub name: String,
     /// The frame, full-resolution px.
     pub display: Window,
+    /// First and last frame; a still has none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub frames: Option<FrameRange>,
+    /// Frames a second.
+    #[serde(default = "default_rate")]
+    pub rate: f32,
     /// Elements, lowest first.
     pub elements: Vec<Element>,
+}
+
+/// The rate of cinema, for shots that say nothing.
+fn default_rate() -> f32 {
+    24.0
+}
+
+/// First and last frame of a shot.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct FrameRange {
+    /// First frame.
+    pub first: i32,
+    /// Last frame.
+    pub last: i32,
 }
 
 /// A rendered element: its passes, and what is done to it.
@@ -36,6 +61,12 @@ pub struct Element {
     pub camera: Option<Camera>,
     /// Its passes.
     pub passes: Vec<Pass>,
+    /// What was noted when its files came in, in sentences.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub notes: Vec<String>,
+    /// Numbered files that passes take their frames from.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub sequences: Vec<Sequence>,
     /// Changes, in the order in which they happen.
     pub steps: Vec<Step>,
 }
@@ -55,6 +86,53 @@ pub struct Pass {
     /// How they are stored.
     #[serde(default)]
     pub convention: Convention,
+    /// What is put right before anything reads it, in order.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub repairs: Vec<Repair>,
+    /// Findings that somebody has seen and left as they are.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub accepted: Vec<FindingKind>,
+}
+
+/// Numbered files of one kind.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Sequence {
+    /// Number that stays with the sequence.
+    pub id: u32,
+    /// Name with `#` for the digits of the frame number.
+    pub name: String,
+    /// The files, by ascending frame number.
+    pub frames: Vec<SequenceFrame>,
+}
+
+/// One file of a sequence.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct SequenceFrame {
+    /// Frame number.
+    pub number: i32,
+    /// The file, by what is in it.
+    pub media: MediaId,
+    /// The name under which it came.
+    pub file: String,
+}
+
+impl Sequence {
+    /// The file for a frame: its own, else the nearest one before it, else the first.
+    pub fn at(&self, frame: i32) -> Option<&SequenceFrame> {
+        let after = self.frames.partition_point(|f| f.number <= frame);
+        self.frames.get(after.saturating_sub(1))
+    }
+
+    /// Frame numbers that are missing between the first and the last.
+    pub fn gaps(&self) -> Vec<FrameRange> {
+        self.frames
+            .windows(2)
+            .filter(|pair| pair[1].number > pair[0].number.saturating_add(1))
+            .map(|pair| FrameRange { first: pair[0].number + 1, last: pair[1].number - 1 })
+            .collect()
+    }
 }
 
 /// Channels of a media file.
@@ -69,6 +147,10 @@ pub struct Source {
     pub part: u32,
     /// Channel names in canonical order.
     pub channels: Vec<String>,
+    /// The sequence of the element that it takes its frames from; `media` and `file` are then the first.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub sequence: Option<u32>,
 }
 
 /// BLAKE3 hash of a file's bytes: 64 hexadecimal digits in lower case.
@@ -169,6 +251,30 @@ pub struct Joins {
 }
 
 impl Shot {
+    /// The shot as it stands at a frame: every pass of a sequence has that frame's file.
+    pub fn at_frame(&self, frame: i32) -> Cow<'_, Self> {
+        if self.elements.iter().all(|e| e.sequences.is_empty()) {
+            return Cow::Borrowed(self);
+        }
+        let mut shot = self.clone();
+        for element in &mut shot.elements {
+            let sequences = std::mem::take(&mut element.sequences);
+            for source in element.passes.iter_mut().map(|p| &mut p.source) {
+                let found =
+                    sequences.iter().find(|s| Some(s.id) == source.sequence).and_then(|s| s.at(frame));
+                if let Some(f) = found {
+                    (source.media, source.file) = (f.media.clone(), f.file.clone());
+                }
+            }
+        }
+        Cow::Owned(shot)
+    }
+
+    /// The first frame; 0 for a still.
+    pub fn first_frame(&self) -> i32 {
+        self.frames.map_or(0, |f| f.first)
+    }
+
     /// An element by number.
     pub fn element(&self, id: u32) -> Option<&Element> {
         self.elements.iter().find(|e| e.id == id)

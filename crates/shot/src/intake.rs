@@ -1,34 +1,436 @@
-//! A new shot from a file.
+//! A new shot from files, and more files into a shot.
 
-use crate::document::{Element, FORMAT, MediaId, Pass, Shot, Source};
-use jugata_core::Convention;
-use jugata_exchange::ImageFile;
+use crate::document::{Element, FORMAT, FrameRange, MediaId, Pass, Sequence, SequenceFrame, Shot, Source};
+use crate::error::ShotError;
+use jugata_core::{Convention, Role, Window};
 use jugata_exchange::camera_attributes::camera;
-use jugata_exchange::roles::propose;
+use jugata_exchange::roles::{PassProposal, propose};
+use jugata_exchange::sets::{self, Run, Set};
+use jugata_exchange::{ExchangeError, ImageFile};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use std::sync::Arc;
+use ts_rs::TS;
+
+/// A file that was brought in and is in the media store.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Brought {
+    /// The name under which it came.
+    pub name: String,
+    /// Its bytes' hash.
+    pub media: MediaId,
+}
+
+/// How intake looks into files.
+pub trait Opens {
+    /// All of a file.
+    ///
+    /// # Errors
+    /// A file that is gone or unreadable.
+    fn open(&self, file: &Brought) -> Result<Arc<ImageFile>, ShotError>;
+
+    /// Its display window, with as little reading as can be.
+    ///
+    /// # Errors
+    /// A file that is gone or unreadable.
+    fn frame(&self, file: &Brought) -> Result<Window, ShotError>;
+}
+
+/// One file that is read already.
+struct Read<'f>(&'f ImageFile);
+
+impl Opens for Read<'_> {
+    fn open(&self, _: &Brought) -> Result<Arc<ImageFile>, ShotError> {
+        Ok(Arc::new(self.0.clone()))
+    }
+
+    fn frame(&self, _: &Brought) -> Result<Window, ShotError> {
+        Ok(self.0.display_window)
+    }
+}
 
 /// A shot with one element that holds every pass of the file, with proposed roles and no step.
 pub fn shot_of(file: &ImageFile, name: &str, media: MediaId) -> Shot {
-    let stem = name.rsplit_once('.').map_or(name, |(stem, _)| stem);
-    let title: String = stem.chars().filter(|c| !c.is_control()).take(120).collect();
-    let file_name: String = name.chars().filter(|c| !c.is_control()).take(180).collect();
-    let passes = (1..).zip(propose(file)).map(|(id, p)| Pass {
-        id,
-        name: p.name.chars().filter(|c| !c.is_control()).take(180).collect(),
-        role: p.role,
-        source: Source {
-            media: media.clone(),
-            file: file_name.clone(),
-            part: p.part as u32,
-            channels: p.channels,
-        },
-        convention: Convention::default(),
-    });
-    let element = Element {
-        id: 1,
-        name: title.clone(),
-        camera: camera(file),
-        passes: passes.collect(),
-        steps: Vec::new(),
+    let brought = Brought { name: plain(name, 180), media };
+    shot_of_files(&[brought], &Read(file))
+        .unwrap_or_else(|_| empty(plain(stem(name), 120), file.display_window))
+}
+
+fn empty(name: String, display: Window) -> Shot {
+    Shot { format: FORMAT, name, display, frames: None, rate: 24.0, elements: Vec::new() }
+}
+
+/// A shot of many files: an element for each set of names, a pass for each group of channels, a sequence for
+/// each run of frames. A file that cannot be read is noted and leaves the others alone.
+///
+/// # Errors
+/// Nothing that can be read: the first file's reason.
+pub fn shot_of_files(files: &[Brought], opens: &dyn Opens) -> Result<Shot, ShotError> {
+    let names: Vec<String> = files.iter().map(|f| f.name.clone()).collect();
+    let (mut elements, mut refused) = (Vec::new(), None);
+    let mut display: Option<Window> = None;
+    let mut rate = None;
+    for (id, set) in (1..).zip(sets::group(&names)) {
+        let mut element = empty_element(id, &set);
+        for run in &set.runs {
+            match add_run(&mut element, run, files, opens) {
+                Ok(file) => {
+                    display.get_or_insert(file.display_window);
+                    rate = rate.or_else(|| rate_of(&file));
+                }
+                Err(e) => {
+                    element.notes.push(plain(&format!("{}: {e}", run.pattern), 200));
+                    refused = refused.or(Some(e));
+                }
+            }
+        }
+        if !element.passes.is_empty() {
+            elements.push(element);
+        }
+    }
+    let Some(display) = display else {
+        return Err(refused.unwrap_or(ShotError::Media(ExchangeError::NotAnImage)));
     };
-    Shot { format: FORMAT, name: title, display: file.display_window, elements: vec![element] }
+    let title = elements.first().map_or_else(String::new, |e: &Element| e.name.clone());
+    let mut shot = Shot { rate: rate.unwrap_or(24.0), elements, ..empty(title, display) };
+    shot.frames = range_of(&shot);
+    Ok(shot)
+}
+
+fn empty_element(id: u32, set: &Set) -> Element {
+    let first = set.runs.first().map_or("", |r| stem(&r.pattern));
+    let name = if set.name.is_empty() { first } else { &set.name };
+    Element {
+        id,
+        name: plain(name, 120),
+        camera: None,
+        passes: Vec::new(),
+        notes: Vec::new(),
+        sequences: Vec::new(),
+        steps: Vec::new(),
+    }
+}
+
+/// Adds the passes of a run to an element: of a still, or of a sequence by its first file. Returns that file.
+fn add_run(
+    element: &mut Element,
+    run: &Run,
+    files: &[Brought],
+    opens: &dyn Opens,
+) -> Result<Arc<ImageFile>, ShotError> {
+    let mut frames: Vec<(i32, &Brought)> =
+        run.frames.iter().filter_map(|&(n, at)| Some((n, files.get(at)?))).collect();
+    let file = loop {
+        let Some(&(_, first)) = frames.first() else {
+            return Err(ShotError::Media(ExchangeError::NotAnImage));
+        };
+        match opens.open(first) {
+            Ok(file) => break file,
+            // A bad first frame leaves the others.
+            Err(e) if frames.len() > 1 => {
+                note(element, format!("{}: {e}", first.name));
+                frames.remove(0);
+            }
+            Err(e) => return Err(e),
+        }
+    };
+    let first = frames[0].1.clone();
+    frames.retain(|(_, f)| **f == first || sound(element, f, opens, file.display_window));
+    for &place in &run.twice {
+        note(element, format!("{} has the frame number of another file and is left out.", files[place].name));
+    }
+    file.notes.iter().for_each(|n| note(element, format!("{}: {n}", first.name)));
+    let sequence = (run.numbered && frames.len() > 1).then(|| add_sequence(element, &run.pattern, &frames));
+    element.camera = element.camera.or_else(|| camera(&file));
+    add_passes(element, &file, &first, sequence);
+    Ok(file)
+}
+
+fn note(element: &mut Element, words: String) {
+    // What does not fit into a document is not worth a refusal.
+    if element.notes.len() < 200 {
+        element.notes.push(plain(&words, 200));
+    }
+}
+
+/// Whether a frame can be read; an odd size is noted, and kept.
+fn sound(element: &mut Element, file: &Brought, opens: &dyn Opens, display: Window) -> bool {
+    match opens.frame(file) {
+        Ok(w) => {
+            if (w.width, w.height) != (display.width, display.height) {
+                let words = format!(
+                    "{} is {}×{} px, the others {}×{}.",
+                    file.name, w.width, w.height, display.width, display.height
+                );
+                note(element, words);
+            }
+            true
+        }
+        Err(e) => {
+            note(element, format!("{}: {e} It is left out.", file.name));
+            false
+        }
+    }
+}
+
+fn add_sequence(element: &mut Element, pattern: &str, frames: &[(i32, &Brought)]) -> u32 {
+    let id = element.sequences.iter().map(|s| s.id).max().unwrap_or(0) + 1;
+    let frames = frames
+        .iter()
+        .map(|(number, f)| SequenceFrame {
+            number: *number,
+            media: f.media.clone(),
+            file: plain(&f.name, 180),
+        })
+        .collect();
+    let sequence = Sequence { id, name: plain(pattern, 180), frames };
+    let gaps: Vec<String> = sequence
+        .gaps()
+        .iter()
+        .take(8)
+        .map(|g| if g.first == g.last { g.first.to_string() } else { format!("{}–{}", g.first, g.last) })
+        .collect();
+    if !gaps.is_empty() {
+        note(
+            element,
+            format!("{pattern}: frames {} are missing; the frame before is shown.", gaps.join(", ")),
+        );
+    }
+    element.sequences.push(sequence);
+    id
+}
+
+/// From the first to the last frame that any sequence has; none for a still.
+pub fn range_of(shot: &Shot) -> Option<FrameRange> {
+    let numbers =
+        || shot.elements.iter().flat_map(|e| &e.sequences).flat_map(|s| &s.frames).map(|f| f.number);
+    Some(FrameRange { first: numbers().min()?, last: numbers().max()? })
+}
+
+/// Frames a second, as a header says it.
+fn rate_of(file: &ImageFile) -> Option<f32> {
+    let attribute = file.parts.iter().flat_map(|p| &p.attributes).find(|a| a.name == "framesPerSecond")?;
+    let (n, d) = attribute.value.split_once('/')?;
+    let rate = n.trim().parse::<f32>().ok()? / d.trim().parse::<f32>().ok()?;
+    (rate.is_finite() && (0.01..=10_000.0).contains(&rate)).then_some(rate)
+}
+
+/// Adds the passes of a file to an element, with the roles that names and values propose. One beauty: a
+/// further picture is kept and read by no step.
+pub fn add_passes(element: &mut Element, file: &ImageFile, brought: &Brought, sequence: Option<u32>) {
+    let first = element.passes.iter().map(|p| p.id).max().unwrap_or(0) + 1;
+    let mut has_beauty = element.pass_of(Role::Beauty).is_some();
+    for (id, proposal) in (first..).zip(propose(file, stem(&brought.name))) {
+        let mut pass = pass_of(id, proposal, file, brought, sequence);
+        if pass.role == Role::Beauty && std::mem::replace(&mut has_beauty, true) {
+            pass.role = Role::Other;
+        }
+        element.passes.push(pass);
+    }
+    element.passes.sort_by_key(|p| p.role);
+}
+
+fn pass_of(
+    id: u32,
+    proposal: PassProposal,
+    file: &ImageFile,
+    brought: &Brought,
+    sequence: Option<u32>,
+) -> Pass {
+    let colour = matches!(proposal.role, Role::Beauty | Role::Albedo | Role::Clay);
+    let convention = Convention {
+        // What the file says of its colour holds for colour only.
+        colour: if colour { file.colour } else { Default::default() },
+        alpha: if proposal.role == Role::Beauty { file.alpha } else { Default::default() },
+        ..Convention::default()
+    };
+    Pass {
+        id,
+        name: plain(&proposal.name, 180),
+        role: proposal.role,
+        source: Source {
+            media: brought.media.clone(),
+            file: plain(&brought.name, 180),
+            part: proposal.part as u32,
+            channels: proposal.channels,
+            sequence,
+        },
+        convention,
+        repairs: Vec::new(),
+        accepted: Vec::new(),
+    }
+}
+
+/// Adds files to an element of a shot: frames of a sequence that it has already join it (a frame that is
+/// there is replaced), what is new becomes passes. Roles, conventions and steps stay.
+///
+/// # Errors
+/// Nothing that can be read.
+pub fn add_files(
+    shot: &mut Shot,
+    element: u32,
+    files: &[Brought],
+    opens: &dyn Opens,
+) -> Result<(), ShotError> {
+    let names: Vec<String> = files.iter().map(|f| f.name.clone()).collect();
+    let display = shot.display;
+    let found = shot.element_mut(element).ok_or(ShotError::Missing { what: "element", id: element })?;
+    for run in sets::group(&names).iter().flat_map(|s| &s.runs) {
+        if !join(found, run, files, opens, display) {
+            add_run(found, run, files, opens)?;
+        }
+    }
+    shot.frames = range_of(shot).or(shot.frames);
+    Ok(())
+}
+
+/// Puts the frames of a run into a sequence of the same name; false if there is none. A still of the same
+/// name is replaced where it stands.
+fn join(element: &mut Element, run: &Run, files: &[Brought], opens: &dyn Opens, display: Window) -> bool {
+    if !run.numbered {
+        let Some(file) = run.frames.first().and_then(|(_, at)| files.get(*at)) else { return true };
+        let mut same = false;
+        for source in element.passes.iter_mut().map(|p| &mut p.source).filter(|s| s.file == file.name) {
+            source.media = file.media.clone();
+            same = true;
+        }
+        return same;
+    }
+    let pattern = |name: &str| name.replace('#', "");
+    let Some(at) = element.sequences.iter().position(|s| pattern(&s.name) == pattern(&run.pattern)) else {
+        return false;
+    };
+    for &(number, place) in &run.frames {
+        let Some(file) = files.get(place).filter(|f| sound(element, f, opens, display)) else { continue };
+        let frame = SequenceFrame { number, media: file.media.clone(), file: plain(&file.name, 180) };
+        let frames = &mut element.sequences[at].frames;
+        match frames.binary_search_by_key(&number, |f| f.number) {
+            Ok(i) => frames[i] = frame,
+            Err(i) => frames.insert(i, frame),
+        }
+    }
+    true
+}
+
+/// A file's name without its ending.
+pub fn stem(name: &str) -> &str {
+    name.rsplit_once('.').map_or(name, |(stem, _)| stem)
+}
+
+/// At most `most` characters, none of them control characters.
+pub fn plain(text: &str, most: usize) -> String {
+    text.chars().filter(|c| !c.is_control()).take(most).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use jugata_core::{Raster, SampleKind};
+    use jugata_exchange::Part;
+    use jugata_exchange::file::{CameraHeader, Channel, FileFormat};
+
+    /// Files that exist by their names: "bad" cannot be read, "odd" has another size.
+    struct Made;
+
+    fn made(name: &str) -> Result<ImageFile, ShotError> {
+        if name.contains("bad") {
+            return Err(ShotError::Media(ExchangeError::NotAnImage));
+        }
+        let w = Window::of_size(if name.contains("odd") { 9 } else { 8 }, 6);
+        let channels: &[&str] = if name.contains("depth") { &["Z"] } else { &["B", "G", "R"] };
+        let plane = Arc::new(Raster::filled(w, 1, 0.5).into_data());
+        let channel =
+            |n: &&str| Channel { name: (*n).into(), kind: SampleKind::Half, samples: plane.clone() };
+        Ok(ImageFile {
+            format: FileFormat::Exr,
+            colour: Default::default(),
+            alpha: Default::default(),
+            notes: vec![],
+            display_window: w,
+            pixel_aspect: 1.0,
+            parts: vec![Part {
+                name: None,
+                data_window: w,
+                compression: String::new(),
+                lossy: None,
+                missing: vec![],
+                channels: channels.iter().map(channel).collect(),
+                camera: CameraHeader::default(),
+                attributes: vec![],
+            }],
+        })
+    }
+
+    impl Opens for Made {
+        fn open(&self, file: &Brought) -> Result<Arc<ImageFile>, ShotError> {
+            made(&file.name).map(Arc::new)
+        }
+
+        fn frame(&self, file: &Brought) -> Result<Window, ShotError> {
+            made(&file.name).map(|f| f.display_window)
+        }
+    }
+
+    fn files(names: &[&str]) -> Vec<Brought> {
+        names.iter().map(|n| Brought { name: (*n).into(), media: MediaId::of(n.as_bytes()) }).collect()
+    }
+
+    #[test]
+    fn files_become_elements_passes_and_sequences() {
+        let shot = shot_of_files(
+            &files(&[
+                "orrery_beauty.0001.exr",
+                "orrery_beauty.0002.exr",
+                "orrery_beauty.0004.exr",
+                "orrery_depth.0001.exr",
+                "orrery_depth.0002.exr",
+                "desk.exr",
+            ]),
+            &Made,
+        )
+        .unwrap();
+        crate::check::check(&shot).unwrap();
+        assert_eq!(shot.frames, Some(FrameRange { first: 1, last: 4 }));
+        let e = &shot.elements[0];
+        assert_eq!(
+            (e.name.as_str(), e.passes.len(), e.sequences.len(), shot.elements.len()),
+            ("orrery", 2, 2, 2)
+        );
+        assert_eq!(e.passes.iter().map(|p| p.role).collect::<Vec<_>>(), [Role::Beauty, Role::Depth]);
+        assert_eq!(e.notes, ["orrery_beauty.####.exr: frames 3 are missing; the frame before is shown."]);
+        // At frame 3 the beauty of 2 is held, and depth of 2.
+        let held = shot.at_frame(3);
+        assert_eq!(held.elements[0].passes[0].source.file, "orrery_beauty.0002.exr");
+        assert_eq!(shot.at_frame(4).elements[0].passes[0].source.file, "orrery_beauty.0004.exr");
+    }
+
+    #[test]
+    fn a_bad_or_odd_file_is_noted_and_spoils_nothing() {
+        let shot = shot_of_files(&files(&["a_bad.exr", "a.0001.exr", "a.0002.exr"]), &Made).unwrap();
+        assert_eq!(shot.elements.len(), 1);
+        let shot = shot_of_files(&files(&["a.bad.0001.exr", "a.bad.0002.exr", "b.exr"]), &Made).unwrap();
+        assert_eq!(shot.elements.len(), 1);
+        let mut odd = files(&["a.1.exr", "a.2.exr"]);
+        odd[1].name = "a.2.exr".into();
+        let shot = shot_of_files(&files(&["x.odd.1.exr", "x.odd.2.exr"]), &Made).unwrap();
+        assert!(shot.elements[0].notes.is_empty());
+        assert!(shot_of_files(&files(&["bad.exr"]), &Made).is_err());
+        assert!(shot_of_files(&[], &Made).is_err());
+    }
+
+    #[test]
+    fn more_frames_join_and_a_replaced_file_keeps_roles_and_steps() {
+        let mut shot = shot_of_files(&files(&["a.0001.exr", "a.0002.exr"]), &Made).unwrap();
+        shot.elements[0].passes[0].role = Role::Albedo;
+        add_files(&mut shot, 1, &files(&["a.0003.exr", "a_depth.0001.exr"]), &Made).unwrap();
+        let e = &shot.elements[0];
+        assert_eq!(e.sequences[0].frames.len(), 3);
+        assert_eq!(shot.frames, Some(FrameRange { first: 1, last: 3 }));
+        assert_eq!(e.passes.iter().map(|p| p.role).collect::<Vec<_>>(), [Role::Depth, Role::Albedo]);
+        let again = Brought { name: "a.0002.exr".into(), media: MediaId::of(b"anew") };
+        add_files(&mut shot, 1, &[again], &Made).unwrap();
+        assert_eq!(shot.elements[0].sequences[0].frames[1].media, MediaId::of(b"anew"));
+        crate::check::check(&shot).unwrap();
+    }
 }

@@ -8,7 +8,8 @@
 //! | [`engine`] | document + target + window + scale → raster, cached and cancellable |
 //! | [`media`] | where the bytes of a media file come from |
 //! | [`handoff`] | results as files |
-//! | [`intake`] | a new shot from a file |
+//! | [`intake`] | a new shot from files, and more files into a shot |
+//! | [`inspection`] | what files hold and what is wrong with them |
 //! | [`placing`] | putting a lamp by pointing at the picture |
 //! | [`error`] | what can go wrong, in sentences |
 
@@ -17,6 +18,7 @@ pub mod document;
 pub mod engine;
 pub mod error;
 pub mod handoff;
+pub mod inspection;
 pub mod intake;
 pub mod media;
 pub mod placing;

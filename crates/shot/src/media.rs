@@ -15,6 +15,20 @@ pub trait Library: Send + Sync {
     fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError>;
 }
 
+/// One file that is in memory already.
+#[derive(Debug)]
+pub struct Held(pub Vec<u8>);
+
+impl Library for Held {
+    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
+        if MediaId::of(&self.0) == source.media {
+            Ok(self.0.clone())
+        } else {
+            Err(ShotError::NoMedia { file: source.file.clone() })
+        }
+    }
+}
+
 /// Files in folders, found by the name they came under and accepted by their hash; also by hash alone in
 /// a media store's layout. For the command line.
 #[derive(Debug)]

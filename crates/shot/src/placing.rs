@@ -6,7 +6,7 @@ use crate::error::ShotError;
 use crate::steps::{LampKind, Relight, StepKind};
 use glam::{Vec2, Vec3};
 use jugata_core::lamp::highlight_direction;
-use jugata_core::{Role, Scale};
+use jugata_core::{Role, Scale, Window};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -24,7 +24,7 @@ struct Spot {
     position: Option<Vec3>,
 }
 
-/// The parameters of a relight after a click at full-resolution pixel `(x, y)`.
+/// The parameters of a relight after a click at full-resolution pixel `(x, y)` of a frame.
 ///
 /// # Errors
 /// No such element or step, a step that is not a relight, or no surface at that place.
@@ -32,16 +32,18 @@ pub fn place(
     engine: &Engine,
     shot: &Shot,
     (element, step): (u32, u32),
+    frame: i32,
     (x, y): (i32, i32),
     how: Place,
 ) -> Result<Relight, ShotError> {
+    let shot = shot.at_frame(frame);
     let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
     let found = element.step(step).ok_or(ShotError::Missing { what: "step", id: step })?;
     let StepKind::Relight(relight) = &found.does else {
         return Err(refuse(step, "it has no lamp to place"));
     };
-    let spot =
-        surface(engine, element, x, y)?.ok_or_else(|| refuse(step, "there is no surface at that place"))?;
+    let spot = surface(engine, element, shot.display, (x, y))?
+        .ok_or_else(|| refuse(step, "there is no surface at that place"))?;
     match how {
         Place::Highlight => {
             highlight(relight, &spot).ok_or_else(|| refuse(step, "that surface is seen from behind"))
@@ -53,10 +55,15 @@ fn refuse(step: u32, what: &str) -> ShotError {
     ShotError::Parameter { place: format!("Step {step}"), what: what.into() }
 }
 
-fn surface(engine: &Engine, element: &Element, x: i32, y: i32) -> Result<Option<Spot>, ShotError> {
+fn surface(
+    engine: &Engine,
+    element: &Element,
+    display: Window,
+    (x, y): (i32, i32),
+) -> Result<Option<Spot>, ShotError> {
     let sample = |role| -> Result<Option<Vec<f32>>, ShotError> {
         let Some(pass) = element.pass_of(role) else { return Ok(None) };
-        Ok(engine.pass(element, pass, Scale::FULL, None)?.pixel(x, y))
+        Ok(engine.pass(element, pass, Scale::FULL, display, None)?.pixel(x, y))
     };
     let Some(n) = sample(Role::Normal)? else { return Ok(None) };
     let normal = Vec3::from_slice(&n);

@@ -13,12 +13,35 @@ fn shot() -> Shot {
         file: "orrery.exr".into(),
         part: 0,
         channels: vec!["R".into(), "G".into(), "B".into(), "A".into()],
+        sequence: None,
     };
-    let pass =
-        Pass { id: 1, name: "beauty".into(), role: Role::Beauty, source, convention: Default::default() };
+    let pass = Pass {
+        id: 1,
+        name: "beauty".into(),
+        role: Role::Beauty,
+        source,
+        convention: Default::default(),
+        repairs: vec![],
+        accepted: vec![],
+    };
     let steps = catalogue().into_iter().zip(1..).map(|(k, id)| Step::new(id, k.defaults)).collect();
-    let element = Element { id: 1, name: "orrery".into(), camera: None, passes: vec![pass], steps };
-    Shot { format: 1, name: "Orrery".into(), display: Window::of_size(16, 9), elements: vec![element] }
+    let element = Element {
+        id: 1,
+        name: "orrery".into(),
+        camera: None,
+        passes: vec![pass],
+        notes: vec![],
+        sequences: vec![],
+        steps,
+    };
+    Shot {
+        format: 1,
+        name: "Orrery".into(),
+        display: Window::of_size(16, 9),
+        frames: None,
+        rate: 24.0,
+        elements: vec![element],
+    }
 }
 
 fn refused(change: impl FnOnce(&mut Shot)) -> String {
@@ -104,12 +127,18 @@ fn steps_read_as_sentences() {
 }
 
 #[test]
-fn the_schema_is_what_is_published() {
-    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/shot.schema.json");
+fn the_schemas_are_what_is_published() {
+    published("shot.schema.json", schema());
+    published("inspect.schema.json", jugata_shot::inspection::schema());
+}
+
+#[track_caller]
+fn published(name: &str, schema: serde_json::Value) {
+    let path = format!("{}/../../docs/{name}", env!("CARGO_MANIFEST_DIR"));
     if std::env::var_os("JUGATA_UPDATE").is_some() {
-        std::fs::write(path, serde_json::to_string_pretty(&schema()).unwrap() + "\n").unwrap();
+        std::fs::write(path, serde_json::to_string_pretty(&schema).unwrap() + "\n").unwrap();
         return;
     }
     let published: serde_json::Value = serde_json::from_str(&std::fs::read_to_string(path).unwrap()).unwrap();
-    assert!(published == schema(), "docs/shot.schema.json is not current: run `make types`");
+    assert!(published == schema, "docs/{name} is not current: run `make types`");
 }

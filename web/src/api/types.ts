@@ -13,6 +13,11 @@ export type AlbedoFrom = "pass" | "picture";
 export type AlphaState = "premultiplied" | "straight";
 
 /**
+ * A stored channel with a sign.
+ */
+export type Axis = "x" | "-x" | "y" | "-y" | "z" | "-z";
+
+/**
  * What lies behind a transparent picture.
  */
 export type Backdrop = "grey" | "black" | "white" | "checker" | "loud";
@@ -51,24 +56,107 @@ centre_x: number,
 /**
  * Where the view axis meets the picture, px from the top.
  */
-centre_y: number, };
+centre_y: number, 
+/**
+ * Rows of the 3×4 matrix from the world into camera space (column vectors), where it is known.
+ */
+world?: Array<number>, };
+
+/**
+ * The encoding and primaries of a stored picture.
+ */
+export type ColourSpace = "linear" | "srgb" | "rec709" | "acescg";
 
 /**
  * The convention of a pass. Fields that do not concern its role are ignored.
  */
 export type Convention = { 
 /**
- * For the beauty.
+ * Colour: encoding and primaries.
+ */
+colour: ColourSpace, 
+/**
+ * Beauty: alpha.
  */
 alpha: AlphaState, 
 /**
- * For normals.
+ * Data: a curve to take off.
+ */
+curve: Curve, 
+/**
+ * Normals: coding.
  */
 normal: NormalCoding, 
 /**
- * For depth.
+ * Normals and position: space.
  */
-depth: DepthMeasure, };
+space: Space, 
+/**
+ * Normals and position: which stored channel is right, up, and toward the viewer.
+ */
+axes: Array<Axis>, 
+/**
+ * Depth: what it measures.
+ */
+depth: DepthMeasure, 
+/**
+ * Depth: how it is stored.
+ */
+depth_coding: DepthCoding, 
+/**
+ * Depth of 0..1: where the range begins, scene units.
+ */
+near: number, 
+/**
+ * Depth of 0..1: where the range ends, scene units.
+ */
+far: number, 
+/**
+ * Depth and position: scene units for a stored unit.
+ */
+unit: number, 
+/**
+ * Depth: the stored value that means "nothing here".
+ */
+background: number | null, 
+/**
+ * UV and ST map: where v = 0 lies.
+ */
+uv_origin: UvOrigin, 
+/**
+ * UV: what becomes of coordinates outside 0..1.
+ */
+uv_wrap: Wrap, 
+/**
+ * Motion: unit.
+ */
+motion_unit: MotionUnit, 
+/**
+ * Motion: coding; 0..1 means ½ for no motion.
+ */
+motion_coding: NormalCoding, 
+/**
+ * Motion: factors on both axes.
+ */
+motion_scale: [number, number], 
+/**
+ * Motion: which way the second axis runs.
+ */
+motion_y: MotionY, 
+/**
+ * Motion: what it leads to.
+ */
+motion_time: MotionTime, };
+
+/**
+ * A curve that was wrongly put on data, and is taken off.
+ */
+export type Curve = "none" | "srgb_applied" | "srgb_removed";
+
+/**
+ * How a depth was stored.
+ */
+export type DepthCoding = "units" | "near_white" | "near_black" | "inverse" | "normalised_inverse";
 
 /**
  * What a depth measures.
@@ -113,6 +201,14 @@ camera: Camera | null,
  */
 passes: Array<Pass>, 
 /**
+ * What was noted when its files came in, in sentences.
+ */
+notes?: Array<string>, 
+/**
+ * Numbered files that passes take their frames from.
+ */
+sequences?: Array<Sequence>, 
+/**
  * Changes, in the order in which they happen.
  */
 steps: Array<Step>, };
@@ -127,9 +223,27 @@ export type Exposure = {
 stops: number, };
 
 /**
+ * What can be wrong with a pass.
+ */
+export type FindingKind = "not_finite" | "too_few_levels" | "antialiased" | "depth_direction" | "depth_clipped" | "along_ray" | "normals_coded" | "normals_length" | "normals_axes" | "world_space" | "uv_flipped" | "uv_range" | "motion_scale" | "alpha" | "colour_managed" | "disagrees" | "lossy";
+
+/**
  * What to write.
  */
 export type Format = "exr_float" | "exr_half" | "png16";
+
+/**
+ * First and last frame of a shot.
+ */
+export type FrameRange = { 
+/**
+ * First frame.
+ */
+first: number, 
+/**
+ * Last frame.
+ */
+last: number, };
 
 /**
  * How a step meets the picture.
@@ -237,6 +351,10 @@ target: Target,
  */
 window: Window | null, 
 /**
+ * Frame; the first if not said.
+ */
+frame?: number, 
+/**
  * Proxy scale: how often the size is halved.
  */
 scale: Scale, 
@@ -245,14 +363,50 @@ scale: Scale,
  */
 view: View, 
 /**
+ * A finding whose place is marked on the picture.
+ */
+mark?: Mark, 
+/**
  * The pane that waits; a newer request of the same pane cancels this one.
  */
 viewer: string | null, };
 
 /**
+ * A finding on a picture.
+ */
+export type Mark = { 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The pass.
+ */
+pass: number, 
+/**
+ * What was found.
+ */
+finding: FindingKind, };
+
+/**
  * BLAKE3 hash of a file's bytes: 64 hexadecimal digits in lower case.
  */
 export type MediaId = string;
+
+/**
+ * What motion leads to.
+ */
+export type MotionTime = "forward" | "backward";
+
+/**
+ * The unit of motion.
+ */
+export type MotionUnit = "px" | "width" | "size";
+
+/**
+ * Which way the second axis of motion runs.
+ */
+export type MotionY = "down" | "up";
 
 /**
  * How directions were stored.
@@ -282,7 +436,15 @@ source: Source,
 /**
  * How they are stored.
  */
-convention: Convention, };
+convention: Convention, 
+/**
+ * What is put right before anything reads it, in order.
+ */
+repairs?: Array<Repair>, 
+/**
+ * Findings that somebody has seen and left as they are.
+ */
+accepted?: Array<FindingKind>, };
 
 /**
  * Values of a pass at one pixel.
@@ -330,6 +492,10 @@ element: number,
  * The relight.
  */
 step: number, 
+/**
+ * Frame; the first if not said.
+ */
+frame?: number, 
 /**
  * Full-resolution px.
  */
@@ -441,6 +607,19 @@ specular: number,
 roughness: number, };
 
 /**
+ * One repair.
+ */
+export type Repair = { "kind": "fill" } | { "kind": "snap_edges" } | { "kind": "shift", 
+/**
+ * To the right.
+ */
+x: number, 
+/**
+ * Down.
+ */
+y: number, } | { "kind": "fit" };
+
+/**
  * A revision in the history.
  */
 export type RevisionSummary = { 
@@ -464,7 +643,7 @@ made_at: string, };
 /**
  * The meaning of a pass, in canonical form (see the conventions in the crate documentation).
  */
-export type Role = "beauty" | "alpha" | "depth" | "normal" | "position" | "uv" | "motion" | "object_id" | "albedo" | "clay" | "shadow" | "height" | "st_map" | "other";
+export type Role = "beauty" | "alpha" | "depth" | "normal" | "position" | "rest" | "uv" | "motion" | "object_id" | "hashed_id" | "albedo" | "clay" | "shadow" | "height" | "st_map" | "other";
 
 /**
  * A failure in one sentence.
@@ -498,6 +677,40 @@ step: number,
 text: string, };
 
 /**
+ * Numbered files of one kind.
+ */
+export type Sequence = { 
+/**
+ * Number that stays with the sequence.
+ */
+id: number, 
+/**
+ * Name with `#` for the digits of the frame number.
+ */
+name: string, 
+/**
+ * The files, by ascending frame number.
+ */
+frames: Array<SequenceFrame>, };
+
+/**
+ * One file of a sequence.
+ */
+export type SequenceFrame = { 
+/**
+ * Frame number.
+ */
+number: number, 
+/**
+ * The file, by what is in it.
+ */
+media: MediaId, 
+/**
+ * The name under which it came.
+ */
+file: string, };
+
+/**
  * A shot: elements over each other, the first lowest.
  */
 export type Shot = { 
@@ -513,6 +726,14 @@ name: string,
  * The frame, full-resolution px.
  */
 display: Window, 
+/**
+ * First and last frame; a still has none.
+ */
+frames?: FrameRange, 
+/**
+ * Frames a second.
+ */
+rate: number, 
 /**
  * Elements, lowest first.
  */
@@ -587,7 +808,16 @@ part: number,
 /**
  * Channel names in canonical order.
  */
-channels: Array<string>, };
+channels: Array<string>, 
+/**
+ * The sequence of the element that it takes its frames from; `media` and `file` are then the first.
+ */
+sequence?: number, };
+
+/**
+ * The axes that directions and places are given in.
+ */
+export type Space = "camera" | "world";
 
 /**
  * One change.
@@ -658,7 +888,24 @@ element: number,
 /**
  * The step.
  */
-step: number, };
+step: number, } | { "kind": "finding", 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The pass.
+ */
+pass: number, 
+/**
+ * What was found.
+ */
+finding: FindingKind, };
+
+/**
+ * Where v = 0 lies.
+ */
+export type UvOrigin = "bottom" | "top";
 
 /**
  * How to show a pass.
@@ -708,3 +955,8 @@ width: number,
  * Rows.
  */
 height: number, };
+
+/**
+ * What becomes of coordinates outside 0..1.
+ */
+export type Wrap = "keep" | "repeat" | "clamp";

@@ -1,6 +1,7 @@
 //! Routes by noun.
 
 mod handoff;
+mod media;
 mod pages;
 mod pictures;
 mod shots;
@@ -24,6 +25,11 @@ pub fn all() -> Vec<Route> {
         pages::asset,
         shots::list,
         shots::bring_in,
+        shots::from_files,
+        shots::add_files,
+        shots::findings,
+        shots::passes,
+        media::bring,
         shots::load,
         shots::edit,
         shots::undo,

@@ -79,18 +79,24 @@ pub async fn preview(rooms: &Shared, preview: Body<'_, Preview>, known: Known) -
 
 fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Picture, Failure> {
     let mut wanted = Wanted::frame(shot, look.target, look.scale);
+    wanted.frame = look.frame.unwrap_or(wanted.frame);
     wanted.window = bounded(look.window.unwrap_or(wanted.window))?;
     check_view(look)?;
     wanted.cancel = rooms.viewers.newest(look.viewer.as_deref());
     let content = rooms.engine.content(shot, &wanted)?.to_hex();
-    let shown = serde_json::to_string(&look.view).unwrap_or_default();
+    let shown = serde_json::to_string(&(&look.view, &look.mark)).unwrap_or_default();
     let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));
     if known.0.as_deref() == Some(&tag) {
         return Ok(Picture::new(Err((Status::NotModified, ())), tag));
     }
     let made = rooms.engine.evaluate(shot, &wanted)?;
-    let pixels = view::render(&made.raster, made.role, look.view, look.scale.step(), &wanted.cancel)
+    let mut pixels = view::render(&made.raster, made.role, look.view, look.scale.step(), &wanted.cancel)
         .map_err(ShotError::from)?;
+    if let Some(mark) = look.mark {
+        let target = Target::Finding { element: mark.element, pass: mark.pass, finding: mark.finding };
+        let place = rooms.engine.evaluate(shot, &Wanted { target, ..wanted.clone() })?;
+        view::mark(&mut pixels, &place.raster);
+    }
     let png = png_write::screen(wanted.window.width, wanted.window.height, &pixels)?;
     Ok(Picture::new(Ok((ContentType::PNG, png)), tag))
 }
@@ -118,28 +124,36 @@ fn check_view(look: &Look) -> Result<(), Failure> {
 }
 
 /// Numbers under the crosshair at full-resolution pixel `(x, y)`.
-#[get("/api/shots/<id>/revisions/<number>/probe?<element>&<x>&<y>")]
+#[get("/api/shots/<id>/revisions/<number>/probe?<element>&<frame>&<x>&<y>")]
 pub async fn probe(
     rooms: &Shared,
     id: Uuid,
     number: i32,
     element: u32,
+    frame: Option<i32>,
     x: i32,
     y: i32,
 ) -> Result<Json<Probe>, Failure> {
     work(rooms, move |r| {
         let shot = r.store.revision(id, number)?;
-        let passes = r.engine.probe(&shot, element, x, y)?;
-        let result = pixel(&r.engine, &shot, Target::Shot, x, y)?;
-        let untouched = pixel(&r.engine, &shot, Target::Untouched { element }, x, y)?;
+        let frame = frame.unwrap_or(shot.first_frame());
+        let passes = r.engine.probe(&shot, element, frame, (x, y))?;
+        let result = pixel(&r.engine, &shot, Target::Shot, frame, (x, y))?;
+        let untouched = pixel(&r.engine, &shot, Target::Untouched { element }, frame, (x, y))?;
         Ok::<_, Failure>(Json(Probe { passes, result, untouched }))
     })
     .await
 }
 
-fn pixel(engine: &Engine, shot: &Shot, target: Target, x: i32, y: i32) -> Result<Vec<f32>, ShotError> {
+fn pixel(
+    engine: &Engine,
+    shot: &Shot,
+    target: Target,
+    frame: i32,
+    (x, y): (i32, i32),
+) -> Result<Vec<f32>, ShotError> {
     let window = Window::new(x, y, 1, 1);
-    let wanted = Wanted { window, ..Wanted::frame(shot, target, Scale::FULL) };
+    let wanted = Wanted { window, frame, ..Wanted::frame(shot, target, Scale::FULL) };
     Ok(engine.evaluate(shot, &wanted)?.raster.data().to_vec())
 }
 
@@ -150,7 +164,8 @@ pub async fn place(rooms: &Shared, ask: Body<'_, PlaceLamp>) -> Result<Json<Plac
     check::check(&ask.shot)?;
     work(rooms, move |r| {
         let at = (ask.element, ask.step);
-        let relight = placing::place(&r.engine, &ask.shot, at, (ask.x, ask.y), ask.how)?;
+        let frame = ask.frame.unwrap_or(ask.shot.first_frame());
+        let relight = placing::place(&r.engine, &ask.shot, at, frame, (ask.x, ask.y), ask.how)?;
         Ok::<_, ShotError>(Json(Placed { relight }))
     })
     .await

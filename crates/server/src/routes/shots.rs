@@ -2,10 +2,13 @@
 
 use super::{Shared, work};
 use crate::error::Failure;
-use crate::wire::{BroughtIn, Edit, RevisionSummary, ShotState, ShotSummary, Walk};
-use jugata_exchange::{ExchangeError, ImageFile};
-use jugata_shot::intake;
-use rocket::data::{Data, ToByteUnit};
+use crate::wire::{
+    self, BroughtIn, Edit, Files, FindingSaid, MoreFiles, PassFacts, RevisionSummary, ShotState, ShotSummary,
+    Walk,
+};
+use jugata_shot::ShotError;
+use jugata_shot::intake::{self, Brought};
+use rocket::data::Data;
 use rocket::http::Status;
 use rocket::serde::json::{Error as JsonError, Json};
 use rocket::serde::uuid::Uuid;
@@ -30,39 +33,102 @@ pub async fn list(rooms: &Shared) -> Result<Json<Vec<ShotSummary>>, Failure> {
     Ok(Json(rows.into_iter().map(Into::into).collect()))
 }
 
-/// Brings an EXR in as a new shot. The body is the file.
+/// Brings one file in as a new shot. The body is the file.
 #[post("/api/shots?<name>", data = "<data>")]
 pub async fn bring_in(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<BroughtIn>, Failure> {
-    let most = rooms.config.upload_bytes;
-    let name: String = name.rsplit(['/', '\\']).next().unwrap_or(name).chars().take(180).collect();
-    if name.trim().is_empty() {
-        return Err(Failure::new(Status::UnprocessableEntity, "The file has no name."));
-    }
-    let got = data
-        .open(most.bytes())
-        .into_bytes()
-        .await
-        .map_err(|_| Failure::new(Status::BadRequest, "The file did not arrive whole; send it again."))?;
-    if !got.is_complete() {
-        let sentence = format!("The file is larger than the {} MiB that are taken at once.", most >> 20);
-        return Err(Failure::new(Status::PayloadTooLarge, sentence));
-    }
-    let bytes = got.into_inner();
-    let limits = rooms.config.limits;
-    let (bytes, file) = work(rooms, move |_| {
-        let file: ImageFile = jugata_exchange::read(&bytes, &limits)?;
-        Ok::<_, ExchangeError>((bytes, file))
+    let file = super::media::take(rooms, name, data).await?.file;
+    make(rooms, vec![file]).await
+}
+
+/// Makes a shot of files that are in the media store.
+#[post("/api/shots/from", data = "<files>", rank = 1)]
+pub async fn from_files(rooms: &Shared, files: Body<'_, Files>) -> Result<Json<BroughtIn>, Failure> {
+    make(rooms, body(files)?.files).await
+}
+
+async fn make(rooms: &Shared, files: Vec<Brought>) -> Result<Json<BroughtIn>, Failure> {
+    bounded(&files)?;
+    let id = work(rooms, move |r| {
+        let shot = intake::shot_of_files(&files, r.engine.as_ref())?;
+        let label = match files.as_slice() {
+            [one] => format!("Bring in {}", one.name),
+            many => format!("Bring in {} files", many.len()),
+        };
+        Ok::<_, Failure>(r.store.create(&shot, &label)?)
     })
     .await?;
-    let size = bytes.len() as u64;
-    let id = rooms.media.put(bytes).await?;
-    let shot = work(rooms, move |r| {
-        let shot = intake::shot_of(&file, &name, id.clone());
-        r.store.note_media(&id, &name, size)?;
-        r.store.create(&shot, &format!("Bring in {name}"))
+    Ok(Json(BroughtIn { id }))
+}
+
+/// Files join an element: further frames, replaced files, new passes. Roles and steps stay.
+#[post("/api/shots/<id>/files", data = "<more>")]
+pub async fn add_files(
+    rooms: &Shared,
+    id: Uuid,
+    more: Body<'_, MoreFiles>,
+) -> Result<Json<ShotState>, Failure> {
+    let more = body(more)?;
+    bounded(&more.files)?;
+    let loaded = work(rooms, move |r| {
+        let mut shot = r.store.load(id)?.shot;
+        intake::add_files(&mut shot, more.element, &more.files, r.engine.as_ref())?;
+        let label = match more.files.as_slice() {
+            [one] => format!("Add {}", one.name),
+            many => format!("Add {} files", many.len()),
+        };
+        Ok::<_, Failure>(r.store.append(id, more.base, &label, &shot)?)
     })
     .await?;
-    Ok(Json(BroughtIn { id: shot }))
+    Ok(Json(ShotState::new(id, loaded)))
+}
+
+/// Most files that come at once.
+const FILES: usize = 20_000;
+
+fn bounded(files: &[Brought]) -> Result<(), Failure> {
+    let refuse = |what: String| Err(Failure::new(Status::UnprocessableEntity, what));
+    if files.len() > FILES {
+        return refuse(format!("{} files are more than the {FILES} that are taken at once.", files.len()));
+    }
+    match files.iter().find(|f| !f.media.is_sound() || f.name.chars().count() > 180) {
+        Some(f) => refuse(format!("{}: its name or its hash is not possible.", intake::plain(&f.name, 60))),
+        None => Ok(()),
+    }
+}
+
+/// What the checks say of an element at a frame.
+#[get("/api/shots/<id>/revisions/<number>/findings?<element>&<frame>")]
+pub async fn findings(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    element: u32,
+    frame: Option<i32>,
+) -> Result<Json<Vec<FindingSaid>>, Failure> {
+    work(rooms, move |r| {
+        let shot = r.store.revision(id, number)?;
+        let found = r.engine.findings(&shot, element, frame.unwrap_or(shot.first_frame()))?;
+        let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
+        Ok::<_, Failure>(Json(wire::findings(element, &found)))
+    })
+    .await
+}
+
+/// What is known of an element's stored passes at a frame.
+#[get("/api/shots/<id>/revisions/<number>/passes?<element>&<frame>")]
+pub async fn passes(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    element: u32,
+    frame: Option<i32>,
+) -> Result<Json<Vec<PassFacts>>, Failure> {
+    work(rooms, move |r| {
+        let shot = r.store.revision(id, number)?;
+        let facts = r.engine.facts(&shot, element, frame.unwrap_or(shot.first_frame()))?;
+        Ok::<_, Failure>(Json(facts.into_iter().map(Into::into).collect()))
+    })
+    .await
 }
 
 #[get("/api/shots/<id>")]

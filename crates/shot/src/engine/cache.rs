@@ -3,6 +3,7 @@
 use super::key::ContentHash;
 use crate::document::MediaId;
 use jugata_core::Raster;
+use jugata_core::checks::Finding;
 use jugata_exchange::ImageFile;
 use moka::policy::EvictionPolicy;
 use moka::sync::Cache;
@@ -29,6 +30,8 @@ pub(super) struct Caches {
     pub files: Cache<MediaId, Arc<ImageFile>>,
     /// Rasters by what made them.
     pub results: Cache<ContentHash, Arc<Raster>>,
+    /// Findings by the passes that they are about.
+    pub findings: Cache<ContentHash, Arc<Vec<Finding>>>,
 }
 
 /// A cache that drops what was used longest ago. (The crate's default keeps what is asked for most, which
@@ -49,6 +52,9 @@ impl Caches {
         Self {
             files: bounded(sizes.files, |f: &Arc<ImageFile>| f.bytes()),
             results: bounded(sizes.results, |r: &Arc<Raster>| r.bytes()),
+            findings: bounded(sizes.results / 8, |f: &Arc<Vec<Finding>>| {
+                f.iter().map(|f| 512 + f.place.as_ref().map_or(0, |p| p.bytes())).sum()
+            }),
         }
     }
 }

@@ -1,5 +1,6 @@
 //! The walk through the steps.
 
+use super::findings;
 use super::key::{self, ContentHash};
 use super::planes::{note, on_window};
 use super::{Engine, Event, Request, Target};
@@ -41,8 +42,11 @@ pub(super) fn evaluate(engine: &Engine, shot: &Shot, request: &Request) -> Resul
         Target::Pass { element, pass } => {
             let element = key::element_of(shot, element)?;
             let pass = key::pass_of(element, pass)?;
-            let whole = engine.pass(element, pass, request.scale, Some(request))?;
+            let whole = engine.pass(element, pass, request.scale, request.display, Some(request))?;
             made(on_window(whole, pass.role, request), pass.role)
+        }
+        Target::Finding { element, pass, finding } => {
+            made(findings::place(engine, shot, (element, pass, finding), request)?, Role::Alpha)
         }
         Target::Limit { element, step } => {
             let element = key::element_of(shot, element)?;
@@ -188,7 +192,7 @@ fn averaged(
     make: impl Fn(&Raster) -> Result<Raster, jugata_core::ShapeError>,
 ) -> Result<Raster, ShotError> {
     let Some(pass) = element.pass_of(role) else { return Err(lacks(element, step, role)) };
-    let full = engine.pass(element, pass, Scale::FULL, Some(request))?;
+    let full = engine.pass(element, pass, Scale::FULL, request.display, Some(request))?;
     let n = request.scale.step();
     let w = request.window;
     let covered = Window::from_edges(
@@ -212,6 +216,8 @@ mod tests {
             target: Target::Shot,
             window: Window::new(10, 10, 20, 20),
             scale: Scale::halved(2).unwrap(),
+            frame: 0,
+            display: frame,
             cancel: jugata_core::Cancel::new(),
             trace: None,
         };

@@ -7,7 +7,7 @@ use jugata_core::{Role, Scale, Window};
 use serde::Serialize;
 
 /// Raised when the engine itself gives other pixels for the same document.
-const ENGINE_VERSION: u32 = 1;
+const ENGINE_VERSION: u32 = 2;
 
 /// Hash of what made a raster.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -17,6 +17,11 @@ impl ContentHash {
     /// As hexadecimal digits.
     pub fn to_hex(self) -> String {
         blake3::Hash::from(self.0).to_hex().to_string()
+    }
+
+    /// The hash of this content and another.
+    pub fn and(self, other: Self) -> Self {
+        of(&("and", self.0, other.0))
     }
 
     /// The hash of this content on a window at a scale.
@@ -38,7 +43,13 @@ fn of(what: &impl Serialize) -> ContentHash {
 /// Content of a pass, at any window.
 pub(super) fn of_pass(element: &Element, pass: &Pass) -> ContentHash {
     let s = &pass.source;
-    of(&("pass", &s.media, s.part, &s.channels, pass.role, pass.convention, element.camera))
+    of(&("pass", &s.media, s.part, &s.channels, pass.role, pass.convention, &pass.repairs, element.camera))
+}
+
+/// Content of all passes of an element, in a frame.
+pub(super) fn of_passes(element: &Element, display: Window) -> ContentHash {
+    let all: Vec<_> = element.passes.iter().map(|p| (p.id, &p.name, of_pass(element, p).0)).collect();
+    of(&("passes", all, display))
 }
 
 /// Content of what an element offers for a role: its pass, or what is derived for it.
@@ -114,6 +125,11 @@ pub(super) fn of_target(shot: &Shot, target: Target) -> Result<ContentHash, Shot
         Target::Pass { element, pass } => {
             let element = element_of(shot, element)?;
             Ok(of(&("shown", of_pass(element, pass_of(element, pass)?).0)))
+        }
+        Target::Finding { element, pass, finding } => {
+            let element = element_of(shot, element)?;
+            pass_of(element, pass)?;
+            Ok(of(&("finding", of_passes(element, shot.display).0, pass, finding)))
         }
         Target::Limit { element, step } => {
             let element = element_of(shot, element)?;

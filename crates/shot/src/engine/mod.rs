@@ -7,12 +7,15 @@
 
 mod cache;
 mod evaluate;
+mod facts;
+mod findings;
 mod key;
 mod planes;
 mod probe;
 
 pub use cache::CacheSizes;
 pub use evaluate::Evaluated;
+pub use facts::Facts;
 pub use key::ContentHash;
 pub use probe::PassValues;
 
@@ -20,6 +23,7 @@ use crate::document::Shot;
 use crate::error::ShotError;
 use crate::media::Library;
 use cache::Caches;
+use jugata_core::checks::{Finding, FindingKind};
 use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_exchange::Limits;
 use serde::{Deserialize, Serialize};
@@ -65,6 +69,15 @@ pub enum Target {
         /// The step.
         step: u32,
     },
+    /// Where a finding was found on a pass: 1 there, 0 elsewhere.
+    Finding {
+        /// The element.
+        element: u32,
+        /// The pass.
+        pass: u32,
+        /// What was found.
+        finding: FindingKind,
+    },
 }
 
 /// What is wanted, and how large.
@@ -76,6 +89,10 @@ pub struct Request {
     pub window: Window,
     /// Proxy scale.
     pub scale: Scale,
+    /// Frame number; a still is the same at every frame.
+    pub frame: i32,
+    /// The shot's frame, full-resolution px.
+    pub display: Window,
     /// Pulled when nobody waits any more.
     pub cancel: Cancel,
     /// Where to note what was done, for tests.
@@ -85,7 +102,8 @@ pub struct Request {
 impl Request {
     /// The whole frame of a target.
     pub fn frame(shot: &Shot, target: Target, scale: Scale) -> Self {
-        Self { target, window: scale.window(shot.display), scale, cancel: Cancel::new(), trace: None }
+        let (window, frame) = (scale.window(shot.display), shot.first_frame());
+        Self { target, window, scale, frame, display: shot.display, cancel: Cancel::new(), trace: None }
     }
 }
 
@@ -130,7 +148,7 @@ impl Engine {
     /// # Errors
     /// Missing elements, steps, passes or files; unreadable files; cancellation.
     pub fn evaluate(&self, shot: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
-        evaluate::evaluate(self, shot, request)
+        evaluate::evaluate(self, &shot.at_frame(request.frame), request)
     }
 
     /// Hash of everything that decides the pixels of a request, without computing them.
@@ -138,15 +156,37 @@ impl Engine {
     /// # Errors
     /// Missing elements, steps or passes.
     pub fn content(&self, shot: &Shot, request: &Request) -> Result<ContentHash, ShotError> {
-        Ok(key::of_target(shot, request.target)?.at(request.window, request.scale))
+        Ok(key::of_target(&shot.at_frame(request.frame), request.target)?.at(request.window, request.scale))
     }
 
-    /// Values of every pass of an element at a full-resolution pixel.
+    /// Values of every pass of an element at a full-resolution pixel of a frame.
     ///
     /// # Errors
     /// A missing element or file.
-    pub fn probe(&self, shot: &Shot, element: u32, x: i32, y: i32) -> Result<Vec<PassValues>, ShotError> {
-        probe::probe(self, shot, element, x, y)
+    pub fn probe(
+        &self,
+        shot: &Shot,
+        element: u32,
+        frame: i32,
+        (x, y): (i32, i32),
+    ) -> Result<Vec<PassValues>, ShotError> {
+        probe::probe(self, &shot.at_frame(frame), element, x, y)
+    }
+
+    /// What is known of an element's stored passes at a frame.
+    ///
+    /// # Errors
+    /// A missing element or file.
+    pub fn facts(&self, shot: &Shot, element: u32, frame: i32) -> Result<Vec<Facts>, ShotError> {
+        facts::facts(self, &shot.at_frame(frame), element)
+    }
+
+    /// What the checks say of an element's passes at a frame; kept until a pass or its reading changes.
+    ///
+    /// # Errors
+    /// A missing element or file.
+    pub fn findings(&self, shot: &Shot, element: u32, frame: i32) -> Result<Arc<Vec<Finding>>, ShotError> {
+        findings::findings(self, shot, element, frame)
     }
 
     fn keep(

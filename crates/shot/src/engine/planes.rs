@@ -1,39 +1,45 @@
 //! Passes: read once, brought into canonical form, kept at each scale.
 
 use super::{Engine, Event, Request, key};
-use crate::document::{Element, Pass};
+use crate::document::{Element, Pass, Source};
 use crate::error::ShotError;
-use jugata_core::{Raster, Role, Scale, convention, scale};
-use jugata_exchange::{ExchangeError, ImageFile};
+use crate::intake::{Brought, Opens};
+use jugata_core::convention::{Setting, canonical};
+use jugata_core::{Raster, Role, Scale, Window, repair, scale};
+use jugata_exchange::{ExchangeError, ImageFile, Part};
 use std::sync::Arc;
 
 impl Engine {
-    /// The decoded file of a pass, read once however many ask at the same time.
+    /// The decoded file of a pass.
     pub(super) fn file(&self, pass: &Pass) -> Result<Arc<ImageFile>, ShotError> {
-        let media = &pass.source.media;
-        if let Some(file) = self.caches.files.get(media) {
+        self.media(&pass.source)
+    }
+
+    /// A decoded file by its hash, read once however many ask at the same time.
+    ///
+    /// # Errors
+    /// A file that is not at hand or not readable.
+    pub fn media(&self, source: &Source) -> Result<Arc<ImageFile>, ShotError> {
+        if let Some(file) = self.caches.files.get(&source.media) {
             return Ok(file);
         }
         let load = || {
-            let bytes = self.library.bytes(&pass.source)?;
+            let bytes = self.library.bytes(source)?;
             Ok(Arc::new(jugata_exchange::read(&bytes, &self.limits)?))
         };
         self.caches
             .files
-            .try_get_with(media.clone(), load)
+            .try_get_with(source.media.clone(), load)
             .map_err(|e| Arc::try_unwrap(e).unwrap_or_else(ShotError::Shared))
     }
 
-    /// The planes of a pass as they are stored.
-    pub(super) fn stored(&self, pass: &Pass) -> Result<Raster, ShotError> {
+    /// The planes of a pass as they are stored, but for repairs of place and holes.
+    pub(super) fn stored(&self, pass: &Pass, display: Window) -> Result<Raster, ShotError> {
         let file = self.file(pass)?;
-        let damaged = |what: String| ShotError::Media(ExchangeError::Damaged { what });
-        let part = file
-            .parts
-            .get(pass.source.part as usize)
-            .ok_or_else(|| damaged(format!("{} has no part {}", pass.source.file, pass.source.part)))?;
-        part.raster(&pass.source.channels)
-            .map_err(|name| damaged(format!("{} has no channel {name}", pass.source.file)))
+        let stored = part_of(&file, pass)?
+            .raster(&pass.source.channels)
+            .map_err(|name| damaged(format!("{} has no channel {name}", pass.source.file)))?;
+        Ok(repair::on_stored(stored, pass.role, &pass.repairs, display))
     }
 
     /// A whole pass in canonical form at a scale.
@@ -42,16 +48,17 @@ impl Engine {
         element: &Element,
         pass: &Pass,
         at: Scale,
+        display: Window,
         request: Option<&Request>,
     ) -> Result<Arc<Raster>, ShotError> {
-        let key = key::of_pass(element, pass).at(Default::default(), at);
+        let key = key::of_pass(element, pass).at(display, at);
         let (raster, _) = self.keep(key, || {
             if at == Scale::FULL {
                 note(request, Event::Read { role: pass.role });
-                let stored = self.stored(pass)?;
-                return Ok(convention::canonical(&stored, pass.role, pass.convention, element.camera));
+                let stored = self.stored(pass, display)?;
+                return Ok(read(&stored, element, pass, display));
             }
-            let full = self.pass(element, pass, Scale::FULL, request)?;
+            let full = self.pass(element, pass, Scale::FULL, display, request)?;
             Ok(if pass.role.averages() { scale::average(&full, at) } else { scale::pick(&full, at) })
         })?;
         Ok(raster)
@@ -66,14 +73,14 @@ impl Engine {
         request: &Request,
     ) -> Result<Option<Arc<Raster>>, ShotError> {
         if let Some(pass) = element.pass_of(role) {
-            let whole = self.pass(element, pass, request.scale, Some(request))?;
+            let whole = self.pass(element, pass, request.scale, request.display, Some(request))?;
             return Ok(Some(on_window(whole, role, request)));
         }
         match (role, element.camera, element.pass_of(Role::Depth)) {
             (Role::Position, Some(camera), Some(depth)) => {
                 let Some(content) = key::of_role(element, role) else { return Ok(None) };
                 let (positions, _) = self.keep(content.at(request.window, request.scale), || {
-                    let depth = self.pass(element, depth, request.scale, Some(request))?;
+                    let depth = self.pass(element, depth, request.scale, request.display, Some(request))?;
                     let depth = on_window(depth, Role::Depth, request);
                     Ok(camera.positions(&depth, request.scale, &request.cancel)?)
                 })?;
@@ -82,6 +89,24 @@ impl Engine {
             _ => Ok(None),
         }
     }
+}
+
+/// Brings stored planes into canonical form, repairs included.
+pub(super) fn read(stored: &Raster, element: &Element, pass: &Pass, display: Window) -> Raster {
+    let setting = Setting { camera: element.camera, display };
+    let mut out = canonical(stored, pass.role, &pass.convention, &setting);
+    repair::on_canonical(&mut out, pass.role, &pass.repairs);
+    out
+}
+
+fn damaged(what: String) -> ShotError {
+    ShotError::Media(ExchangeError::Damaged { what })
+}
+
+/// The part of a file that a pass is in.
+pub(super) fn part_of<'f>(file: &'f ImageFile, pass: &Pass) -> Result<&'f Part, ShotError> {
+    let s = &pass.source;
+    file.parts.get(s.part as usize).ok_or_else(|| damaged(format!("{} has no part {}", s.file, s.part)))
 }
 
 /// The samples of the request's window.
@@ -99,4 +124,22 @@ pub(super) fn note(request: Option<&Request>, event: Event) {
     {
         trace.push(event);
     }
+}
+
+impl Opens for Engine {
+    fn open(&self, file: &Brought) -> Result<Arc<ImageFile>, ShotError> {
+        self.media(&source_of(file))
+    }
+
+    fn frame(&self, file: &Brought) -> Result<Window, ShotError> {
+        if let Some(known) = self.caches.files.get(&file.media) {
+            return Ok(known.display_window);
+        }
+        Ok(jugata_exchange::read::frame_of(&self.library.bytes(&source_of(file))?, &self.limits)?)
+    }
+}
+
+fn source_of(file: &Brought) -> Source {
+    let (media, file) = (file.media.clone(), file.name.clone());
+    Source { media, file, part: 0, channels: Vec::new(), sequence: None }
 }

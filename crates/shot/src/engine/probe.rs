@@ -29,6 +29,7 @@ pub(super) fn probe(
     x: i32,
     y: i32,
 ) -> Result<Vec<PassValues>, ShotError> {
+    let display = shot.display;
     let element = key::element_of(shot, element)?;
     let plain = |v: Option<Vec<f32>>| -> Vec<Option<f32>> {
         v.unwrap_or_default().into_iter().map(|v| v.is_finite().then_some(v)).collect()
@@ -37,7 +38,7 @@ pub(super) fn probe(
         .passes
         .iter()
         .map(|pass| {
-            let canonical = engine.pass(element, pass, Scale::FULL, None)?;
+            let canonical = engine.pass(element, pass, Scale::FULL, display, None)?;
             let file = engine.file(pass)?;
             let stored = file.parts.get(pass.source.part as usize).and_then(|part| {
                 let w = part.data_window;

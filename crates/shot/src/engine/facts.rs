@@ -1,0 +1,72 @@
+//! What is known of an element's stored passes.
+
+use super::planes::part_of;
+use super::{Engine, key};
+use crate::document::{Element, Pass, Shot};
+use crate::error::ShotError;
+use jugata_core::view::range_of;
+use jugata_core::{Role, Scale, Window};
+
+/// What is known of a stored pass.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Facts {
+    /// Number of the pass.
+    pub pass: u32,
+    /// How it is stored, in words: "half, zip".
+    pub stored: String,
+    /// Data window.
+    pub window: Window,
+    /// Smallest and largest finite stored value.
+    pub ends: Option<[f32; 2]>,
+    /// Shares of the canonical depths in even steps over `range`; empty for other roles.
+    pub histogram: Vec<f32>,
+    /// Range of the canonical depths without background and strays; for depth only.
+    pub range: Option<[f32; 2]>,
+}
+
+/// Bars of a histogram.
+const BARS: usize = 96;
+
+pub(super) fn facts(engine: &Engine, shot: &Shot, element: u32) -> Result<Vec<Facts>, ShotError> {
+    let display = shot.display;
+    let element = key::element_of(shot, element)?;
+    element.passes.iter().map(|p| of_pass(engine, element, p, display)).collect()
+}
+
+fn of_pass(engine: &Engine, element: &Element, pass: &Pass, display: Window) -> Result<Facts, ShotError> {
+    let file = engine.file(pass)?;
+    let part = part_of(&file, pass)?;
+    let channels = || pass.source.channels.iter().filter_map(|n| part.channel(n));
+    let mut kinds: Vec<&str> = channels().map(|c| c.kind.label()).collect();
+    kinds.dedup();
+    let ends = channels()
+        .flat_map(|c| c.samples.iter().copied())
+        .filter(|v| v.is_finite())
+        .fold(None, |e: Option<[f32; 2]>, v| Some(e.map_or([v, v], |[a, b]| [a.min(v), b.max(v)])));
+    let (mut histogram, mut range) = (Vec::new(), None);
+    if pass.role == Role::Depth {
+        let depth = engine.pass(element, pass, Scale::FULL, display, None)?;
+        let [near, far] = range_of(&depth);
+        histogram = vec![0.0f32; BARS];
+        let mut count = 0usize;
+        for z in depth.plane(0).iter().filter(|z| (near..=far).contains(*z)) {
+            let bar = ((z - near) / (far - near) * BARS as f32) as usize;
+            histogram[bar.min(BARS - 1)] += 1.0;
+            count += 1;
+        }
+        histogram.iter_mut().for_each(|h| *h /= count.max(1) as f32);
+        range = Some([near, far]);
+    }
+    Ok(Facts {
+        pass: pass.id,
+        stored: [kinds.join(" and "), part.compression.clone()]
+            .into_iter()
+            .filter(|w| !w.is_empty())
+            .collect::<Vec<_>>()
+            .join(", "),
+        window: part.data_window,
+        ends,
+        histogram,
+        range,
+    })
+}
