@@ -25,9 +25,10 @@ async fn from_upload_to_hand_off() {
     s.go("/shots").await;
     s.see("[data-upload]").await.send_keys(upload.to_str().unwrap()).await.unwrap();
     s.until("the new shot opens", "document.querySelector('h1')?.textContent === 'harbour_instrument'").await;
+    s.see("[data-to-bench]").await.click().await.unwrap();
 
     // Its passes are there, and the normals stand beside the picture.
-    s.until("seven tiles", "document.querySelectorAll('[role=toolbar] button').length === 7").await;
+    s.until("eight tiles", "document.querySelectorAll('[role=toolbar] button').length === 8").await;
     s.rest().await;
     let label = s.see("[data-pane=pass] span").await.text().await.unwrap();
     assert_eq!(label, "normal");
@@ -177,7 +178,7 @@ async fn a_bad_file_gets_a_sentence_and_the_page_asks_nobody_else() {
     s.go("/shots").await;
     s.see("[data-upload]").await.send_keys(bad.to_str().unwrap()).await.unwrap();
     let told = s.see("[role=alert]").await.text().await.unwrap();
-    assert!(told.starts_with("holiday.exr: This is not an OpenEXR file"), "{told}");
+    assert!(told.starts_with("holiday.exr: This is not an image that Jugata reads"), "{told}");
     s.go("/").await;
     s.rest().await;
     let others = s

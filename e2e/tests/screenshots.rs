@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_e2e::Stage;
+use jugata_standin::{Damage, Settings, export, render};
 use std::path::Path;
 use std::time::Duration;
 
@@ -30,6 +31,19 @@ async fn main_views() {
     s.words("Hand off").await.click().await.unwrap();
     tokio::time::sleep(Duration::from_millis(500)).await;
     s.shot(&folder.join("handoff.png")).await;
+
+    let mut damaged = render(&Settings { width: 1280, height: 720, ..Settings::default() });
+    for damage in [Damage::DepthNearWhite, Damage::NormalsFlipped, Damage::UvEightBit, Damage::IdMoved] {
+        damage.apply(&mut damaged);
+    }
+    let file = s.folder.path().join("brass_orrery.exr");
+    std::fs::write(&file, export::exr(&damaged).unwrap()).unwrap();
+    s.go("/shots").await;
+    s.see("[data-upload]").await.send_keys(file.to_str().unwrap()).await.unwrap();
+    s.see("[data-checked=yes]").await;
+    s.see("[data-pass=object_id]").await.click().await.unwrap();
+    tokio::time::sleep(Duration::from_millis(2500)).await;
+    s.shot(&folder.join("intake.png")).await;
 
     s.go("/shots").await;
     s.see("main li img").await;

@@ -41,14 +41,19 @@ fn the_demo_scene_is_the_same_bytes_on_every_run_and_is_described() {
         "display window  96×54 at 0, 0",
         "focal 133.33 px",
         "objectID.id",
-        "normals    normal.X normal.Y normal.Z",
+        "normals       98 %  normal.X normal.Y normal.Z",
+        "findings\n  none",
     ] {
         assert!(text.contains(part), "{part} is not in\n{text}");
     }
     let report: serde_json::Value =
         serde_json::from_str(&say(&run(&["inspect", "--json", "a.exr"], folder.path()))).unwrap();
-    let z =
-        report["parts"][0]["channels"].as_array().unwrap().iter().find(|c| c["name"] == "depth.Z").unwrap();
+    let z = report["files"][0]["parts"][0]["channels"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|c| c["name"] == "depth.Z")
+        .unwrap();
     assert!(z["not_finite"].as_u64().unwrap() > 0 && z["min"].as_f64().unwrap() > 3.0, "{z}");
 }
 
@@ -58,8 +63,11 @@ fn what_goes_wrong_is_one_sentence() {
     let at = folder.path();
     std::fs::write(at.join("text.exr"), "hello").unwrap();
     std::fs::write(at.join("shot.json"), "{}").unwrap();
-    assert!(complaint(&["inspect", "text.exr"], at).starts_with("text.exr: This is not an OpenEXR file"));
-    assert!(complaint(&["inspect", "gone.exr"], at).starts_with("gone.exr: No such file"));
+    assert!(
+        complaint(&["inspect", "text.exr"], at)
+            .starts_with("text.exr: This is not an image that Jugata reads")
+    );
+    assert!(complaint(&["inspect", "gone.exr"], at).starts_with("gone.exr: The file could not be read"));
     assert!(complaint(&["render", "shot.json", "--out", "x.exr"], at).contains("missing field"));
     assert!(complaint(&["render", "shot.json", "--out", "x.exr", "--scale", "1/3"], at).contains("1/3"));
 }

@@ -9,6 +9,7 @@ use crate::exr_read::{explain, text};
 use crate::file::{Channel, MissingRows, Part, SampleKind};
 use exr::block::UncompressedBlock;
 use exr::block::chunk::{Chunk, CompressedBlock};
+use exr::compression::Compression;
 use exr::error::Error as ExrError;
 use exr::math::Vec2;
 use exr::meta::MetaData;
@@ -214,6 +215,9 @@ fn piece(bytes: &[u8], at: usize, meta: &MetaData, part: usize) -> Result<Piece,
         if !inside {
             return Err(broken());
         }
+        if matches!(header.compression, Compression::DWAA(_) | Compression::DWAB(_)) {
+            bounded_dwa(&chunk, bounds.size.area().saturating_mul(header.channels.bytes_per_pixel))?;
+        }
         let data = if subsampled(header) {
             unpack_subsampled(header, chunk, bounds)?
         } else {
@@ -222,6 +226,27 @@ fn piece(bytes: &[u8], at: usize, meta: &MetaData, part: usize) -> Result<Piece,
         Ok(Piece { bounds, rows: split(&data, header, bounds)? })
     }))
     .unwrap_or_else(|_| Err(broken()))
+}
+
+/// Refuses a DWA chunk whose own header promises more than a few times its raw size: the crate allocates
+/// by these figures before it reads. They are eleven 64-bit numbers, in this order: version, size of the
+/// unknown section unpacked and packed, packed AC, DC and RLE sizes, RLE sizes unpacked and raw, counts of
+/// AC and DC values, AC method (OpenEXR's DWA chunk header).
+fn bounded_dwa(chunk: &Chunk, raw: usize) -> Result<(), ExrError> {
+    let packed = match &chunk.compressed_block {
+        CompressedBlock::ScanLine(b) => &b.compressed_pixels_le,
+        CompressedBlock::Tile(b) => &b.compressed_pixels_le,
+        _ => return Ok(()),
+    };
+    if packed.len() == raw {
+        return Ok(()); // stored as it is
+    }
+    let most = (raw as u64).saturating_mul(4).saturating_add(1 << 16);
+    let figures = packed.as_chunks::<8>().0.iter().take(10).map(|b| u64::from_le_bytes(*b));
+    if figures.skip(1).any(|v| v > most) {
+        return Err(ExrError::Invalid("a chunk of pixels promises more than it can hold".into()));
+    }
+    Ok(())
 }
 
 fn subsampled(header: &Header) -> bool {
@@ -244,7 +269,7 @@ fn samples_in(c: &ChannelDescription, bounds: IntegerBounds, left: i32, y: i32) 
 /// Raw bytes of a chunk that has subsampled channels. The crate's codecs count bytes as if no channel
 /// were, so those that only pack bytes are given a stand-in header whose one channel has the right count.
 fn unpack_subsampled(header: &Header, chunk: Chunk, bounds: IntegerBounds) -> Result<Vec<u8>, ExrError> {
-    use exr::compression::Compression::{RLE, Uncompressed, ZIP1, ZIP16};
+    use Compression::{RLE, Uncompressed, ZIP1, ZIP16};
     let position = header.own_attributes.layer_position;
     let count: usize = (0..bounds.size.y() as i32)
         .flat_map(|row| {

@@ -3,7 +3,7 @@
 use chrono::{DateTime, Utc};
 use jugata_core::checks::{Finding, FindingKind, Remedy};
 use jugata_core::view::View;
-use jugata_core::{Scale, Window};
+use jugata_core::{Role, Scale, Window};
 use jugata_shot::Shot;
 use jugata_shot::document::Element;
 use jugata_shot::engine::{Facts, PassValues, Target};
@@ -307,6 +307,10 @@ pub struct PassFacts {
     pub pass: u32,
     /// How it is stored, in words: "half, zip".
     pub stored: String,
+    /// What names and values say that it is.
+    pub proposed: Option<Role>,
+    /// Why, in words.
+    pub why: String,
     /// Data window.
     pub window: Window,
     /// Smallest finite stored value.
@@ -323,9 +327,15 @@ pub struct PassFacts {
 impl From<Facts> for PassFacts {
     fn from(f: Facts) -> Self {
         let [low, high] = f.ends.map_or([None; 2], |e| e.map(Some));
+        let (proposed, why) = match f.proposal {
+            Some((role, sure, why)) => (Some(role), format!("{why} ({:.0} % sure)", sure * 100.0)),
+            None => (None, String::new()),
+        };
         Self {
             pass: f.pass,
             stored: f.stored,
+            proposed,
+            why,
             window: f.window,
             low,
             high,

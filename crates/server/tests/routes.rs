@@ -17,7 +17,7 @@ struct Bench {
     _postgres: Postgres,
 }
 
-const SMALL: Settings = Settings { width: 64, height: 36, samples: 1, added: Vec::new() };
+const SMALL: Settings = Settings { width: 64, height: 36, samples: 1, added: Vec::new(), frame: 0 };
 
 impl Bench {
     async fn new() -> Self {

@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_server::wire;
+use jugata_shot::conventions::Field;
 use jugata_shot::handoff::Format;
 use jugata_shot::steps::KindInfo;
 use std::collections::BTreeMap;
@@ -41,6 +42,12 @@ fn types() -> String {
     d.visit::<wire::PlaceLamp>();
     d.visit::<wire::Placed>();
     d.visit::<wire::BroughtIn>();
+    d.visit::<wire::Arrived>();
+    d.visit::<wire::Files>();
+    d.visit::<wire::MoreFiles>();
+    d.visit::<wire::FindingSaid>();
+    d.visit::<wire::PassFacts>();
+    d.visit::<Field>();
     d.visit::<KindInfo>();
     d.visit::<Format>();
     let head = "// Made from the Rust types by `make types`; do not edit.\n\nimport type { ObjectSchema } from './schema'\n";

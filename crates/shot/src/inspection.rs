@@ -8,7 +8,7 @@ use crate::media::Library;
 use jugata_core::checks::{Finding, FindingKind, Remedy};
 use jugata_core::{Role, Window};
 use jugata_exchange::inspect::{Report, report};
-use jugata_exchange::{ImageFile, Limits, read};
+use jugata_exchange::{ExchangeError, ImageFile, Limits, read};
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::HashMap;
@@ -112,8 +112,7 @@ pub fn inspect(paths: &[PathBuf], limits: Limits) -> Result<Inspection, ShotErro
     let mut brought = Vec::new();
     for path in paths {
         let name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
-        let bytes =
-            std::fs::read(path).map_err(|_| ShotError::NoMedia { file: path.display().to_string() })?;
+        let bytes = std::fs::read(path).map_err(ExchangeError::Io)?;
         let media = MediaId::of(&bytes);
         disk.paths.insert(media.clone(), path.clone());
         brought.push(Brought { name, media });

@@ -4,6 +4,7 @@
 //! |---|---|
 //! | [`document`] | elements, passes, steps, limits: the serde types of a shot file |
 //! | [`check`] | what a sound document is |
+//! | [`conventions`] | how passes may be stored, as fields |
 //! | [`steps`] | kinds of step: one file and one line each |
 //! | [`engine`] | document + target + window + scale → raster, cached and cancellable |
 //! | [`media`] | where the bytes of a media file come from |
@@ -14,6 +15,7 @@
 //! | [`error`] | what can go wrong, in sentences |
 
 pub mod check;
+pub mod conventions;
 pub mod document;
 pub mod engine;
 pub mod error;

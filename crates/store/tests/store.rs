@@ -8,7 +8,14 @@ use jugata_store::{MediaStore, Store, StoreError};
 use jugata_testkit::Postgres;
 
 fn shot(name: &str) -> Shot {
-    Shot { format: FORMAT, name: name.into(), display: Window::of_size(16, 9), elements: Vec::new() }
+    Shot {
+        format: FORMAT,
+        name: name.into(),
+        display: Window::of_size(16, 9),
+        frames: None,
+        rate: 24.0,
+        elements: Vec::new(),
+    }
 }
 
 #[test]

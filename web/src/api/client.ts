@@ -1,4 +1,4 @@
-import type { BroughtIn, Edit, Format, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
+import type { Arrived, Brought, BroughtIn, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -48,31 +48,63 @@ export const documentPath = (id: string, revision: number) => at(id, `/revisions
 export const api = {
   shots: () => json<ShotSummary[]>('/api/shots'),
   kinds: () => json<KindInfo[]>('/api/kinds'),
+  conventions: () => json<Field[]>('/api/conventions'),
+  fromFiles: (files: Brought[]) => json<BroughtIn>('/api/shots/from', posted({ files })),
+  addFiles: (id: string, more: MoreFiles) => json<ShotState>(at(id, '/files'), posted(more)),
+  findings: (id: string, revision: number, element: number, frame: number) =>
+    json<FindingSaid[]>(at(id, `/revisions/${revision}/findings?element=${element}&frame=${frame}`)),
+  facts: (id: string, revision: number, element: number, frame: number) =>
+    json<PassFacts[]>(at(id, `/revisions/${revision}/passes?element=${element}&frame=${frame}`)),
   shot: (id: string) => json<ShotState>(at(id)),
   edit: (id: string, edit: Edit) => json<ShotState>(at(id, '/revisions'), posted(edit)),
   undo: (id: string, base: number) => json<ShotState>(at(id, '/undo'), posted({ base })),
   redo: (id: string, base: number) => json<ShotState>(at(id, '/redo'), posted({ base })),
-  probe: (id: string, revision: number, element: number, x: number, y: number, signal: AbortSignal) =>
-    json<Probe>(at(id, `/revisions/${revision}/probe?element=${element}&x=${x}&y=${y}`), { signal }),
+  probe: (id: string, revision: number, element: number, frame: number, x: number, y: number, signal?: AbortSignal) =>
+    json<Probe>(at(id, `/revisions/${revision}/probe?element=${element}&frame=${frame}&x=${x}&y=${y}`), { signal: signal ?? null }),
   place: (ask: PlaceLamp) => json<Placed>('/api/place', posted(ask)),
   saved: async (id: string, revision: number, look: Look, signal: AbortSignal) =>
     (await answer(picturePath(id, revision, look), { signal })).blob(),
   preview: async (preview: Preview, signal: AbortSignal) => (await answer('/api/preview', posted(preview, signal))).blob(),
 }
 
-/** Sends a file, telling how much has gone (0..1). */
-export function bringIn(file: File, progress: (share: number) => void): Promise<BroughtIn> {
+/** Sends a file into the media store, telling how much has gone (0..1). */
+export function send(file: File, progress: (share: number) => void): Promise<Arrived> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
-    request.open('POST', `/api/shots?name=${encodeURIComponent(file.name)}`)
+    request.open('POST', `/api/media?name=${encodeURIComponent(file.name)}`)
     request.setRequestHeader('Content-Type', 'application/octet-stream')
     request.responseType = 'json'
     request.upload.onprogress = (e) => progress(e.total > 0 ? e.loaded / e.total : 0)
     request.onerror = () => reject(new Failure(0, UNREACHABLE))
     request.onload = () => {
-      if (request.status === 200) resolve(request.response as BroughtIn)
+      if (request.status === 200) resolve(request.response as Arrived)
       else reject(new Failure(request.status, (request.response as Said | null)?.error ?? 'The file was not taken.'))
     }
     request.send(file)
   })
+}
+
+/** How far a set of files has come. */
+export interface Sending {
+  name: string
+  done: number
+  of: number
+  share: number
+}
+
+/** Sends files one after the other; those that cannot be read are told and leave the others alone. */
+export async function sendAll(files: File[], progress: (s: Sending) => void): Promise<{ files: Brought[]; refused: string[] }> {
+  const arrived: Brought[] = []
+  const refused: string[] = []
+  for (const [done, file] of files.entries()) {
+    const tell = (share: number) => progress({ name: file.name, done, of: files.length, share })
+    tell(0)
+    try {
+      arrived.push((await send(file, tell)).file)
+    } catch (e) {
+      refused.push(`${file.name}: ${e instanceof Error ? e.message : 'it was not taken.'}`)
+      if (e instanceof Failure && e.status === 0) break
+    }
+  }
+  return { files: arrived, refused }
 }

@@ -3,6 +3,14 @@ import { api } from './client'
 
 export const shotsQuery = queryOptions({ queryKey: ['shots'], queryFn: api.shots })
 
+export const conventionsQuery = queryOptions({ queryKey: ['conventions'], queryFn: api.conventions, staleTime: Infinity })
+
+export const findingsQuery = (id: string, revision: number, element: number, frame: number) =>
+  queryOptions({ queryKey: ['findings', id, revision, element, frame], queryFn: () => api.findings(id, revision, element, frame), staleTime: Infinity, placeholderData: (old) => old })
+
+export const factsQuery = (id: string, revision: number, element: number, frame: number) =>
+  queryOptions({ queryKey: ['facts', id, revision, element, frame], queryFn: () => api.facts(id, revision, element, frame), staleTime: Infinity, placeholderData: (old) => old })
+
 export const kindsQuery = queryOptions({ queryKey: ['kinds'], queryFn: api.kinds, staleTime: Infinity })
 
 export const shotQuery = (id: string) =>

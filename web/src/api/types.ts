@@ -13,6 +13,31 @@ export type AlbedoFrom = "pass" | "picture";
 export type AlphaState = "premultiplied" | "straight";
 
 /**
+ * A file that arrived.
+ */
+export type Arrived = { 
+/**
+ * What to name it by when a shot is made of it.
+ */
+file: Brought, 
+/**
+ * Its format in words.
+ */
+format: string, 
+/**
+ * Frame, px.
+ */
+width: number, 
+/**
+ * Frame, px.
+ */
+height: number, 
+/**
+ * What was noted while reading.
+ */
+notes: Array<string>, };
+
+/**
  * A stored channel with a sign.
  */
 export type Axis = "x" | "-x" | "y" | "-y" | "z" | "-z";
@@ -31,6 +56,19 @@ export type BlendMode = "normal" | "add" | "screen" | "multiply" | "overlay";
  * The encoding in which a blend function sees the values.
  */
 export type BlendSpace = "linear" | "display";
+
+/**
+ * A file that was brought in and is in the media store.
+ */
+export type Brought = { 
+/**
+ * The name under which it came.
+ */
+name: string, 
+/**
+ * Its bytes' hash.
+ */
+media: MediaId, };
 
 /**
  * A shot that was brought in.
@@ -223,9 +261,105 @@ export type Exposure = {
 stops: number, };
 
 /**
+ * A field of a convention.
+ */
+export type Field = { 
+/**
+ * Its name in the document.
+ */
+key: string, 
+/**
+ * In words.
+ */
+label: string, 
+/**
+ * The roles that it concerns.
+ */
+roles: Array<Role>, 
+/**
+ * What can be chosen; a number where nothing can.
+ */
+choices: Array<FieldChoice>, 
+/**
+ * Unit of a number.
+ */
+unit: string, 
+/**
+ * Another field and its values on which this one depends.
+ */
+only_with: [string, unknown[]] | null, };
+
+/**
+ * One choice of a field.
+ */
+export type FieldChoice = { 
+/**
+ * The value, as the document holds it.
+ */
+value: unknown, 
+/**
+ * In words.
+ */
+label: string, };
+
+/**
+ * Files that become a shot, or join one.
+ */
+export type Files = { 
+/**
+ * The files.
+ */
+files: Array<Brought>, };
+
+/**
  * What can be wrong with a pass.
  */
 export type FindingKind = "not_finite" | "too_few_levels" | "antialiased" | "depth_direction" | "depth_clipped" | "along_ray" | "normals_coded" | "normals_length" | "normals_axes" | "world_space" | "uv_flipped" | "uv_range" | "motion_scale" | "alpha" | "colour_managed" | "disagrees" | "lossy";
+
+/**
+ * A finding of the checks.
+ */
+export type FindingSaid = { 
+/**
+ * Number of the pass.
+ */
+pass: number, 
+/**
+ * What was found.
+ */
+kind: FindingKind, 
+/**
+ * Its title.
+ */
+title: string, 
+/**
+ * How sure, 0..1.
+ */
+confidence: number, 
+/**
+ * What, in sentences, with the evidence.
+ */
+what: string, 
+/**
+ * What it costs.
+ */
+cost: string | null, 
+/**
+ * The words of the remedy's button.
+ */
+button: string | null, 
+/**
+ * What the remedy does.
+ */
+remedy: Remedy | null, 
+/**
+ * Whether there is a picture of where.
+ */
+has_place: boolean, 
+/**
+ * Whether somebody has seen it and left it so.
+ */
+accepted: boolean, };
 
 /**
  * What to write.
@@ -394,6 +528,23 @@ finding: FindingKind, };
 export type MediaId = string;
 
 /**
+ * Files that join an element.
+ */
+export type MoreFiles = { 
+/**
+ * Revision at which the person sees the shot.
+ */
+base: number, 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The files.
+ */
+files: Array<Brought>, };
+
+/**
  * What motion leads to.
  */
 export type MotionTime = "forward" | "backward";
@@ -445,6 +596,48 @@ repairs?: Array<Repair>,
  * Findings that somebody has seen and left as they are.
  */
 accepted?: Array<FindingKind>, };
+
+/**
+ * What is known of a stored pass: where it is, how it is stored, and its range.
+ */
+export type PassFacts = { 
+/**
+ * Number of the pass.
+ */
+pass: number, 
+/**
+ * How it is stored, in words: "half, zip".
+ */
+stored: string, 
+/**
+ * What names and values say that it is.
+ */
+proposed: Role | null, 
+/**
+ * Why, in words.
+ */
+why: string, 
+/**
+ * Data window.
+ */
+window: Window, 
+/**
+ * Smallest finite stored value.
+ */
+low: number | null, 
+/**
+ * Largest finite stored value.
+ */
+high: number | null, 
+/**
+ * How the canonical depths are spread: shares of the samples in even steps from the nearest to the
+ * farthest, for depth only.
+ */
+histogram: Array<number>, 
+/**
+ * The nearest and farthest canonical depth, for depth only.
+ */
+range: [number, number] | null, };
 
 /**
  * Values of a pass at one pixel.
@@ -605,6 +798,19 @@ specular: number,
  * From mirror to chalk.
  */
 roughness: number, };
+
+/**
+ * What would put a finding right.
+ */
+export type Remedy = { "kind": "convention", 
+/**
+ * The whole convention after it.
+ */
+convention: Convention, } | { "kind": "repair", 
+/**
+ * How.
+ */
+repair: Repair, } | { "kind": "point_near_and_far" };
 
 /**
  * One repair.

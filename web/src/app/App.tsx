@@ -5,6 +5,7 @@ import { Redirect, Route, Switch } from 'wouter'
 import { Failure } from '../api/client'
 import { shotsQuery } from '../api/queries'
 import { BenchPage } from '../features/bench/BenchPage'
+import { IntakePage } from '../features/intake/IntakePage'
 import { ShotsPage } from '../features/shots/ShotsPage'
 
 function client() {
@@ -29,6 +30,7 @@ export function App() {
         <Switch>
           <Route path="/" component={Start} />
           <Route path="/shots" component={ShotsPage} />
+          <Route path="/shots/:id/intake">{({ id }) => <IntakePage key={id} id={id} />}</Route>
           <Route path="/shots/:id">{({ id }) => <BenchPage key={id} id={id} />}</Route>
           <Route>
             <Redirect to="/shots" replace />

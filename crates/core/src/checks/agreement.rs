@@ -62,8 +62,13 @@ fn place(pass: &Evidence, beauty: &Evidence) -> Option<Finding> {
         return None;
     }
     let confidence = (0.5 + 0.1 * (peak.height / peak.at_zero.max(peak.noise)).min(4.5)).min(0.95);
-    let words =
-        format!("Its edges lie on the picture's if it is moved by {x} px to the right and {y} px down.");
+    let side =
+        |v: i32, plus: &str, minus: &str| format!("{} px {}", v.abs(), if v < 0 { minus } else { plus });
+    let words = format!(
+        "Its edges lie on the picture's if it is moved by {} and {}.",
+        side(x, "to the right", "to the left"),
+        side(y, "down", "up")
+    );
     Some(
         Finding::new(pass, FindingKind::Disagrees, confidence, words)
             .costs(format!("{:.0} px off at every edge", (x as f32).hypot(y as f32)))

@@ -21,6 +21,7 @@ pub fn all() -> Vec<Route> {
     routes![
         pages::refused,
         pages::kinds,
+        pages::conventions,
         pages::page,
         pages::asset,
         shots::list,

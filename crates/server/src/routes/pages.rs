@@ -2,6 +2,7 @@
 
 use super::Shared;
 use crate::error::Failure;
+use jugata_shot::conventions::{Field, fields};
 use jugata_shot::steps::{KindInfo, catalogue};
 use rocket::fs::NamedFile;
 use rocket::get;
@@ -20,6 +21,12 @@ pub fn refused() -> Failure {
 #[get("/api/kinds")]
 pub fn kinds() -> Json<Vec<KindInfo>> {
     Json(catalogue())
+}
+
+/// The fields of conventions, from which Intake makes its controls.
+#[get("/api/conventions")]
+pub fn conventions() -> Json<Vec<Field>> {
+    Json(fields())
 }
 
 /// A file of the interface with how long a browser may keep it.

@@ -4,8 +4,10 @@ use super::planes::part_of;
 use super::{Engine, key};
 use crate::document::{Element, Pass, Shot};
 use crate::error::ShotError;
+use crate::intake::stem;
 use jugata_core::view::range_of;
 use jugata_core::{Role, Scale, Window};
+use jugata_exchange::roles::propose;
 
 /// What is known of a stored pass.
 #[derive(Clone, Debug, PartialEq)]
@@ -14,6 +16,8 @@ pub struct Facts {
     pub pass: u32,
     /// How it is stored, in words: "half, zip".
     pub stored: String,
+    /// What names and values say that it is, how sure, and why.
+    pub proposal: Option<(Role, f32, String)>,
     /// Data window.
     pub window: Window,
     /// Smallest and largest finite stored value.
@@ -57,8 +61,13 @@ fn of_pass(engine: &Engine, element: &Element, pass: &Pass, display: Window) -> 
         histogram.iter_mut().for_each(|h| *h /= count.max(1) as f32);
         range = Some([near, far]);
     }
+    let proposal = propose(&file, stem(&pass.source.file))
+        .into_iter()
+        .find(|p| p.part == pass.source.part as usize && p.channels == pass.source.channels)
+        .map(|p| (p.role, p.confidence, p.reason));
     Ok(Facts {
         pass: pass.id,
+        proposal,
         stored: [kinds.join(" and "), part.compression.clone()]
             .into_iter()
             .filter(|w| !w.is_empty())

@@ -5,6 +5,7 @@ import type { Element, Step } from '../../api/types'
 import { Notice } from '../../ui/Notice'
 import { Deck } from '../deck/Deck'
 import { Head, Seeings } from './Head'
+import { FrameRuler } from './FrameRuler'
 import { Numbers } from './Numbers'
 import { Panes, usePartner } from './Panes'
 import { PassTray } from './PassTray'
@@ -55,6 +56,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
           <div className="min-h-0 grow">
             <Panes shot={shot} element={element} step={step} onPoint={(at) => void point(shot, element, step, at)} />
           </div>
+          <FrameRuler shot={shot} />
           <Numbers shot={shot} element={element} partner={partner} />
         </div>
       </div>
@@ -71,15 +73,16 @@ function Bench({ shot }: { shot: ShotOnBench }) {
 
 /** A click in a pane while picking. */
 async function point(shot: ShotOnBench, element: Element | null, step: Step | null, [x, y]: Point) {
-  const { pointing, set } = useBench.getState()
+  const { pointing, frame, set } = useBench.getState()
   if (!element || !step) return
+  const shown = frame ?? shot.doc.frames?.first ?? 0
   try {
     if (pointing === 'highlight') {
-      const placed = await api.place({ shot: shot.doc, element: element.id, step: step.id, x, y, how: 'highlight' })
+      const placed = await api.place({ shot: shot.doc, element: element.id, step: step.id, frame: shown, x, y, how: 'highlight' })
       set({ pointing: null })
       shot.commit('Put the highlight', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { kind: 'relight', ...placed.relight } })))
     } else if (pointing === 'object' && step.only_where?.by.kind === 'objects') {
-      const probe = await api.probe(shot.id, shot.state.revision, element.id, x, y, new AbortController().signal)
+      const probe = await api.probe(shot.id, shot.state.revision, element.id, shown, x, y)
       const id = probe.passes.find((p) => p.role === 'object_id')?.canonical[0]
       if (!id) {
         set({ trouble: 'There is no object at that place; click on one.' })

@@ -29,7 +29,7 @@ export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean
       </Link>
       <span className="mx-1 text-line">|</span>
       <h1 className="truncate font-medium">{doc.name}</h1>
-      <span className="text-dim">still</span>
+      <span className="text-dim">{doc.frames ? `frames ${doc.frames.first}–${doc.frames.last}` : 'still'}</span>
       <span className="figures text-dim" data-saved={shot.saving ? 'no' : 'yes'} aria-live="polite">
         {shot.saving ? 'saving…' : `kept · revision ${shot.state.revision}`}
       </span>
@@ -40,6 +40,9 @@ export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean
       <Button look="quiet" aria-label="Redo" disabled={!redo || shot.saving} onClick={shot.redo} hint={<>Redo {redo?.toLowerCase()} <Key>Ctrl Shift Z</Key></>}>
         <Line kind="forth" /> Redo
       </Button>
+      <Link href={`/shots/${shot.id}/intake`} className="inline-flex h-7 items-center rounded-tile px-1.5 text-dim hover:bg-raised hover:text-text" data-to-intake>
+        Intake
+      </Link>
       <ThemeButton />
       <Button look="quiet" onClick={() => setHelp(true)} hint={<>Keys <Key>?</Key></>}>
         Keys

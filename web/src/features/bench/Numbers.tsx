@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useDeferredValue } from 'react'
 import { api } from '../../api/client'
 import type { Element, Pass } from '../../api/types'
-import { useBench } from './store'
+import { useBench, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
 const plain = (v: number | null | undefined) => (v === null || v === undefined ? '–' : Math.abs(v) >= 1000 ? v.toFixed(0) : v.toFixed(4))
@@ -11,13 +11,14 @@ const UNITS: Partial<Record<Pass['role'], string>> = { depth: 'units', position:
 
 /** Values under the crosshair, of the picture and of the pass beside it. */
 export function Numbers({ shot, element, partner }: { shot: ShotOnBench; element: Element | null; partner: Pass | null }) {
+  const frame = useFrame(shot.doc)
   const crosshair = useDeferredValue(useBench((b) => b.crosshair))
   const { x: left, y: top, width, height } = shot.doc.display
   const inside = crosshair && crosshair[0] >= left && crosshair[1] >= top && crosshair[0] < left + width && crosshair[1] < top + height
   const [x, y] = crosshair ?? [0, 0]
   const probe = useQuery({
-    queryKey: ['probe', shot.id, shot.state.revision, element?.id, x, y],
-    queryFn: ({ signal }) => api.probe(shot.id, shot.state.revision, element?.id ?? 0, x, y, signal),
+    queryKey: ['probe', shot.id, shot.state.revision, element?.id, frame, x, y],
+    queryFn: ({ signal }) => api.probe(shot.id, shot.state.revision, element?.id ?? 0, frame, x, y, signal),
     enabled: Boolean(inside && element),
     placeholderData: (old) => old,
     gcTime: 2000,

@@ -1,7 +1,7 @@
 import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from 'react'
 import type { Target, View, Window } from '../../api/types'
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
-import { useBench } from './store'
+import { useBench, useFrame } from './store'
 import { usePicture, type Picture } from './usePicture'
 import type { ShotOnBench } from './useShot'
 
@@ -55,6 +55,7 @@ export function Pane({ name, label, shot, target, view, live, clip, onPoint, chi
   const size = useSize(box)
   const { zoom, centre, crosshair, draft, pointing, set } = useBench()
   const frame = shot.doc.display
+  const number = useFrame(shot.doc)
   const p = placement(size, frame, zoom, centre)
   const ratio = window.devicePixelRatio
   const moving = live && draft !== null && draft !== shot.state.shot && !shot.saving
@@ -66,7 +67,7 @@ export function Pane({ name, label, shot, target, view, live, clip, onPoint, chi
       id: shot.id,
       revision: shot.state.revision,
       draft: live && draft ? draft : null,
-      look: { target, scale, view, window: part },
+      look: { target, scale, view, window: part, frame: number },
     },
   )
 

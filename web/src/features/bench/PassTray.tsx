@@ -1,7 +1,9 @@
 import type { Element, Pass } from '../../api/types'
 import { picturePath } from '../../api/client'
 import { RoleGlyph } from '../../ui/glyphs'
-import { useBench } from './store'
+import { useQuery } from '@tanstack/react-query'
+import { findingsQuery } from '../../api/queries'
+import { useBench, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
 /** Width of a tile's picture, px. */
@@ -10,13 +12,17 @@ const TILE = 96
 /** One tile for each pass; a click keeps it in the second pane. */
 export function PassTray({ shot, element, partner }: { shot: ShotOnBench; element: Element | null; partner: Pass | null }) {
   const { pinned, set } = useBench()
+  const number = useFrame(shot.doc)
+  const first = shot.doc.frames?.first ?? 0
+  const findings = useQuery({ ...findingsQuery(shot.id, shot.state.revision, element?.id ?? 0, first), enabled: element !== null }).data ?? []
   const frame = shot.doc.display
   const scale = Math.max(0, Math.min(6, Math.floor(Math.log2(frame.width / TILE / 1.5))))
   return (
     <div className="flex h-[76px] shrink-0 items-center gap-1.5 overflow-x-auto border-b border-line bg-panel px-2" role="toolbar" aria-label="Passes">
       {element?.passes.map((pass) => {
-        const look = { target: { kind: 'pass' as const, element: element.id, pass: pass.id }, scale, window: null, view: { exposure: 0, backdrop: 'grey' as const, range: null }, viewer: null }
+        const look = { target: { kind: 'pass' as const, element: element.id, pass: pass.id }, scale, frame: number, window: null, view: { exposure: 0, backdrop: 'grey' as const, range: null }, viewer: null }
         const shown = pass.id === partner?.id
+        const wrong = findings.filter((f) => f.pass === pass.id && !f.accepted)
         return (
           <button
             key={pass.id}
@@ -30,6 +36,11 @@ export function PassTray({ shot, element, partner }: { shot: ShotOnBench; elemen
             <span className="mt-0.5 flex items-center gap-1 px-0.5">
               <RoleGlyph role={pass.role} />
               <span className="truncate text-[11px]">{pass.name}</span>
+              {wrong.length > 0 && (
+                <span className="ml-auto rounded-full border border-warn px-1 text-[10px] leading-[13px] text-warn" title={`${wrong.map((f) => f.title).join(', ')}: see Intake`}>
+                  {wrong.length}
+                </span>
+              )}
               {pinned === pass.id && <span className="ml-auto size-1.5 rounded-full bg-accent" aria-hidden />}
             </span>
           </button>

@@ -26,6 +26,8 @@ interface Bench {
   before: boolean
   /** The result is shown up to this step. */
   upTo: number | null
+  /** The frame that is seen; null is the first. */
+  frame: number | null
   exposure: number
   backdrop: Backdrop
   /** The document while a value moves. */
@@ -47,6 +49,7 @@ const START = {
   pointing: null,
   before: false,
   upTo: null,
+  frame: null,
   exposure: 0,
   backdrop: 'grey' as Backdrop,
   draft: null,
@@ -54,6 +57,13 @@ const START = {
 }
 
 export const useBench = create<Bench>((set) => ({ ...START, set: (change) => set(change) }))
+
+/** The frame that is seen of a shot. */
+export const useFrame = (shot: Shot): number => {
+  const frame = useBench((b) => b.frame)
+  const { first, last } = shot.frames ?? { first: 0, last: 0 }
+  return Math.min(last, Math.max(first, frame ?? first))
+}
 
 /** Back to how a newly opened shot is seen. */
 export const resetBench = () => useBench.setState(START)

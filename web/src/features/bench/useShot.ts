@@ -16,6 +16,8 @@ export interface ShotOnBench {
   preview: (doc: Shot) => void
   /** Keeps a change. */
   commit: (label: string, doc: Shot) => void
+  /** Runs a change that the server makes on a revision. */
+  change: (run: (base: number) => Promise<ShotState>) => void
   undo: () => void
   redo: () => void
   reload: () => void
@@ -67,6 +69,7 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
         set({ draft: shot })
         change.mutate((base) => api.edit(id, { base, label, shot }))
       },
+      change: (run) => change.mutate(run),
       undo: () => change.mutate((base) => api.undo(id, base)),
       redo: () => change.mutate((base) => api.redo(id, base)),
       reload: () => void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey }),

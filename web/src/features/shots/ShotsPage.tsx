@@ -1,12 +1,14 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { Link, useLocation } from 'wouter'
-import { bringIn, picturePath } from '../../api/client'
+import { api, picturePath, sendAll, type Sending } from '../../api/client'
 import { shotsQuery } from '../../api/queries'
 import type { ShotSummary } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Mark } from '../../ui/glyphs'
 import { Notice } from '../../ui/Notice'
+import { useBench } from '../bench/store'
+import { ACCEPTED, dropped, tidy } from './files'
 
 /** All shots with their pictures; a render dropped anywhere on the page comes in as a new one. */
 export function ShotsPage() {
@@ -15,19 +17,23 @@ export function ShotsPage() {
   const [, go] = useLocation()
   const pick = useRef<HTMLInputElement>(null)
   const [over, setOver] = useState(false)
-  const [coming, setComing] = useState<{ name: string; share: number } | null>(null)
+  const [coming, setComing] = useState<Sending | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
 
-  const take = async (file: File | undefined) => {
-    if (!file || coming) return
+  const take = async (files: File[]) => {
+    if (files.length === 0 || coming) return
     setTrouble(null)
-    setComing({ name: file.name, share: 0 })
     try {
-      const { id } = await bringIn(file, (share) => setComing({ name: file.name, share }))
+      const got = await sendAll(files, setComing)
+      if (got.refused.length > 0) setTrouble(got.refused.join(' '))
+      if (got.files.length === 0) return
+      const { id } = await api.fromFiles(got.files)
       await queries.invalidateQueries({ queryKey: shotsQuery.queryKey })
-      go(`/shots/${id}`)
+      // What was refused is told where the others are seen.
+      if (got.refused.length > 0) useBench.getState().set({ trouble: got.refused.join(' ') })
+      go(`/shots/${id}/intake`)
     } catch (e) {
-      setTrouble(`${file.name}: ${e instanceof Error ? e.message : 'it could not be brought in.'}`)
+      setTrouble(e instanceof Error ? e.message : 'The files could not be brought in.')
     } finally {
       setComing(null)
     }
@@ -46,7 +52,7 @@ export function ShotsPage() {
       onDrop={(e) => {
         e.preventDefault()
         setOver(false)
-        void take(e.dataTransfer.files[0])
+        void dropped(e.dataTransfer).then(take)
       }}
     >
       <header className="flex h-10 shrink-0 items-center gap-2 border-b border-line bg-panel px-3 font-semibold">
@@ -60,15 +66,16 @@ export function ShotsPage() {
         <Button look="main" onClick={() => pick.current?.click()} disabled={coming !== null}>
           Bring in a render…
         </Button>
-        <input ref={pick} type="file" accept=".exr" className="hidden" data-upload onChange={(e) => void take(e.target.files?.[0])} />
+        <input ref={pick} type="file" multiple accept={ACCEPTED} className="hidden" data-upload onChange={(e) => void take(tidy(e.target.files ?? []))} />
       </header>
       {trouble && <Notice text={trouble} onDismiss={() => setTrouble(null)} />}
       {shots.error && <Notice text={shots.error.message} action={{ label: 'Try again', run: () => void shots.refetch() }} />}
       {coming && (
         <div className="border-b border-line bg-panel px-4 py-2" role="status">
-          {coming.share < 1 ? `Bringing in ${coming.name}…` : `Reading ${coming.name}…`}
+          {coming.share < 1 ? 'Bringing in' : 'Reading'} {coming.name}
+          {coming.of > 1 && ` (${coming.done + 1} of ${coming.of})`}…
           <div className="mt-1 h-1 overflow-hidden rounded bg-ground">
-            <div className="h-full bg-accent" style={{ width: `${Math.max(3, coming.share * 100)}%` }} />
+            <div className="h-full bg-accent" style={{ width: `${Math.max(3, ((coming.done + coming.share) / coming.of) * 100)}%` }} />
           </div>
         </div>
       )}
@@ -79,7 +86,7 @@ export function ShotsPage() {
           ))}
         </ul>
         <p className="mt-6 text-dim">
-          {shots.data?.length === 0 ? 'There is no shot yet. ' : ''}Drop a multi-layer EXR anywhere on this page: picture and passes in one file. It becomes a new shot; the file itself is never altered.
+          {shots.data?.length === 0 ? 'There is no shot yet. ' : ''}Drop a render anywhere on this page: one multi-layer EXR, one file for each pass, a folder of numbered frames; EXR, PNG, TIFF, HDR or JPEG. It becomes a new shot; the files themselves are never altered.
         </p>
       </div>
     </main>

@@ -1,0 +1,119 @@
+//! Intake: a damaged set comes in, its findings are seen, a click puts it right.
+#![allow(clippy::unwrap_used)]
+
+use jugata_e2e::Stage;
+use jugata_exchange::exr_write::{Depth, NamedLayer, write};
+use jugata_standin::{Damage, Passes, Settings, export, render};
+use std::path::PathBuf;
+
+fn passes(frame: i32) -> Passes {
+    render(&Settings { width: 480, height: 270, samples: 2, added: Vec::new(), frame })
+}
+
+async fn bring(s: &Stage, files: &[PathBuf]) {
+    s.go("/shots").await;
+    let list: Vec<&str> = files.iter().map(|f| f.to_str().unwrap()).collect();
+    s.see("[data-upload]").await.send_keys(list.join("\n")).await.unwrap();
+    s.see("[data-checked=yes]").await;
+}
+
+/// The findings of a pass in the table, by its role.
+fn told(role: &str) -> String {
+    format!("document.querySelector('[data-checked=yes] [data-pass={role}]')?.dataset.findings")
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_damaged_render_is_told_and_put_right_at_a_click() {
+    let s = Stage::start(320, 1).await;
+    let mut p = passes(0);
+    let truth = p.clone();
+    for damage in [Damage::NormalsFlipped, Damage::DepthNearWhite] {
+        damage.apply(&mut p);
+    }
+    let file = s.folder.path().join("veldmere_damaged.exr");
+    std::fs::write(&file, export::exr(&p).unwrap()).unwrap();
+    bring(&s, &[file]).await;
+
+    s.until("normals are told", &format!("{} === 'normals_axes'", told("normal"))).await;
+    s.until("depth is told", &format!("{} === 'depth_direction'", told("depth"))).await;
+    s.until("the others are silent", &format!("{} === '' && {} === ''", told("uv"), told("object_id"))).await;
+
+    // The evidence stands beside the pass, with the remedy.
+    s.see("[data-pass=normal]").await.click().await.unwrap();
+    let card = s.see("[data-finding=normals_axes]").await.text().await.unwrap();
+    assert!(card.contains("y axis runs the other way") && card.contains("% sure"), "{card}");
+    s.see("[data-finding=normals_axes] [data-remedy]").await.click().await.unwrap();
+    s.until("the finding goes", &format!("{} === ''", told("normal"))).await;
+    s.until(
+        "its reading says so",
+        "document.querySelector('[data-pass=normal] [data-reading]').textContent.includes('−y')",
+    )
+    .await;
+
+    // The pass is right: what is read is what the renderer saw.
+    let (x, y) = (240, 135);
+    let want = truth.normal.pixel(x, y).unwrap();
+    let id = s.script("return location.pathname.split('/')[2]").await;
+    let probe = format!(
+        "const r = new XMLHttpRequest(); r.open('GET', '/api/shots/{}/revisions/2/probe?element=1&x={x}&y={y}', false); r.send(); \
+         return JSON.parse(r.responseText).passes.find(p => p.role === 'normal').canonical",
+        id.as_str().unwrap()
+    );
+    let got: Vec<f32> = serde_json::from_value(s.script(&probe).await).unwrap();
+    assert!(got.iter().zip(&want).all(|(a, b)| (a - b).abs() < 1e-3), "{got:?} {want:?}");
+
+    // Undo brings the finding back; redo takes it away.
+    s.words("Undo").await.click().await.unwrap();
+    s.until("the finding is back", &format!("{} === 'normals_axes'", told("normal"))).await;
+
+    // All sure remedies at once.
+    s.words("sure ones right").await.click().await.unwrap();
+    s.until("nothing is left", &format!("{} === '' && {} === ''", told("normal"), told("depth"))).await;
+    s.until(
+        "and it says so",
+        "document.querySelector('section').textContent.includes('nothing wrong was found')",
+    )
+    .await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_folder_of_frames_and_passes_becomes_one_element() {
+    let s = Stage::start(320, 1).await;
+    let mut files = Vec::new();
+    for frame in [1, 2, 4] {
+        let p = passes(frame);
+        let w = p.beauty.window();
+        for (name, channels, raster) in [
+            ("beauty", &["R", "G", "B", "A"][..], &p.beauty),
+            ("depth", &["Z"], &p.depth),
+            ("normal", &["X", "Y", "Z"], &p.normal),
+        ] {
+            let path = s.folder.path().join(format!("orrery_{name}.{frame:04}.exr"));
+            let layer = NamedLayer { name: "", channels, raster, depth: Depth::Float };
+            std::fs::write(&path, write(&[layer], w, None).unwrap()).unwrap();
+            files.push(path);
+        }
+    }
+    let torn = s.folder.path().join("orrery_uv.0001.exr");
+    std::fs::write(&torn, b"not an image").unwrap();
+    files.push(torn);
+    bring(&s, &files).await;
+
+    let words = s.see("section").await.text().await.unwrap();
+    assert!(words.contains("orrery") && words.contains("frames 1–4, 3 sequences"), "{words}");
+    assert!(words.contains("frames 3 are missing"), "{words}");
+    let trouble = s.see("[role=alert]").await.text().await.unwrap();
+    assert!(trouble.contains("orrery_uv.0001.exr: This is not an image"), "{trouble}");
+
+    // On the Bench the frames differ.
+    s.see("[data-to-bench]").await.click().await.unwrap();
+    s.see("[data-frame='1']").await;
+    s.rest().await;
+    let first = s.pixels().await;
+    s.see("[aria-label='Next frame']").await.click().await.unwrap();
+    s.see("[data-frame='2']").await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, first);
+    s.end().await;
+}

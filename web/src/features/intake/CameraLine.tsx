@@ -1,0 +1,37 @@
+import type { Element } from '../../api/types'
+import { Button } from '../../ui/Button'
+import { NumberField } from '../../ui/NumberField'
+import { withElement, type ShotOnBench } from '../bench/useShot'
+
+const degrees = (radians: number) => (radians * 180) / Math.PI
+
+/** The camera of an element: its field of view, from the header or typed. */
+export function CameraLine({ shot, element }: { shot: ShotOnBench; element: Element }) {
+  const { camera } = element
+  const { x, y, width, height } = shot.doc.display
+  const set = (label: string, focal: number | null) =>
+    shot.commit(
+      label,
+      withElement(shot.doc, element.id, (e) => ({
+        ...e,
+        camera: focal === null ? null : { centre_x: x + width / 2, centre_y: y + height / 2, ...e.camera, focal },
+      })),
+    )
+  const focalOf = (angle: number) => width / 2 / Math.tan((Math.min(179, Math.max(0.1, angle)) * Math.PI) / 360)
+  if (!camera)
+    return (
+      <Button look="quiet" onClick={() => set('Give a camera', focalOf(40))} hint="Positions from depth, distance along the ray and world space need to know the camera; a field of view is enough for most">
+        No camera: give one…
+      </Button>
+    )
+  const angle = degrees(2 * Math.atan(width / 2 / camera.focal))
+  // For people who know the lens rather than the angle: the focal length on a sensor 36 mm wide.
+  const lens = (camera.focal / width) * 36
+  return (
+    <span className="flex items-center gap-3 [&_label>span:first-child]:w-auto">
+      <NumberField label="Field of view" value={angle} unit="°" step={0.1} reset={angle} min={0.1} max={179} hint="Across the frame" onPreview={() => undefined} onCommit={(v) => set('Set the field of view', focalOf(v))} />
+      <NumberField label="Lens" value={lens} unit="mm" step={0.1} reset={lens} min={0.1} max={10000} hint="Focal length on a sensor 36 mm wide" onPreview={() => undefined} onCommit={(v) => set('Set the lens', (v / 36) * width)} />
+      {camera.world && <span className="text-dim" title="The header gives the camera's place, so world space can be turned into camera space">placed</span>}
+    </span>
+  )
+}

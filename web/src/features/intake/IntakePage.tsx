@@ -1,0 +1,204 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+import { Link } from 'wouter'
+import { api, sendAll, type Sending } from '../../api/client'
+import { factsQuery, findingsQuery } from '../../api/queries'
+import type { Element, FindingSaid, Pass, PassFacts } from '../../api/types'
+import { Button, Key } from '../../ui/Button'
+import { Line, Mark } from '../../ui/glyphs'
+import { Notice } from '../../ui/Notice'
+import { NumberField } from '../../ui/NumberField'
+import { ThemeButton } from '../../ui/theme'
+import { resetBench, useBench } from '../bench/store'
+import { useShot, type ShotOnBench } from '../bench/useShot'
+import { ACCEPTED, dropped, tidy } from '../shots/files'
+import { CameraLine } from './CameraLine'
+import { PassRow } from './PassRow'
+import { PassView } from './PassView'
+import { open, remedied, SURE } from './remedies'
+
+/** Files → elements → passes: what each is, how it is read, what is wrong with it. */
+export function IntakePage({ id }: { id: string }) {
+  const { shot, error } = useShot(id)
+  useEffect(() => resetBench, [])
+  if (error)
+    return (
+      <main className="p-8">
+        <p className="mb-3">{error.message}</p>
+        <Link href="/shots" className="text-accent underline">
+          All shots
+        </Link>
+      </main>
+    )
+  return shot && <Intake shot={shot} />
+}
+
+function Intake({ shot }: { shot: ShotOnBench }) {
+  const [chosen, choose] = useState<{ element: number; pass: number } | null>(null)
+  const [sending, setSending] = useState<Sending | null>(null)
+  const [over, setOver] = useState(false)
+  const { trouble, set } = useBench()
+  const element = shot.doc.elements.find((e) => e.id === chosen?.element) ?? shot.doc.elements[0]
+  const pass = element?.passes.find((p) => p.id === chosen?.pass) ?? element?.passes[0]
+
+  const add = async (files: File[]) => {
+    if (!element || sending || files.length === 0) return
+    set({ trouble: null })
+    const got = await sendAll(files, setSending)
+    setSending(null)
+    if (got.refused.length > 0) set({ trouble: got.refused.join(' ') })
+    if (got.files.length > 0) shot.change((base) => api.addFiles(shot.id, { base, element: element.id, files: got.files }))
+  }
+
+  return (
+    <main
+      className={`flex h-full flex-col ${over ? 'outline-2 -outline-offset-4 outline-accent outline-dashed' : ''}`}
+      onDragOver={(e) => {
+        e.preventDefault()
+        setOver(true)
+      }}
+      onDragLeave={(e) => {
+        if (e.currentTarget === e.target) setOver(false)
+      }}
+      onDrop={(e) => {
+        e.preventDefault()
+        setOver(false)
+        void dropped(e.dataTransfer).then(add)
+      }}
+    >
+      <IntakeHead shot={shot} busy={sending !== null} onAdd={(files) => void add(files)} />
+      {trouble && <Notice text={trouble} onDismiss={() => set({ trouble: null })} />}
+      {sending && (
+        <div className="border-b border-line bg-panel px-4 py-1.5" role="status">
+          Bringing in {sending.name} ({sending.done + 1} of {sending.of})…
+        </div>
+      )}
+      <div className="flex min-h-0 grow">
+        <div className="min-w-0 grow overflow-y-auto">
+          {shot.doc.elements.map((e) => (
+            <ElementTable key={e.id} shot={shot} element={e} chosen={e.id === element?.id ? (pass?.id ?? null) : null} choose={(p) => choose({ element: e.id, pass: p })} />
+          ))}
+          {shot.doc.elements.length === 0 && <p className="p-6 text-dim">This shot has no files yet; drop a render with its passes here.</p>}
+        </div>
+        {element && pass && <PassView key={`${element.id}-${pass.id}`} shot={shot} element={element} pass={pass} />}
+      </div>
+    </main>
+  )
+}
+
+function IntakeHead({ shot, busy, onAdd }: { shot: ShotOnBench; busy: boolean; onAdd: (files: File[]) => void }) {
+  const pick = useRef<HTMLInputElement>(null)
+  const { undo, redo, shot: doc } = shot.state
+  return (
+    <header className="flex h-10 shrink-0 items-center gap-2 border-b border-line bg-panel px-3">
+      <Link href="/shots" className="flex items-center gap-2 font-semibold text-accent" aria-label="Jugata: all shots">
+        <Mark />
+        <span className="text-text">Jugata</span>
+      </Link>
+      <span className="mx-1 text-line">|</span>
+      <h1 className="truncate font-medium">{doc.name}</h1>
+      <span className="text-dim">Intake</span>
+      <span className="figures text-dim" data-saved={shot.saving ? 'no' : 'yes'} aria-live="polite">
+        {shot.saving ? 'saving…' : `kept · revision ${shot.state.revision}`}
+      </span>
+      <span className="grow" />
+      <Button look="quiet" aria-label="Undo" disabled={!undo || shot.saving} onClick={shot.undo} hint={<>Undo {undo?.toLowerCase()} <Key>Ctrl Z</Key></>}>
+        <Line kind="back" /> Undo
+      </Button>
+      <Button look="quiet" aria-label="Redo" disabled={!redo || shot.saving} onClick={shot.redo} hint={<>Redo {redo?.toLowerCase()}</>}>
+        <Line kind="forth" /> Redo
+      </Button>
+      <ThemeButton />
+      <Button disabled={busy} onClick={() => pick.current?.click()} hint="Further frames, passes, or newer versions of files: roles and steps stay">
+        Add files…
+      </Button>
+      <input ref={pick} type="file" multiple accept={ACCEPTED} className="hidden" data-add onChange={(e) => onAdd(tidy(e.target.files ?? []))} />
+      <Link href={`/shots/${shot.id}`} className="inline-flex h-7 items-center rounded-tile bg-accent px-3 font-medium text-on-accent hover:brightness-110" data-to-bench>
+        To the Bench
+      </Link>
+    </header>
+  )
+}
+
+interface TableProps {
+  shot: ShotOnBench
+  element: Element
+  chosen: number | null
+  choose: (pass: number) => void
+}
+
+const NO_FINDINGS: FindingSaid[] = []
+const NO_FACTS: PassFacts[] = []
+
+function ElementTable({ shot, element, chosen, choose }: TableProps) {
+  const frame = shot.doc.frames?.first ?? 0
+  const checked = useQuery(findingsQuery(shot.id, shot.state.revision, element.id, frame))
+  const known = useQuery(factsQuery(shot.id, shot.state.revision, element.id, frame))
+  const findings = checked.data ?? NO_FINDINGS
+  const facts = known.data ?? NO_FACTS
+  const waiting = open(findings)
+  const sure = waiting.filter((f) => f.remedy && f.remedy.kind !== 'point_near_and_far' && f.confidence >= SURE)
+  const settled = checked.isPlaceholderData || checked.isPending ? 'no' : 'yes'
+  return (
+    <section className="border-b border-line" aria-label={element.name} data-checked={settled}>
+      <div className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 bg-panel px-4 py-1.5">
+        <h2 className="font-semibold">{element.name}</h2>
+        <span className="text-dim" role="status">
+          {settled === 'no' ? 'checking…' : waiting.length === 0 ? 'nothing wrong was found' : `${waiting.length} ${waiting.length === 1 ? 'finding' : 'findings'}`}
+        </span>
+        {sure.length > 0 && (
+          <Button onClick={() => shot.commit(`Put ${sure.length} findings right`, remedied(shot.doc, element.id, sure))} hint="Every remedy that is at least 90 % sure; each can be undone">
+            Put the {sure.length === 1 ? 'sure one' : `${sure.length} sure ones`} right
+          </Button>
+        )}
+        <span className="grow" />
+        <CameraLine shot={shot} element={element} />
+        <FrameWords shot={shot} element={element} />
+      </div>
+      {element.notes?.map((n) => (
+        <p key={n} className="border-t border-line px-4 py-1 text-warn">
+          {n}
+        </p>
+      ))}
+      <table className="w-full border-collapse">
+        <thead>
+          <tr className="text-left text-[11px] text-dim [&>th]:px-2 [&>th]:py-1 [&>th]:font-normal">
+            <th className="w-[100px] !pl-4">Picture</th>
+            <th className="w-[180px]">Pass</th>
+            <th className="w-[150px]">What it is</th>
+            <th>How it is read</th>
+            <th className="w-[190px]">Findings</th>
+          </tr>
+        </thead>
+        <tbody>
+          {element.passes.map((pass: Pass) => (
+            <PassRow
+              key={pass.id}
+              shot={shot}
+              element={element}
+              pass={pass}
+              facts={facts.find((f) => f.pass === pass.id)}
+              findings={findings.filter((f) => f.pass === pass.id)}
+              chosen={pass.id === chosen}
+              choose={() => choose(pass.id)}
+            />
+          ))}
+        </tbody>
+      </table>
+    </section>
+  )
+}
+
+function FrameWords({ shot, element }: { shot: ShotOnBench; element: Element }) {
+  const frames = shot.doc.frames
+  if (!frames) return <span className="text-dim">still</span>
+  return (
+    <span className="flex items-center gap-3 [&_label>span:first-child]:w-auto">
+      <span className="figures text-dim">
+        frames {frames.first}–{frames.last}
+        {element.sequences && element.sequences.length > 0 && `, ${element.sequences.length} ${element.sequences.length === 1 ? 'sequence' : 'sequences'}`}
+      </span>
+      <NumberField label="Rate" value={shot.doc.rate} unit="fps" step={1} reset={24} min={0.01} max={10000} onPreview={() => undefined} onCommit={(rate) => shot.commit('Set the frame rate', { ...shot.doc, rate })} />
+    </span>
+  )
+}

@@ -1,0 +1,107 @@
+import { useQuery } from '@tanstack/react-query'
+import { picturePath } from '../../api/client'
+import { conventionsQuery } from '../../api/queries'
+import type { Convention, Element, Field, FindingSaid, Pass, PassFacts, Role } from '../../api/types'
+import { RoleGlyph } from '../../ui/glyphs'
+import type { ShotOnBench } from '../bench/useShot'
+import { open, withPass } from './remedies'
+import { ROLES } from './roles'
+
+interface Props {
+  shot: ShotOnBench
+  element: Element
+  pass: Pass
+  facts: PassFacts | undefined
+  findings: FindingSaid[]
+  chosen: boolean
+  choose: () => void
+}
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
+
+/** Whether a field matters for a pass as it is read now. */
+export function matters(f: Field, role: Role, c: Convention): boolean {
+  if (!f.roles.includes(role)) return false
+  if (!f.only_with) return true
+  const [other, values] = f.only_with
+  return values.some((v) => same(v, c[other as keyof Convention]))
+}
+
+const short = (v: number) => Number(v.toPrecision(5)).toString()
+
+/** How a pass is read, in a few words. */
+export function reading(fields: Field[], pass: Pass): string {
+  const words = fields
+    .filter((f) => matters(f, pass.role, pass.convention))
+    .flatMap((f) => {
+      const value = pass.convention[f.key as keyof Convention]
+      const label = f.choices.find((c) => same(c.value, value))?.label
+      if (f.choices.length === 0) return f.key === 'unit' && value === 1 ? [] : [`${f.label.toLowerCase()} ${short(Number(value))}`]
+      // What is as it should be goes without saying, but for the first: something has to be said.
+      return f.key === 'curve' && value === 'none' ? [] : [label ?? (Array.isArray(value) ? value.join(' ') : String(value))]
+    })
+  return [...words, ...(pass.repairs ?? []).map((r) => REPAIRS[r.kind])].join(' · ')
+}
+
+const REPAIRS = { fill: 'holes filled', snap_edges: 'edges snapped', shift: 'moved', fit: 'stretched to the frame' }
+
+/** A pass in the table. */
+export function PassRow({ shot, element, pass, facts, findings, chosen, choose }: Props) {
+  const fields = useQuery(conventionsQuery).data ?? []
+  const waiting = open(findings)
+  const look = { target: { kind: 'pass' as const, element: element.id, pass: pass.id }, scale: 3, window: null, view: { exposure: 0, backdrop: 'grey' as const, range: null }, viewer: null }
+  return (
+    <tr
+      data-pass={pass.role}
+      data-findings={waiting.map((f) => f.kind).join(' ')}
+      className={`cursor-default border-t border-line align-middle [&>td]:px-2 [&>td]:py-1 ${chosen ? 'bg-accent-ground' : 'hover:bg-raised'}`}
+      onClick={choose}
+    >
+      <td className="!pl-4">
+        <button type="button" onClick={choose} aria-pressed={chosen} className={`block overflow-hidden rounded-tile border ${chosen ? 'border-accent' : 'border-line'}`}>
+          <img src={picturePath(shot.id, shot.state.revision, look)} alt={`Picture of ${pass.name}`} className="h-[45px] w-20 bg-pane object-cover" />
+        </button>
+      </td>
+      <td className="max-w-[180px]">
+        <span className="block truncate font-medium" title={pass.name}>
+          {pass.name}
+        </span>
+        <span className="figures block truncate text-[11px] text-dim" title={`${pass.source.file}: ${pass.source.channels.join(' ')}`}>
+          {facts?.stored}
+        </span>
+      </td>
+      <td>
+        <label className="flex items-center gap-1.5" title={facts?.why ? `Proposed: ${facts.why}` : undefined}>
+          <RoleGlyph role={pass.role} />
+          <select
+            aria-label={`What ${pass.name} is`}
+            className="h-6 w-full min-w-0 rounded-tile border border-line bg-ground px-1"
+            value={pass.role}
+            onClick={(e) => e.stopPropagation()}
+            onChange={(e) => shot.commit(`Call ${pass.name} ${e.target.selectedOptions[0]?.text ?? ''}`, withPass(shot.doc, element.id, pass.id, (p) => ({ ...p, role: e.target.value as Role })))}
+          >
+            {ROLES.map(([role, label]) => (
+              <option key={role} value={role}>
+                {label}
+              </option>
+            ))}
+          </select>
+        </label>
+      </td>
+      <td className="text-[12px] text-dim" data-reading>
+        {reading(fields, pass) || '–'}
+      </td>
+      <td>
+        {waiting.length === 0 ? (
+          <span className="text-dim">–</span>
+        ) : (
+          waiting.map((f) => (
+            <span key={f.kind} className="mr-1 mb-0.5 inline-block rounded-tile border border-warn px-1.5 text-[11px] text-warn">
+              {f.title}
+            </span>
+          ))
+        )}
+      </td>
+    </tr>
+  )
+}

@@ -1,0 +1,252 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, picturePath } from '../../api/client'
+import { conventionsQuery, factsQuery, findingsQuery } from '../../api/queries'
+import type { Convention, Element, Field, FindingKind, FindingSaid, Look, Pass, PassFacts } from '../../api/types'
+import { Button } from '../../ui/Button'
+import { NumberField } from '../../ui/NumberField'
+import { useBench } from '../bench/store'
+import type { ShotOnBench } from '../bench/useShot'
+import { matters } from './PassRow'
+import { remedied, withPass } from './remedies'
+
+interface Props {
+  shot: ShotOnBench
+  element: Element
+  pass: Pass
+}
+
+/** The chosen pass: its picture, where a finding is, what puts it right, how it is read. */
+export function PassView({ shot, element, pass }: Props) {
+  const frame = shot.doc.frames?.first ?? 0
+  const findings = (useQuery(findingsQuery(shot.id, shot.state.revision, element.id, frame)).data ?? []).filter((f) => f.pass === pass.id)
+  const facts = useQuery(factsQuery(shot.id, shot.state.revision, element.id, frame)).data?.find((f) => f.pass === pass.id)
+  const fields = (useQuery(conventionsQuery).data ?? []).filter((f) => matters(f, pass.role, pass.convention))
+  const [marked, setMarked] = useState<FindingKind | null>(null)
+  const [clicks, setClicks] = useState<[number, number][] | null>(null)
+  const mark = findings.some((f) => f.kind === marked && f.has_place) ? marked : null
+  const put = (label: string, change: (p: Pass) => Pass) => shot.commit(label, withPass(shot.doc, element.id, pass.id, change))
+
+  const click = async (at: [number, number]) => {
+    if (!clicks) return
+    const [near] = clicks
+    if (!near) {
+      setClicks([at])
+      return
+    }
+    setClicks(null)
+    try {
+      const read = async ([x, y]: [number, number]) => (await api.probe(shot.id, shot.state.revision, element.id, frame, x, y)).passes.find((p) => p.pass === pass.id)?.stored[0]
+      const [a, b] = [await read(near), await read(at)]
+      if (a === null || a === undefined || b === null || b === undefined || a === b) {
+        useBench.getState().set({ trouble: 'The two places have the same depth, or none; click something near and something far.' })
+        return
+      }
+      const coding = a > b ? 'near_white' : 'near_black'
+      put('Say which way depth runs', (p) => ({ ...p, convention: { ...p.convention, depth_coding: coding, near: 1, far: 2 } }))
+    } catch (e) {
+      useBench.getState().set({ trouble: e instanceof Error ? e.message : 'That did not work.' })
+    }
+  }
+
+  return (
+    <aside className="flex w-[430px] shrink-0 flex-col overflow-y-auto border-l border-line bg-panel" aria-label={`Pass ${pass.name}`}>
+      <BigPicture shot={shot} element={element} pass={pass} mark={mark} onClick={clicks ? (at) => void click(at) : undefined} />
+      {clicks && (
+        <p className="bg-accent-ground px-4 py-1.5" role="status">
+          {clicks.length === 0 ? 'Click something near in the picture.' : 'Now click something far.'}
+        </p>
+      )}
+      {facts && <Facts facts={facts} pass={pass} />}
+      <section className="border-t border-line px-4 py-2" aria-label="Findings">
+        <h3 className="mb-1 text-[11px] font-semibold text-dim">Findings</h3>
+        {findings.length === 0 && <p className="text-dim">Nothing wrong was found on this pass.</p>}
+        {findings.map((f) => (
+          <FindingCard
+            key={f.kind}
+            finding={f}
+            marked={mark === f.kind}
+            onMark={() => setMarked(mark === f.kind ? null : f.kind)}
+            onRemedy={() => {
+              if (f.remedy?.kind === 'point_near_and_far') setClicks([])
+              else shot.commit(f.button ?? 'Put it right', remedied(shot.doc, element.id, [f]))
+            }}
+            onLeave={() => put(f.accepted ? `Look again at ${f.title}` : `Leave ${f.title} as it is`, (p) => ({ ...p, accepted: f.accepted ? (p.accepted ?? []).filter((k) => k !== f.kind) : [...(p.accepted ?? []), f.kind] }))}
+          />
+        ))}
+      </section>
+      <section className="border-t border-line px-4 py-2" aria-label="How it is read">
+        <h3 className="mb-1.5 text-[11px] font-semibold text-dim">How it is read</h3>
+        <div className="flex flex-col gap-1.5">
+          {fields.length === 0 && <p className="text-dim">There is nothing to say of it: it is read as it is stored.</p>}
+          {fields.map((f) => (
+            <FieldControl key={f.key} field={f} convention={pass.convention} onChange={(c) => put(`Set ${f.label.toLowerCase()} of ${pass.name}`, (p) => ({ ...p, convention: c }))} />
+          ))}
+          <Repairs pass={pass} onRemove={(i) => put('Take a repair back', (p) => ({ ...p, repairs: (p.repairs ?? []).filter((_, k) => k !== i) }))} />
+        </div>
+      </section>
+    </aside>
+  )
+}
+
+interface BigProps extends Props {
+  mark: FindingKind | null
+  onClick: ((at: [number, number]) => void) | undefined
+}
+
+function BigPicture({ shot, element, pass, mark, onClick }: BigProps) {
+  const { display } = shot.doc
+  const scale = Math.max(0, Math.floor(Math.log2(display.width / 640)))
+  const look: Look = {
+    target: { kind: 'pass', element: element.id, pass: pass.id },
+    scale,
+    window: null,
+    view: { exposure: 0, backdrop: 'checker', range: null },
+    viewer: null,
+    ...(mark ? { mark: { element: element.id, pass: pass.id, finding: mark } } : {}),
+  }
+  return (
+    <img
+      src={picturePath(shot.id, shot.state.revision, look)}
+      alt={mark ? `${pass.name} with the finding marked` : pass.name}
+      data-big={mark ?? ''}
+      className={`block w-full shrink-0 bg-pane object-contain ${onClick ? 'cursor-crosshair' : ''}`}
+      style={{ aspectRatio: `${display.width} / ${display.height}`, maxHeight: 300 }}
+      onClick={(e) => {
+        const box = e.currentTarget.getBoundingClientRect()
+        // The picture is fitted into its box.
+        const k = Math.min(box.width / display.width, box.height / display.height)
+        const x = (e.clientX - box.left - (box.width - display.width * k) / 2) / k
+        const y = (e.clientY - box.top - (box.height - display.height * k) / 2) / k
+        if (x >= 0 && y >= 0 && x < display.width && y < display.height) onClick?.([Math.floor(display.x + x), Math.floor(display.y + y)])
+      }}
+    />
+  )
+}
+
+const figure = (v: number | null) => (v === null ? '–' : Number(v.toPrecision(5)).toString())
+
+function Facts({ facts, pass }: { facts: PassFacts; pass: Pass }) {
+  const w = facts.window
+  const top = Math.max(...facts.histogram, 1e-6)
+  return (
+    <div className="px-4 py-2">
+      <dl className="figures grid grid-cols-[5.5rem_1fr] gap-x-2 gap-y-0.5 [&>dt]:font-sans [&>dt]:text-dim">
+        <dt>File</dt>
+        <dd className="truncate" title={pass.source.file}>
+          {pass.source.file}
+        </dd>
+        <dt>Channels</dt>
+        <dd className="truncate">{pass.source.channels.join(' ')}</dd>
+        <dt>Stored</dt>
+        <dd>
+          {facts.stored}, {w.width}×{w.height} at {w.x}, {w.y}
+        </dd>
+        <dt>Values</dt>
+        <dd>
+          {figure(facts.low)} to {figure(facts.high)}
+        </dd>
+        <dt>Proposed</dt>
+        <dd className="font-sans text-dim">{facts.why || '–'}</dd>
+      </dl>
+      {facts.range && (
+        <figure className="mt-2">
+          <svg viewBox={`0 0 ${facts.histogram.length} 24`} preserveAspectRatio="none" className="h-9 w-full bg-pane" role="img" aria-label="How depths are spread, near on the left, without the background">
+            {facts.histogram.map((v, i) => (
+              <rect key={i} x={i} y={24 - 23 * Math.sqrt(v / top)} width={1} height={24} fill="currentColor" opacity={0.7} />
+            ))}
+          </svg>
+          <figcaption className="figures flex justify-between text-[11px] text-dim">
+            <span>{figure(facts.range[0])} units</span>
+            <span className="font-sans">near to far, without the background</span>
+            <span>{figure(facts.range[1])} units</span>
+          </figcaption>
+        </figure>
+      )}
+    </div>
+  )
+}
+
+interface CardProps {
+  finding: FindingSaid
+  marked: boolean
+  onMark: () => void
+  onRemedy: () => void
+  onLeave: () => void
+}
+
+function FindingCard({ finding: f, marked, onMark, onRemedy, onLeave }: CardProps) {
+  return (
+    <article className={`mb-2 rounded-tile border p-2 ${f.accepted ? 'border-line opacity-70' : 'border-warn'}`} data-finding={f.kind}>
+      <h4 className="flex items-baseline justify-between gap-2 font-medium">
+        {f.title}
+        <span className="figures text-[11px] font-normal text-dim">{Math.round(f.confidence * 100)} % sure</span>
+      </h4>
+      <p className="mt-0.5">{f.what}</p>
+      {f.cost && <p className="mt-0.5 text-dim">Costs: {f.cost}.</p>}
+      <div className="mt-1.5 flex flex-wrap gap-1.5">
+        {f.button && !f.accepted && (
+          <Button look="main" onClick={onRemedy} data-remedy>
+            {f.button}
+          </Button>
+        )}
+        {f.has_place && (
+          <Button aria-pressed={marked} onClick={onMark}>
+            {marked ? 'Hide where' : 'Show where'}
+          </Button>
+        )}
+        <Button look="quiet" onClick={onLeave}>
+          {f.accepted ? 'Look at it again' : 'Leave it so'}
+        </Button>
+      </div>
+    </article>
+  )
+}
+
+interface FieldProps {
+  field: Field
+  convention: Convention
+  onChange: (c: Convention) => void
+}
+
+function FieldControl({ field, convention, onChange }: FieldProps) {
+  const key = field.key as keyof Convention
+  const value = convention[key]
+  if (field.choices.length === 0 && typeof value === 'number')
+    return <NumberField label={field.label} value={value} unit={field.unit} step={0.01} reset={field.key === 'near' ? 0 : 1} onPreview={() => undefined} onCommit={(v) => onChange({ ...convention, [key]: v })} />
+  const now = JSON.stringify(value)
+  const listed = field.choices.some((c) => JSON.stringify(c.value) === now)
+  return (
+    <label className="flex items-center gap-2">
+      <span className="w-20 shrink-0 text-dim">{field.label}</span>
+      <select
+        className="h-6 min-w-0 grow rounded-tile border border-line bg-ground px-1"
+        value={now}
+        data-field={field.key}
+        onChange={(e) => onChange({ ...convention, [key]: JSON.parse(e.target.value) as never })}
+      >
+        {!listed && <option value={now}>{Array.isArray(value) ? value.join(' ') : String(value)}</option>}
+        {field.choices.map((c) => (
+          <option key={JSON.stringify(c.value)} value={JSON.stringify(c.value)}>
+            {c.label}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+}
+
+function Repairs({ pass, onRemove }: { pass: Pass; onRemove: (at: number) => void }) {
+  const words = { fill: 'Holes are filled from around', snap_edges: 'Edges are snapped to a surface', shift: 'It is moved', fit: 'It is stretched to the frame' }
+  return (pass.repairs ?? []).map((r, i) => (
+    <p key={i} className="flex items-center justify-between gap-2">
+      <span>
+        {words[r.kind]}
+        {r.kind === 'shift' && ` by ${r.x}, ${r.y} px`}
+      </span>
+      <Button look="quiet" onClick={() => onRemove(i)}>
+        Take back
+      </Button>
+    </p>
+  ))
+}
