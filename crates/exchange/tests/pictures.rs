@@ -203,19 +203,9 @@ fn a_zeroed_offset_table_loses_nothing() {
 
 #[test]
 fn a_chunk_that_promises_the_moon_is_refused_before_it_is_unpacked() {
-    // Found by fuzzing: the size of a section in a DWA chunk's own header.
-    let mut file = bytes("library_dwaa.exr");
-    let version = [2u64.to_le_bytes().to_vec(), Vec::new()].concat();
-    let at = (0..file.len() - 88)
-        .find(|&at| file[at..].starts_with(&version) && file[at + 8..at + 16] != [0; 8])
-        .unwrap();
-    file[at + 8..at + 16].copy_from_slice(&(1u64 << 59).to_le_bytes());
-    let read = read(&file, &Limits::default());
-    let said = match read {
-        Ok(f) => f.notes.join(" "),
-        Err(e) => e.to_string(),
-    };
-    assert!(said.contains("promises more") || said.contains("missing or damaged"), "{said}");
+    // Found by fuzzing: the size of a section in a DWA chunk's own header, which the crate would allocate.
+    let e = read(&bytes("damaged_dwa.exr"), &Limits::default()).unwrap_err();
+    assert!(e.to_string().contains("promises more than it can hold"), "{e}");
 }
 
 #[test]
