@@ -28,6 +28,20 @@ async fn main_views() {
     tokio::time::sleep(Duration::from_millis(800)).await;
     s.shot(&folder.join("wipe.png")).await;
 
+    s.words("Pair").await.click().await.unwrap();
+    s.see("[role=toolbar] button[title*='depth']").await.click().await.unwrap();
+    s.see("[data-showing] option[value=bands]").await.click().await.unwrap();
+    s.see("[data-view]").await.click().await.unwrap();
+    s.rest().await;
+    s.shot(&folder.join("depth.png")).await;
+    s.see("[data-view]").await.click().await.unwrap();
+    s.see("[data-compare]").await.click().await.unwrap();
+    s.see("[data-other] option[value='0']").await.click().await.unwrap();
+    s.see("[data-figures]").await;
+    tokio::time::sleep(Duration::from_millis(1500)).await;
+    s.shot(&folder.join("compare.png")).await;
+    s.words("Close").await.click().await.unwrap();
+
     s.words("Hand off").await.click().await.unwrap();
     tokio::time::sleep(Duration::from_millis(500)).await;
     s.shot(&folder.join("handoff.png")).await;
@@ -41,7 +55,7 @@ async fn main_views() {
     s.go("/shots").await;
     s.see("[data-upload]").await.send_keys(file.to_str().unwrap()).await.unwrap();
     s.see("[data-checked=yes]").await;
-    s.see("[data-pass=object_id]").await.click().await.unwrap();
+    s.see("[data-pass=depth]").await.click().await.unwrap();
     tokio::time::sleep(Duration::from_millis(2500)).await;
     s.shot(&folder.join("intake.png")).await;
 

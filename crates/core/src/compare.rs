@@ -48,6 +48,95 @@ pub fn difference(a: &Raster, b: &Raster, matte: Option<&Raster>) -> Result<Diff
     Ok(Difference { psnr, largest, pixels })
 }
 
+/// Taps of the Gaussian window on each side (11 × 11 in all) and its standard deviation (Wang, Bovik, Sheikh &
+/// Simoncelli 2004, section III.B).
+const RADIUS: usize = 5;
+const SIGMA: f64 = 1.5;
+
+/// Mean structural similarity of the luma of two pictures, encoded as [`difference`] encodes: Gaussian windows
+/// 11 × 11 with σ = 1.5, K₁ = 0.01, K₂ = 0.03, L = 1 (Wang et al. 2004), over the pixels whose window lies
+/// inside the picture. 1 = the same. Pictures smaller than a window give `None`.
+///
+/// # Errors
+/// Shapes that do not match.
+pub fn ssim(a: &Raster, b: &Raster) -> Result<Option<f64>, ShapeError> {
+    b.expect_window("second picture", a.window())?;
+    let (w, h) = (a.window().width as usize, a.window().height as usize);
+    if w <= 2 * RADIUS || h <= 2 * RADIUS {
+        return Ok(None);
+    }
+    let (x, y) = (luma(a), luma(b));
+    let product = |p: &[f64], q: &[f64]| p.iter().zip(q).map(|(p, q)| p * q).collect::<Vec<f64>>();
+    let blur = |v: Vec<f64>| blurred(&v, w, h);
+    let (mx, my) = (blur(x.clone()), blur(y.clone()));
+    let (xx, yy, xy) = (blur(product(&x, &x)), blur(product(&y, &y)), blur(product(&x, &y)));
+    let (c1, c2) = (0.01f64.powi(2), 0.03f64.powi(2));
+    let (mut sum, mut count) = (0.0, 0usize);
+    for row in RADIUS..h - RADIUS {
+        for i in row * w + RADIUS..row * w + w - RADIUS {
+            let (vx, vy) = (xx[i] - mx[i] * mx[i], yy[i] - my[i] * my[i]);
+            let cov = xy[i] - mx[i] * my[i];
+            sum += (2.0 * mx[i] * my[i] + c1) * (2.0 * cov + c2)
+                / ((mx[i] * mx[i] + my[i] * my[i] + c1) * (vx + vy + c2));
+            count += 1;
+        }
+    }
+    Ok(Some(sum / count as f64))
+}
+
+/// Luma (ITU-R BT.709-6 weights on encoded values), clipped to 0..1.
+fn luma(r: &Raster) -> Vec<f64> {
+    let plane = |c: usize| r.plane(c.min(r.channels() - 1));
+    (0..r.window().area())
+        .map(|i| {
+            (0..3)
+                .map(|c| {
+                    f64::from(crate::colour::LUMINANCE[c]) * f64::from(srgb_encode(clipped(plane(c)[i])))
+                })
+                .sum()
+        })
+        .collect()
+}
+
+/// Gaussian blur; samples whose window leaves the picture are not used by the caller.
+fn blurred(v: &[f64], w: usize, h: usize) -> Vec<f64> {
+    let weight = |k: isize| (-((k * k) as f64) / (2.0 * SIGMA * SIGMA)).exp();
+    let r = RADIUS as isize;
+    let total: f64 = (-r..=r).map(weight).sum();
+    let kernel: Vec<f64> = (-r..=r).map(|k| weight(k) / total).collect();
+    let along = |v: &[f64], stride: usize, inside: &dyn Fn(usize) -> bool| -> Vec<f64> {
+        (0..v.len())
+            .map(|i| {
+                if inside(i) {
+                    kernel.iter().enumerate().map(|(k, g)| g * v[i + k * stride - RADIUS * stride]).sum()
+                } else {
+                    0.0
+                }
+            })
+            .collect()
+    };
+    let rows = along(v, 1, &|i| (RADIUS..w - RADIUS).contains(&(i % w)));
+    along(&rows, w, &|i| (RADIUS..h - RADIUS).contains(&(i / w)))
+}
+
+/// Interleaved 8-bit RGB of the absolute difference of two pictures, each clipped to 0..1 and encoded as
+/// sRGB, times `gain`.
+///
+/// # Errors
+/// Shapes that do not match.
+pub fn picture(a: &Raster, b: &Raster, gain: f32) -> Result<Vec<u8>, ShapeError> {
+    use rayon::prelude::*;
+    b.expect_window("second picture", a.window())?;
+    let code = |r: &Raster, c: usize, i: usize| srgb_encode(clipped(r.plane(c.min(r.channels() - 1))[i]));
+    let mut out = vec![0u8; a.window().area() * 3];
+    out.par_chunks_mut(3).enumerate().for_each(|(i, px)| {
+        for (c, v) in px.iter_mut().enumerate() {
+            *v = (clipped((code(a, c, i) - code(b, c, i)).abs() * gain) * 255.0 + 0.5) as u8;
+        }
+    });
+    Ok(out)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

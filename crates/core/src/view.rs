@@ -1,7 +1,7 @@
 //! Turning any pass into 8-bit pixels for a screen. Display only: nothing here flows into a result.
 
 use crate::bands::for_each_band;
-use crate::colour::{clipped, exposure_gain, srgb_code};
+use crate::colour::{clipped, exposure_gain, luminance, srgb_code, srgb_encode};
 use crate::{Cancel, KernelError, Raster, Role};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -24,8 +24,65 @@ pub enum Backdrop {
     Loud,
 }
 
+/// Which planes of a picture are shown.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Planes {
+    /// All of them, in colour.
+    #[default]
+    All,
+    /// The first: red, x, u.
+    First,
+    /// The second: green, y, v.
+    Second,
+    /// The third: blue, z.
+    Third,
+    /// The fourth: alpha.
+    Fourth,
+    /// Luminance of colour (ITU-R BT.709-6).
+    Luminance,
+}
+
+/// How linear light becomes codes of a screen.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Transform {
+    /// The sRGB curve, clipped at 1.
+    #[default]
+    Srgb,
+    /// For a display of ITU-R BT.1886: power 1/2.4, clipped at 1.
+    Rec709,
+    /// Highlights rolled off before the sRGB curve, hue kept ([`rolled_off`]).
+    Neutral,
+    /// Values as codes: no curve at all.
+    Raw,
+}
+
+/// Special displays; a role that has none of the kind shows itself as usual.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Showing {
+    /// The usual one of the role.
+    #[default]
+    Usual,
+    /// Depth in bands.
+    Bands,
+    /// Depth in false colour.
+    FalseColour,
+    /// Normals as clay lit from the upper left.
+    Lit,
+    /// UV as a checker.
+    Checker,
+    /// Motion as a wheel of hues.
+    Wheel,
+    /// Motion as arrows.
+    Arrows,
+    /// ST map as a displaced grid.
+    Grid,
+}
+
 /// How to show a pass.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(default, deny_unknown_fields)]
 pub struct View {
     /// Stops, for colour.
@@ -34,6 +91,50 @@ pub struct View {
     pub backdrop: Backdrop,
     /// The depths shown as white and as black; by default the pass's own range without its background.
     pub range: Option<[f32; 2]>,
+    /// Power on what is shown, 1 = none; above 1 lifts the darks.
+    pub gamma: f32,
+    /// Which planes.
+    pub planes: Planes,
+    /// The view transform of colour.
+    pub transform: Transform,
+    /// A special display.
+    pub showing: Showing,
+}
+
+impl Default for View {
+    fn default() -> Self {
+        Self {
+            exposure: 0.0,
+            backdrop: Backdrop::default(),
+            range: None,
+            gamma: 1.0,
+            planes: Planes::default(),
+            transform: Transform::default(),
+            showing: Showing::default(),
+        }
+    }
+}
+
+/// Where the roll-off of [`rolled_off`] begins: a little above a white wall in full light.
+const KNEE: f32 = 0.8;
+
+/// Bright light brought below 1 with its hue kept (our own curve): up to 0.8 nothing changes; above, the
+/// largest of the three, m, approaches 1 as `0.8 + 0.2·t/(t + 0.2)` with `t = m − 0.8`, smoothly in value and slope, the
+/// others keep their ratio to it, and very bright light turns white as `m` grows (half-way at 8 times white),
+/// as it does on film and in the eye.
+pub fn rolled_off(rgb: [f32; 3]) -> [f32; 3] {
+    let most = rgb.iter().copied().fold(0.0, f32::max);
+    if most <= KNEE || !most.is_finite() {
+        return rgb;
+    }
+    let room = 1.0 - KNEE;
+    let over = most - KNEE;
+    let held = KNEE + room * over / (over + room);
+    let white = (most - KNEE) / (most - KNEE + 7.2);
+    rgb.map(|v| {
+        let own = v / most * held;
+        own + (held - own) * white
+    })
 }
 
 /// Interleaved 8-bit RGB rows of a view of `raster` (canonical planes of `role`), top row first.
@@ -55,6 +156,7 @@ pub fn render(
     // Codes are gathered as planes by the one parallel helper, then woven into pixels.
     let mut codes = Raster::zeros(raster.window(), 3);
     let range = view.range.unwrap_or_else(|| if role == Role::Depth { range_of(raster) } else { [0.0, 1.0] });
+    let arrows = role == Role::Motion && view.showing == Showing::Arrows && raster.channels() >= 2;
     for_each_band(&mut codes, cancel, |band| {
         for y in band.window().rows() {
             let rows: Vec<&[f32]> = (0..raster.channels()).map(|c| raster.row(c, y)).collect();
@@ -63,12 +165,42 @@ pub fn render(
             paint_row(role, view, range, &rows, place, out);
         }
     })?;
+    if arrows {
+        draw_arrows(&mut codes, raster, full_px);
+    }
     let [r, g, b] = [codes.plane(0), codes.plane(1), codes.plane(2)];
     let mut pixels = vec![0; raster.window().area() * 3];
     for (i, px) in pixels.chunks_exact_mut(3).enumerate() {
         px.copy_from_slice(&[r[i] as u8, g[i] as u8, b[i] as u8]);
     }
     Ok(pixels)
+}
+
+/// Distance between arrows, px of the shown picture.
+const ARROWS: i32 = 20;
+
+/// Draws the motion at every [`ARROWS`]th pixel as a line from there with a dot at its start. Vectors are in
+/// full-resolution px.
+fn draw_arrows(codes: &mut Raster, motion: &Raster, full_px: i32) {
+    let w = codes.window();
+    let mut dot = |x: f32, y: f32, v: f32| {
+        let (x, y) = (x.floor() as i32, y.floor() as i32);
+        if w.contains(x, y) {
+            (0..3).for_each(|c| codes.row_mut(c, y)[(x - w.x) as usize] = v);
+        }
+    };
+    for y in (w.y + ARROWS / 2..).step_by(ARROWS as usize).take_while(|y| i64::from(*y) < w.bottom()) {
+        for x in (w.x + ARROWS / 2..).step_by(ARROWS as usize).take_while(|x| i64::from(*x) < w.right()) {
+            let v = [0, 1].map(|c| motion.sample(c, x, y).unwrap_or(0.0) / full_px as f32);
+            let length = v[0].hypot(v[1]).min(4.0 * ARROWS as f32);
+            let steps = length.ceil() as i32;
+            for s in 1..=steps {
+                let t = s as f32 / steps as f32 * length / v[0].hypot(v[1]).max(1e-6);
+                dot(x as f32 + 0.5 + v[0] * t, y as f32 + 0.5 + v[1] * t, 255.0);
+            }
+            dot(x as f32, y as f32, if steps > 0 { 0.0 } else { 160.0 });
+        }
+    }
 }
 
 /// Copper, in sRGB codes: the interface's colour for warnings.
@@ -107,38 +239,136 @@ fn paint_row(
     let at = |c: usize, i: usize| rows.get(c).map_or(0.0, |row| row[i]);
     let mut put = |i: usize, rgb: [u8; 3]| (0..3).for_each(|c| out[c][i] = f32::from(rgb[c]));
     let count = rows.first().map_or(0, |row| row.len());
-    let linear = |v: f32| (clipped(v) * 255.0 + 0.5) as u8;
-    let gain = exposure_gain(view.exposure);
+    let lift = 1.0 / view.gamma;
+    let linear = |v: f32| {
+        let v = clipped(v);
+        ((if lift == 1.0 { v } else { v.powf(lift) }) * 255.0 + 0.5) as u8
+    };
+    let colour = Colour::new(view);
     let [white, black] = range;
     let depth_scale = 1.0 / (black - white);
     for i in 0..count {
+        let one = match view.planes {
+            Planes::First => Some(0),
+            Planes::Second => Some(1),
+            Planes::Third => Some(2),
+            Planes::Fourth => Some(3),
+            _ => None,
+        };
         put(
             i,
-            match role {
-                Role::Beauty | Role::Albedo | Role::Clay | Role::Other if rows.len() >= 3 => {
-                    let alpha = if rows.len() > 3 { at(3, i) } else { 1.0 };
-                    let back = if alpha < 1.0 { backdrop(view.backdrop, place, i) } else { [0.0; 3] };
-                    std::array::from_fn(|c| srgb_code(at(c, i) * gain + back[c] * (1.0 - alpha)))
-                }
-                Role::Depth => {
+            match (role, view.showing) {
+                (Role::Beauty | Role::Albedo | Role::Clay | Role::Other, _) if rows.len() >= 3 => match one {
+                    // Alpha is coverage, not light.
+                    Some(3) => [linear(if rows.len() > 3 { at(3, i) } else { 1.0 }); 3],
+                    Some(c) => colour.codes([at(c, i); 3], [0.0; 3]),
+                    None => {
+                        let alpha = if rows.len() > 3 { at(3, i) } else { 1.0 };
+                        let behind = if alpha < 1.0 { backdrop(view.backdrop, place, i) } else { [0.0; 3] };
+                        let own = [at(0, i), at(1, i), at(2, i)];
+                        let own = if view.planes == Planes::Luminance { [luminance(own); 3] } else { own };
+                        colour.codes(own, behind.map(|b| b * (1.0 - alpha)))
+                    }
+                },
+                (Role::Depth, showing) => {
                     let z = at(0, i);
                     let v = 1.0 - (z - white) * depth_scale;
-                    [if z.is_finite() { linear(0.06 + 0.94 * v.max(0.0)) } else { 0 }; 3]
+                    match showing {
+                        _ if !z.is_finite() => [0; 3],
+                        Showing::Bands => [linear(0.2 + 0.75 * (v * 12.0).rem_euclid(1.0)); 3],
+                        Showing::FalseColour => hue((1.0 - clipped(v)) * 4.0, 0.9).map(linear),
+                        _ => [linear(0.06 + 0.94 * v.max(0.0)); 3],
+                    }
                 }
-                Role::Normal => {
+                (Role::Normal, showing) => {
                     let n = [at(0, i), at(1, i), at(2, i)];
                     let empty = n.iter().all(|v| *v == 0.0);
-                    n.map(|v| if empty { 0 } else { linear((v + 1.0) * 0.5) })
+                    match (showing, one) {
+                        _ if empty => [0; 3],
+                        (_, Some(c)) => [linear((n[c.min(2)] + 1.0) * 0.5); 3],
+                        (Showing::Lit, _) => [linear(lit(n)); 3],
+                        _ => n.map(|v| linear((v + 1.0) * 0.5)),
+                    }
                 }
-                Role::Position | Role::Rest => [0, 1, 2].map(|c| linear(at(c, i) - at(c, i).floor())),
-                Role::Uv | Role::StMap => [linear(at(0, i)), linear(at(1, i)), 0],
-                Role::Motion => [linear(0.5 + at(0, i) / 32.0), linear(0.5 + at(1, i) / 32.0), 128],
-                Role::ObjectId => patch(at(0, i)),
-                Role::HashedId => patch((at(0, i).to_bits() >> 8) as f32),
-                _ => [linear(at(0, i)); 3],
+                (Role::Position | Role::Rest, _) => match one {
+                    Some(c) => [linear(at(c, i) - at(c, i).floor()); 3],
+                    None => [0, 1, 2].map(|c| linear(at(c, i) - at(c, i).floor())),
+                },
+                (Role::Uv, Showing::Checker) => {
+                    let (u, v) = (at(0, i), at(1, i));
+                    let odd = ((u * 16.0).floor() + (v * 16.0).floor()).rem_euclid(2.0);
+                    let own = if odd == 0.0 { 0.25 } else { 0.75 };
+                    if u == 0.0 && v == 0.0 {
+                        [0; 3]
+                    } else {
+                        [own, own * (0.6 + 0.4 * v), own * (0.6 + 0.4 * u)].map(linear)
+                    }
+                }
+                (Role::StMap, Showing::Grid) => {
+                    let near = |v: f32| ((v * 16.0).fract() - 0.5).abs() > 0.46;
+                    [linear(if near(at(0, i)) || near(at(1, i)) { 0.9 } else { 0.15 }); 3]
+                }
+                (Role::Uv | Role::StMap, _) => match one {
+                    Some(c) => [linear(at(c.min(1), i)); 3],
+                    None => [linear(at(0, i)), linear(at(1, i)), 0],
+                },
+                (Role::Motion, showing) => {
+                    let (x, y) = (at(0, i), at(1, i));
+                    match (showing, one) {
+                        (_, Some(c)) => [linear(0.5 + at(c.min(1), i) / 32.0); 3],
+                        // Hue is the direction, strength the length; 16 px are full.
+                        (Showing::Wheel, _) => {
+                            let strength = clipped(x.hypot(y) / 16.0);
+                            hue(y.atan2(x) / std::f32::consts::TAU * 6.0, strength).map(linear)
+                        }
+                        _ => [linear(0.5 + x / 32.0), linear(0.5 + y / 32.0), 128],
+                    }
+                }
+                (Role::ObjectId, _) => patch(at(0, i)),
+                (Role::HashedId, _) => patch((at(0, i).to_bits() >> 8) as f32),
+                _ => [linear(at(one.unwrap_or(0).min(rows.len().saturating_sub(1)), i)); 3],
             },
         );
     }
+}
+
+/// Linear colour to codes, everything that does not change from pixel to pixel worked out before.
+struct Colour {
+    gain: f32,
+    lift: f32,
+    transform: Transform,
+}
+
+impl Colour {
+    fn new(view: View) -> Self {
+        Self { gain: exposure_gain(view.exposure), lift: 1.0 / view.gamma, transform: view.transform }
+    }
+
+    fn codes(&self, own: [f32; 3], behind: [f32; 3]) -> [u8; 3] {
+        let mut v: [f32; 3] = std::array::from_fn(|c| own[c] * self.gain + behind[c]);
+        if self.lift != 1.0 {
+            v = v.map(|v| v.max(0.0).powf(self.lift));
+        }
+        match self.transform {
+            Transform::Srgb => v.map(srgb_code),
+            Transform::Neutral => rolled_off(v).map(srgb_code),
+            Transform::Rec709 => v.map(|v| (clipped(v).powf(1.0 / 2.4) * 255.0 + 0.5) as u8),
+            Transform::Raw => v.map(|v| (clipped(v) * 255.0 + 0.5) as u8),
+        }
+    }
+}
+
+/// Clay under one lamp at the upper left and a little light from everywhere.
+fn lit(n: [f32; 3]) -> f32 {
+    let lamp = [-0.48, 0.6, 0.64];
+    let toward: f32 = (0..3).map(|c| n[c] * lamp[c]).sum();
+    srgb_encode(0.12 + 0.7 * toward.max(0.0))
+}
+
+/// A saturated colour by hue (0..6) on mid grey; `strength` 0 is grey.
+fn hue(h: f32, strength: f32) -> [f32; 3] {
+    let ramp = |shift: f32| ((h + shift).rem_euclid(6.0) - 3.0).abs().clamp(1.0, 2.0) - 1.0;
+    [0.0, 4.0, 2.0].map(|s| 0.5 + (ramp(s) - 0.5) * strength)
 }
 
 /// Linear colour behind pixel `i` of a row.
@@ -210,6 +440,61 @@ mod tests {
         assert_eq!(show(Role::Depth, &[2.0], depth), [255; 3]);
         assert_eq!(show(Role::Depth, &[f32::INFINITY], depth), [0; 3]);
         assert_ne!(patch(1.0), patch(2.0));
+    }
+
+    #[test]
+    fn every_display_of_every_role_paints_every_pixel() {
+        use Showing::{Arrows, Bands, Checker, FalseColour, Grid, Lit, Usual, Wheel};
+        for role in Role::ALL {
+            let n = role.channels().unwrap_or(5);
+            let r =
+                Raster::from_fn(Window::of_size(50, 45), n, |c, x, y| (c as f32 + x as f32 - y as f32) * 0.1);
+            for showing in [Usual, Bands, FalseColour, Lit, Checker, Wheel, Arrows, Grid] {
+                for planes in [
+                    Planes::All,
+                    Planes::First,
+                    Planes::Second,
+                    Planes::Third,
+                    Planes::Fourth,
+                    Planes::Luminance,
+                ] {
+                    for transform in [Transform::Srgb, Transform::Rec709, Transform::Neutral, Transform::Raw]
+                    {
+                        let view = View { showing, planes, transform, gamma: 1.4, ..View::default() };
+                        assert_eq!(render(&r, role, view, 2, &Cancel::new()).unwrap().len(), 50 * 45 * 3);
+                    }
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn highlights_roll_off_smoothly_and_keep_their_order() {
+        assert_eq!(rolled_off([0.8, 0.3, 0.1]), [0.8, 0.3, 0.1]);
+        let grey = |v: f32| rolled_off([v; 3])[0];
+        let mut before = 0.0;
+        for i in 1..2000 {
+            let v = grey(i as f32 * 0.01);
+            assert!(v >= before && v <= 1.0 && (v - before) < 0.0101, "{i}: {v}");
+            before = v;
+        }
+        // No step in slope at the knee.
+        assert!(((grey(0.801) - grey(0.8)) / 0.001 - 1.0).abs() < 0.02);
+        let [r, g, b] = rolled_off([4.0, 1.0, 0.5]);
+        assert!(r > g && g > b && r < 1.0);
+    }
+
+    #[test]
+    fn transforms_meet_their_standards() {
+        let code = |transform| {
+            show(Role::Beauty, &[0.18, 0.18, 0.18, 1.0], View { transform, ..View::default() })[0]
+        };
+        // 18 % grey: sRGB 118 (IEC 61966-2-1); BT.1886 inverse 0.18^(1/2.4)·255 = 124.8.
+        assert_eq!((code(Transform::Srgb), code(Transform::Rec709), code(Transform::Raw)), (118, 125, 46));
+        let red = View { planes: Planes::First, ..View::default() };
+        assert_eq!(show(Role::Beauty, &[1.0, 0.0, 0.0, 1.0], red), [255; 3]);
+        let alpha = View { planes: Planes::Fourth, ..View::default() };
+        assert_eq!(show(Role::Beauty, &[1.0, 0.0, 0.0, 0.5], alpha), [128; 3]);
     }
 
     #[test]

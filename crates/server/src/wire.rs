@@ -147,6 +147,10 @@ pub struct Look {
     /// How to show it.
     #[serde(default)]
     pub view: View,
+    /// Show how far the picture is from another instead of the picture.
+    #[serde(default)]
+    #[ts(optional)]
+    pub against: Option<Against>,
     /// A finding whose place is marked on the picture.
     #[serde(default)]
     #[ts(optional)]
@@ -154,6 +158,57 @@ pub struct Look {
     /// The pane that waits; a newer request of the same pane cancels this one.
     #[serde(default)]
     pub viewer: Option<String>,
+}
+
+/// Another picture to compare with.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Against {
+    /// What it is.
+    pub other: Other,
+    /// Factor on the difference.
+    pub gain: f32,
+}
+
+/// What a picture is compared with.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
+pub enum Other {
+    /// Something of the same shot.
+    Target {
+        /// What.
+        target: Target,
+    },
+    /// The beauty of a file that was brought in.
+    File {
+        /// The file.
+        file: Brought,
+    },
+}
+
+/// Asks how far two pictures are apart.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Compare {
+    /// The picture.
+    pub target: Target,
+    /// Frame; the first if not said.
+    #[serde(default)]
+    #[ts(optional)]
+    pub frame: Option<i32>,
+    /// The other.
+    pub other: Other,
+}
+
+/// How far two pictures are apart, clipped to 0..1 and encoded as sRGB.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct Figures {
+    /// Peak signal-to-noise ratio, dB; none if they are equal.
+    pub psnr: Option<f64>,
+    /// Mean structural similarity; none for tiny pictures.
+    pub ssim: Option<f64>,
+    /// Largest difference, in codes of 255.
+    pub largest: f64,
 }
 
 /// A finding on a picture.

@@ -42,6 +42,8 @@ fn types() -> String {
     d.visit::<wire::PlaceLamp>();
     d.visit::<wire::Placed>();
     d.visit::<wire::BroughtIn>();
+    d.visit::<wire::Compare>();
+    d.visit::<wire::Figures>();
     d.visit::<wire::Arrived>();
     d.visit::<wire::Files>();
     d.visit::<wire::MoreFiles>();

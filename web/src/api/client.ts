@@ -1,4 +1,4 @@
-import type { Arrived, Brought, BroughtIn, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
+import type { Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -61,6 +61,7 @@ export const api = {
   redo: (id: string, base: number) => json<ShotState>(at(id, '/redo'), posted({ base })),
   probe: (id: string, revision: number, element: number, frame: number, x: number, y: number, signal?: AbortSignal) =>
     json<Probe>(at(id, `/revisions/${revision}/probe?element=${element}&frame=${frame}&x=${x}&y=${y}`), { signal: signal ?? null }),
+  compare: (id: string, revision: number, ask: Compare) => json<Figures>(at(id, `/revisions/${revision}/compare`), posted(ask)),
   place: (ask: PlaceLamp) => json<Placed>('/api/place', posted(ask)),
   saved: async (id: string, revision: number, look: Look, signal: AbortSignal) =>
     (await answer(picturePath(id, revision, look), { signal })).blob(),

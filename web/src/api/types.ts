@@ -3,6 +3,19 @@
 import type { ObjectSchema } from './schema'
 
 /**
+ * Another picture to compare with.
+ */
+export type Against = { 
+/**
+ * What it is.
+ */
+other: Other, 
+/**
+ * Factor on the difference.
+ */
+gain: number, };
+
+/**
  * What the light falls on.
  */
 export type AlbedoFrom = "pass" | "picture";
@@ -104,6 +117,23 @@ world?: Array<number>, };
  * The encoding and primaries of a stored picture.
  */
 export type ColourSpace = "linear" | "srgb" | "rec709" | "acescg";
+
+/**
+ * Asks how far two pictures are apart.
+ */
+export type Compare = { 
+/**
+ * The picture.
+ */
+target: Target, 
+/**
+ * Frame; the first if not said.
+ */
+frame?: number, 
+/**
+ * The other.
+ */
+other: Other, };
 
 /**
  * The convention of a pass. Fields that do not concern its role are ignored.
@@ -303,6 +333,23 @@ value: unknown,
 label: string, };
 
 /**
+ * How far two pictures are apart, clipped to 0..1 and encoded as sRGB.
+ */
+export type Figures = { 
+/**
+ * Peak signal-to-noise ratio, dB; none if they are equal.
+ */
+psnr: number | null, 
+/**
+ * Mean structural similarity; none for tiny pictures.
+ */
+ssim: number | null, 
+/**
+ * Largest difference, in codes of 255.
+ */
+largest: number, };
+
+/**
  * Files that become a shot, or join one.
  */
 export type Files = { 
@@ -497,6 +544,10 @@ scale: Scale,
  */
 view: View, 
 /**
+ * Show how far the picture is from another instead of the picture.
+ */
+against?: Against, 
+/**
  * A finding whose place is marked on the picture.
  */
 mark?: Mark, 
@@ -563,6 +614,19 @@ export type MotionY = "down" | "up";
  * How directions were stored.
  */
 export type NormalCoding = "signed" | "zero_to_one";
+
+/**
+ * What a picture is compared with.
+ */
+export type Other = { "kind": "target", 
+/**
+ * What.
+ */
+target: Target, } | { "kind": "file", 
+/**
+ * The file.
+ */
+file: Brought, };
 
 /**
  * A stored pass.
@@ -710,6 +774,11 @@ export type Placed = {
  * Its parameters.
  */
 relight: Relight, };
+
+/**
+ * Which planes of a picture are shown.
+ */
+export type Planes = "all" | "first" | "second" | "third" | "fourth" | "luminance";
 
 /**
  * A picture of a document that is not saved: the value while dragging.
@@ -996,6 +1065,11 @@ revision: number,
 changed_at: string, };
 
 /**
+ * Special displays; a role that has none of the kind shows itself as usual.
+ */
+export type Showing = "usual" | "bands" | "false_colour" | "lit" | "checker" | "wheel" | "arrows" | "grid";
+
+/**
  * Channels of a media file.
  */
 export type Source = { 
@@ -1109,6 +1183,11 @@ pass: number,
 finding: FindingKind, };
 
 /**
+ * How linear light becomes codes of a screen.
+ */
+export type Transform = "srgb" | "rec709" | "neutral" | "raw";
+
+/**
  * Where v = 0 lies.
  */
 export type UvOrigin = "bottom" | "top";
@@ -1128,7 +1207,23 @@ backdrop: Backdrop,
 /**
  * The depths shown as white and as black; by default the pass's own range without its background.
  */
-range: [number, number] | null, };
+range: [number, number] | null, 
+/**
+ * Power on what is shown, 1 = none; above 1 lifts the darks.
+ */
+gamma: number, 
+/**
+ * Which planes.
+ */
+planes: Planes, 
+/**
+ * The view transform of colour.
+ */
+transform: Transform, 
+/**
+ * A special display.
+ */
+showing: Showing, };
 
 /**
  * Undo or redo.

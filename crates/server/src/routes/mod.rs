@@ -38,6 +38,7 @@ pub fn all() -> Vec<Route> {
         shots::history,
         pictures::saved,
         pictures::preview,
+        pictures::figures,
         pictures::probe,
         pictures::place,
         handoff::picture,

@@ -4,17 +4,18 @@ use super::shots::{Body, body};
 use super::{Shared, work};
 use crate::Rooms;
 use crate::error::Failure;
-use crate::wire::{Look, PlaceLamp, Placed, Preview, Probe};
-use jugata_core::{Scale, Window, view};
+use crate::wire::{Compare, Figures, Look, Other, PlaceLamp, Placed, Preview, Probe};
+use jugata_core::{Raster, Scale, Window, compare, view};
 use jugata_exchange::png_write;
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
-use jugata_shot::{Shot, ShotError, check, placing};
+use jugata_shot::{Shot, ShotError, check, intake, placing};
 use rocket::http::{ContentType, Header, Status};
 use rocket::request::{FromRequest, Outcome, Request};
 use rocket::serde::json::Json;
 use rocket::serde::uuid::Uuid;
 use rocket::{Responder, get, post};
 use std::convert::Infallible;
+use std::sync::Arc;
 
 /// Pixels of one picture for a screen: an 8K frame and some.
 const MOST_PIXELS: u64 = 40_000_000;
@@ -84,12 +85,25 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
     check_view(look)?;
     wanted.cancel = rooms.viewers.newest(look.viewer.as_deref());
     let content = rooms.engine.content(shot, &wanted)?.to_hex();
-    let shown = serde_json::to_string(&(&look.view, &look.mark)).unwrap_or_default();
+    let against = look.against.as_ref().map(|a| match &a.other {
+        Other::Target { target } => Ok(rooms
+            .engine
+            .content(shot, &Wanted { target: *target, ..wanted.clone() })
+            .map(|c| format!("{} {}", c.to_hex(), a.gain))?),
+        Other::File { file } => Ok::<_, ShotError>(format!("{} {}", file.media.as_str(), a.gain)),
+    });
+    let shown = serde_json::to_string(&(&look.view, &look.mark, against.transpose()?)).unwrap_or_default();
     let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));
     if known.0.as_deref() == Some(&tag) {
         return Ok(Picture::new(Err((Status::NotModified, ())), tag));
     }
     let made = rooms.engine.evaluate(shot, &wanted)?;
+    if let Some(against) = &look.against {
+        let other = other(rooms, shot, &against.other, &wanted)?;
+        let pixels = compare::picture(&made.raster, &other, against.gain).map_err(ShotError::from)?;
+        let png = png_write::screen(wanted.window.width, wanted.window.height, &pixels)?;
+        return Ok(Picture::new(Ok((ContentType::PNG, png)), tag));
+    }
     let mut pixels = view::render(&made.raster, made.role, look.view, look.scale.step(), &wanted.cancel)
         .map_err(ShotError::from)?;
     if let Some(mark) = look.mark {
@@ -99,6 +113,57 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
     }
     let png = png_write::screen(wanted.window.width, wanted.window.height, &pixels)?;
     Ok(Picture::new(Ok((ContentType::PNG, png)), tag))
+}
+
+/// The other picture of a comparison, on the same window.
+fn other(rooms: &Rooms, shot: &Shot, other: &Other, wanted: &Wanted) -> Result<Arc<Raster>, ShotError> {
+    match other {
+        Other::Target { target } => {
+            Ok(rooms.engine.evaluate(shot, &Wanted { target: *target, ..wanted.clone() })?.raster)
+        }
+        Other::File { file } => {
+            let reference = intake::shot_of_files(std::slice::from_ref(file), rooms.engine.as_ref())?;
+            if (reference.display.width, reference.display.height)
+                != (shot.display.width, shot.display.height)
+            {
+                let (r, s) = (reference.display, shot.display);
+                return Err(ShotError::Parameter {
+                    place: file.name.clone(),
+                    what: format!("it is {}×{} px and the shot {}×{}", r.width, r.height, s.width, s.height),
+                });
+            }
+            let display = reference.display;
+            let request =
+                Wanted { target: Target::Shot, display, frame: reference.first_frame(), ..wanted.clone() };
+            Ok(rooms.engine.evaluate(&reference, &request)?.raster)
+        }
+    }
+}
+
+/// How far a picture of a saved revision is from another.
+#[post("/api/shots/<id>/revisions/<number>/compare", data = "<ask>")]
+pub async fn figures(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    ask: Body<'_, Compare>,
+) -> Result<Json<Figures>, Failure> {
+    let ask = body(ask)?;
+    work(rooms, move |r| {
+        let shot = r.store.revision(id, number)?;
+        let mut wanted = Wanted::frame(&shot, ask.target, Scale::FULL);
+        wanted.frame = ask.frame.unwrap_or(wanted.frame);
+        bounded(wanted.window)?;
+        let made = r.engine.evaluate(&shot, &wanted)?;
+        let other = other(r, &shot, &ask.other, &wanted)?;
+        let apart = compare::difference(&made.raster, &other, None).map_err(ShotError::from)?;
+        Ok::<_, Failure>(Json(Figures {
+            psnr: apart.psnr.is_finite().then_some(apart.psnr),
+            ssim: compare::ssim(&made.raster, &other).map_err(ShotError::from)?,
+            largest: apart.largest * 255.0,
+        }))
+    })
+    .await
 }
 
 fn blake3_short(text: &str) -> String {
@@ -115,7 +180,11 @@ pub fn bounded(window: Window) -> Result<Window, Failure> {
 }
 
 fn check_view(look: &Look) -> Result<(), Failure> {
-    let numbers = [look.view.exposure].into_iter().chain(look.view.range.into_iter().flatten());
+    let gain = look.against.as_ref().map(|a| a.gain);
+    if !(look.view.gamma > 0.0 && look.view.gamma <= 100.0) {
+        return Err(Failure::new(Status::UnprocessableEntity, "The view has a gamma that is not possible."));
+    }
+    let numbers = [look.view.exposure].into_iter().chain(gain).chain(look.view.range.into_iter().flatten());
     if numbers.into_iter().all(|v| v.is_finite() && v.abs() <= 1e9) {
         Ok(())
     } else {

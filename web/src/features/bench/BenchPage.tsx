@@ -1,16 +1,18 @@
 import { useEffect, useState } from 'react'
 import { Link } from 'wouter'
 import { api } from '../../api/client'
-import type { Element, Step } from '../../api/types'
+import type { Element, Pass, Step } from '../../api/types'
 import { Notice } from '../../ui/Notice'
 import { Deck } from '../deck/Deck'
-import { Head, Seeings } from './Head'
+import { Head } from './Head'
+import { Seeings } from './Seeings'
 import { FrameRuler } from './FrameRuler'
 import { Numbers } from './Numbers'
 import { Panes, usePartner } from './Panes'
 import { PassTray } from './PassTray'
 import { Steps } from './Steps'
 import { resetBench, useBench } from './store'
+import { travelTo } from './travel'
 import type { Point } from './geometry'
 import { useKeys } from './useKeys'
 import { useShot, withStep, type ShotOnBench } from './useShot'
@@ -52,9 +54,9 @@ function Bench({ shot }: { shot: ShotOnBench }) {
       <div className="flex min-h-0 grow">
         <Steps shot={shot} />
         <div className="flex min-w-0 grow flex-col">
-          <Seeings />
+          <Seeings shot={shot} element={element} partner={partner} />
           <div className="min-h-0 grow">
-            <Panes shot={shot} element={element} step={step} onPoint={(at) => void point(shot, element, step, at)} />
+            <Panes shot={shot} element={element} step={step} onPoint={(at) => void point(shot, element, step, partner, at)} />
           </div>
           <FrameRuler shot={shot} />
           <Numbers shot={shot} element={element} partner={partner} />
@@ -72,11 +74,19 @@ function Bench({ shot }: { shot: ShotOnBench }) {
 }
 
 /** A click in a pane while picking. */
-async function point(shot: ShotOnBench, element: Element | null, step: Step | null, [x, y]: Point) {
+async function point(shot: ShotOnBench, element: Element | null, step: Step | null, partner: Pass | null, [x, y]: Point) {
   const { pointing, frame, set } = useBench.getState()
-  if (!element || !step) return
+  if (!element) return
   const shown = frame ?? shot.doc.frames?.first ?? 0
   try {
+    if (pointing === 'travel') {
+      const probe = await api.probe(shot.id, shot.state.revision, element.id, shown, x, y)
+      const z = probe.passes.find((p) => p.pass === partner?.id)?.canonical[0]
+      if (z === null || z === undefined) set({ trouble: 'There is no depth at that place; click on something.' })
+      else travelTo(z)
+      return
+    }
+    if (!step) return
     if (pointing === 'highlight') {
       const placed = await api.place({ shot: shot.doc, element: element.id, step: step.id, frame: shown, x, y, how: 'highlight' })
       set({ pointing: null })

@@ -1,21 +1,11 @@
 import { useState } from 'react'
 import { Link } from 'wouter'
-import type { Backdrop } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { ThemeButton } from '../../ui/theme'
-import { Choice } from '../../ui/Choice'
 import { Line, Mark } from '../../ui/glyphs'
 import { Modal } from '../../ui/Modal'
-import { NumberField } from '../../ui/NumberField'
 import { HandoffDialog } from '../handoff/HandoffDialog'
-import { useBench, type Seeing } from './store'
 import type { ShotOnBench } from './useShot'
-
-const WAYS: { value: Seeing; label: string; hint: string }[] = [
-  { value: 'pair', label: 'Pair', hint: 'Picture and pass side by side (1)' },
-  { value: 'single', label: 'Single', hint: 'The picture alone (2)' },
-  { value: 'wipe', label: 'Wipe', hint: 'The pass over the picture, with a dragged edge (3)' },
-]
 
 /** Name, saved state, undo and redo, hand-off. */
 export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean; setHelp: (open: boolean) => void }) {
@@ -56,40 +46,9 @@ export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean
   )
 }
 
-/** How the panes are seen; it changes no pixel of the result. */
-export function Seeings() {
-  const { seeing, exposure, backdrop, zoom, set } = useBench()
-  return (
-    <div className="flex h-8 shrink-0 items-center gap-3 border-b border-line bg-panel px-3">
-      <Choice label="Panes" value={seeing} options={WAYS} onChange={(v) => set({ seeing: v })} />
-      <Button look="quiet" onClick={() => set({ zoom: null, centre: null })} hint={<>Fit the frame <Key>0</Key></>}>
-        Fit
-      </Button>
-      <Button look="quiet" onClick={() => set({ zoom: 1 / window.devicePixelRatio })} hint={<>One px of the picture on one of the screen <Key>9</Key></>}>
-        100 %
-      </Button>
-      <span className="figures w-14 text-dim">{zoom === null ? 'fitted' : `${Math.round(zoom * window.devicePixelRatio * 100)} %`}</span>
-      <span className="grow" />
-      <label className="flex items-center gap-2 text-dim">
-        Backdrop
-        <select className="h-6 rounded-tile border border-line bg-ground px-1 text-text" value={backdrop} onChange={(e) => set({ backdrop: e.target.value as Backdrop })}>
-          <option value="grey">Grey</option>
-          <option value="black">Black</option>
-          <option value="white">White</option>
-          <option value="checker">Checker</option>
-          <option value="loud">Loud</option>
-        </select>
-      </label>
-      <div className="[&_span:first-child]:w-auto">
-        <NumberField label="View" value={exposure} unit="stops" step={0.1} reset={0} slider={[-4, 4]} min={-20} max={20} hint="Brighter or darker on this screen only" onPreview={(v) => set({ exposure: v })} onCommit={(v) => set({ exposure: v })} />
-      </div>
-    </div>
-  )
-}
-
 const KEYS: [string, string][] = [
   ['B', 'hold: the picture before all changes'],
-  ['1 2 3', 'pair, single, wipe'],
+  ['1 2 3 4 5', 'pair, single, wipe, spot, difference'],
   ['0 / 9', 'fit the frame / one px on one px'],
   ['[ ]', 'the step before / after'],
   ['Ctrl Z', 'undo'],

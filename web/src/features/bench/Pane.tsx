@@ -1,5 +1,5 @@
 import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from 'react'
-import type { Target, View, Window } from '../../api/types'
+import type { Against, Target, View, Window } from '../../api/types'
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
 import { useBench, useFrame } from './store'
 import { usePicture, type Picture } from './usePicture'
@@ -15,6 +15,10 @@ interface Props {
   live: boolean
   /** Only right of this share of the width, for the wipe. */
   clip?: number | undefined
+  /** Only in a round spot under the crosshair; the pointer goes through to the pane below. */
+  spot?: boolean | undefined
+  /** Show how far it is from another picture. */
+  against?: Against | undefined
   onPoint?: ((at: Point) => void) | undefined
   children?: ((p: Placement, frame: Window) => ReactNode) | undefined
 }
@@ -47,8 +51,19 @@ function draw(canvas: HTMLCanvasElement, size: Point, ratio: number, p: Placemen
   context.drawImage(bitmap, left, top, w.width * step * p.zoom, w.height * step * p.zoom)
 }
 
+/** Radius of the spot, CSS px. */
+const SPOT = 90
+
+function clipped(clip: number | undefined, spot: boolean | undefined, at: Point | null, p: Placement): React.CSSProperties | undefined {
+  if (spot && at) {
+    const [x, y] = toPane(p, [at[0] + 0.5, at[1] + 0.5])
+    return { clipPath: `circle(${SPOT}px at ${x}px ${y}px)`, pointerEvents: 'none' }
+  }
+  return clip === undefined ? undefined : { clipPath: `inset(0 0 0 ${clip * 100}%)` }
+}
+
 /** One of the yoked panes: all panes share pan, zoom and crosshair. */
-export function Pane({ name, label, shot, target, view, live, clip, onPoint, children }: Props) {
+export function Pane({ name, label, shot, target, view, live, clip, spot, against, onPoint, children }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const pan = useRef<{ at: Point; centre: Point; moved: boolean } | null>(null)
@@ -67,7 +82,7 @@ export function Pane({ name, label, shot, target, view, live, clip, onPoint, chi
       id: shot.id,
       revision: shot.state.revision,
       draft: live && draft ? draft : null,
-      look: { target, scale, view, window: part, frame: number },
+      look: { target, scale, view, window: part, frame: number, ...(against ? { against } : {}) },
     },
   )
 
@@ -105,7 +120,7 @@ export function Pane({ name, label, shot, target, view, live, clip, onPoint, chi
       data-pane={name}
       data-ready={picture ? `${picture.scale}` : ''}
       className={`absolute inset-0 touch-none overflow-hidden bg-pane ${pointing && onPoint ? 'cursor-crosshair' : ''}`}
-      style={clip === undefined ? undefined : { clipPath: `inset(0 0 0 ${clip * 100}%)` }}
+      style={clipped(clip, spot, crosshair, p)}
       onPointerDown={(e) => {
         if (e.button > 1) return
         e.currentTarget.setPointerCapture(e.pointerId)
@@ -132,7 +147,7 @@ export function Pane({ name, label, shot, target, view, live, clip, onPoint, chi
       onPointerLeave={() => set({ crosshair: null })}
     >
       <canvas ref={canvas} className="absolute top-0 left-0" style={{ width: size[0], height: size[1] }} />
-      {crosshair && <Crosshair p={p} at={crosshair} />}
+      {crosshair && !spot && <Crosshair p={p} at={crosshair} />}
       <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: `calc(${clip * 100}% + 8px)` }}>
         {label}
       </span>

@@ -29,10 +29,9 @@ export function usePartner(element: Element | null, step: Step | null): Pass | n
 }
 
 export function Panes({ shot, element, step, onPoint }: Props) {
-  const { seeing, divider, before, upTo, exposure, backdrop, pointing, set } = useBench()
+  const { seeing, divider, before, upTo, view, gain, pointing, crosshair, set } = useBench()
   const partner = usePartner(element, step)
   const box = useRef<HTMLDivElement>(null)
-  const view = { exposure, backdrop, range: null }
 
   let target: Target = { kind: 'shot' }
   let label = 'Picture'
@@ -45,7 +44,16 @@ export function Panes({ shot, element, step, onPoint }: Props) {
   }
 
   const picture = (
-    <Pane name="picture" label={label} shot={shot} target={target} view={view} live={!before} onPoint={pointing ? onPoint : undefined}>
+    <Pane
+      name="picture"
+      label={seeing === 'difference' ? `Difference from the untouched picture, ×${gain}` : label}
+      shot={shot}
+      target={target}
+      view={{ ...view, range: null, showing: 'usual' }}
+      against={seeing === 'difference' && element ? { other: { kind: 'target', target: { kind: 'untouched', element: element.id } }, gain } : undefined}
+      live={!before}
+      onPoint={pointing ? onPoint : undefined}
+    >
       {(p, frame) =>
         step?.does.kind === 'relight' && element && !before ? (
           <LampHandle shot={shot} element={element} step={step.id} lamp={step.does} placement={p} frame={frame} />
@@ -53,7 +61,7 @@ export function Panes({ shot, element, step, onPoint }: Props) {
       }
     </Pane>
   )
-  const pass = (clip?: number) =>
+  const pass = (clip?: number, spot?: boolean) =>
     partner &&
     element && (
       <Pane
@@ -61,9 +69,10 @@ export function Panes({ shot, element, step, onPoint }: Props) {
         label={`${partner.name}${useBench.getState().pinned === partner.id ? ' (pinned)' : ''}`}
         shot={shot}
         target={{ kind: 'pass', element: element.id, pass: partner.id }}
-        view={{ exposure: 0, backdrop, range: null }}
+        view={partner.role === 'beauty' || partner.role === 'albedo' ? view : { ...view, exposure: 0, transform: 'srgb' }}
         live={false}
         clip={clip}
+        spot={spot}
         onPoint={pointing ? onPoint : undefined}
       />
     )
@@ -93,7 +102,14 @@ export function Panes({ shot, element, step, onPoint }: Props) {
     </div>
   )
 
-  if (seeing === 'single' || !partner) return <div className="relative size-full">{picture}</div>
+  if (seeing === 'spot' && partner)
+    return (
+      <div ref={box} className="relative size-full">
+        {picture}
+        {crosshair && pass(undefined, true)}
+      </div>
+    )
+  if (seeing === 'single' || seeing === 'difference' || !partner) return <div className="relative size-full">{picture}</div>
   if (seeing === 'wipe')
     return (
       <div ref={box} className="relative size-full">

@@ -3,6 +3,7 @@ import { picturePath } from '../../api/client'
 import { RoleGlyph } from '../../ui/glyphs'
 import { useQuery } from '@tanstack/react-query'
 import { findingsQuery } from '../../api/queries'
+import { PLAIN } from '../../api/view'
 import { useBench, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
@@ -20,7 +21,7 @@ export function PassTray({ shot, element, partner }: { shot: ShotOnBench; elemen
   return (
     <div className="flex h-[76px] shrink-0 items-center gap-1.5 overflow-x-auto border-b border-line bg-panel px-2" role="toolbar" aria-label="Passes">
       {element?.passes.map((pass) => {
-        const look = { target: { kind: 'pass' as const, element: element.id, pass: pass.id }, scale, frame: number, window: null, view: { exposure: 0, backdrop: 'grey' as const, range: null }, viewer: null }
+        const look = { target: { kind: 'pass' as const, element: element.id, pass: pass.id }, scale, frame: number, window: null, view: { ...PLAIN, backdrop: 'grey' as const }, viewer: null }
         const shown = pass.id === partner?.id
         const wrong = findings.filter((f) => f.pass === pass.id && !f.accepted)
         return (

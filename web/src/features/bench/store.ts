@@ -1,10 +1,11 @@
 import { create } from 'zustand'
-import type { Backdrop, Shot } from '../../api/types'
+import type { Shot, View } from '../../api/types'
+import { PLAIN } from '../../api/view'
 
-export type Seeing = 'pair' | 'single' | 'wipe'
+export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference'
 
 /** What a click in the picture does, if not nothing. */
-export type Pointing = 'highlight' | 'object' | null
+export type Pointing = 'highlight' | 'object' | 'travel' | null
 
 interface Bench {
   /** The chosen element and step. */
@@ -28,8 +29,10 @@ interface Bench {
   upTo: number | null
   /** The frame that is seen; null is the first. */
   frame: number | null
-  exposure: number
-  backdrop: Backdrop
+  /** How pictures and passes are shown on this screen; it changes no pixel of the result. */
+  view: View
+  /** Factor on the shown difference. */
+  gain: number
   /** The document while a value moves. */
   draft: Shot | null
   /** A sentence about what went wrong, until it is dismissed. */
@@ -50,8 +53,8 @@ const START = {
   before: false,
   upTo: null,
   frame: null,
-  exposure: 0,
-  backdrop: 'grey' as Backdrop,
+  view: PLAIN,
+  gain: 4,
   draft: null,
   trouble: null,
 }

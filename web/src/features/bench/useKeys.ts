@@ -19,6 +19,8 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       '1': () => set({ seeing: 'pair' }),
       '2': () => set({ seeing: 'single' }),
       '3': () => set({ seeing: 'wipe' }),
+      '4': () => set({ seeing: 'spot' }),
+      '5': () => set({ seeing: 'difference' }),
       '0': () => set({ zoom: null, centre: null }),
       '9': () => set({ zoom: 1 / window.devicePixelRatio }),
       '[': () => neighbour(-1),

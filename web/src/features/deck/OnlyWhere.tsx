@@ -1,6 +1,7 @@
 import { Switch } from 'radix-ui'
 import { picturePath } from '../../api/client'
 import type { Element, Limit, Step } from '../../api/types'
+import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
@@ -125,6 +126,6 @@ function MattePicture({ shot, element, step }: Props) {
   const saved = shot.state.shot.elements.find((e) => e.id === element.id)?.steps.find((s) => s.id === step.id)?.only_where
   if (!saved) return null
   const scale = Math.max(0, Math.min(6, Math.floor(Math.log2(shot.doc.display.width / 128))))
-  const look = { target: { kind: 'limit' as const, element: element.id, step: step.id }, scale, window: null, view: { exposure: 0, backdrop: 'grey' as const, range: null }, viewer: null }
+  const look = { target: { kind: 'limit' as const, element: element.id, step: step.id }, scale, window: null, view: { ...PLAIN, backdrop: 'grey' as const }, viewer: null }
   return <img src={picturePath(shot.id, shot.state.revision, look)} alt="Where the step happens: white is fully, black not at all" className="h-[50px] rounded-[3px] border border-line" />
 }

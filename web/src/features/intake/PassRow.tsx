@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { picturePath } from '../../api/client'
 import { conventionsQuery } from '../../api/queries'
 import type { Convention, Element, Field, FindingSaid, Pass, PassFacts, Role } from '../../api/types'
+import { PLAIN } from '../../api/view'
 import { RoleGlyph } from '../../ui/glyphs'
 import type { ShotOnBench } from '../bench/useShot'
 import { open, withPass } from './remedies'
@@ -49,7 +50,7 @@ const REPAIRS = { fill: 'holes filled', snap_edges: 'edges snapped', shift: 'mov
 export function PassRow({ shot, element, pass, facts, findings, chosen, choose }: Props) {
   const fields = useQuery(conventionsQuery).data ?? []
   const waiting = open(findings)
-  const look = { target: { kind: 'pass' as const, element: element.id, pass: pass.id }, scale: 3, window: null, view: { exposure: 0, backdrop: 'grey' as const, range: null }, viewer: null }
+  const look = { target: { kind: 'pass' as const, element: element.id, pass: pass.id }, scale: 3, window: null, view: { ...PLAIN, backdrop: 'grey' as const }, viewer: null }
   return (
     <tr
       data-pass={pass.role}

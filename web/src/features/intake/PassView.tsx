@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { api, picturePath } from '../../api/client'
 import { conventionsQuery, factsQuery, findingsQuery } from '../../api/queries'
 import type { Convention, Element, Field, FindingKind, FindingSaid, Look, Pass, PassFacts } from '../../api/types'
+import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
 import { NumberField } from '../../ui/NumberField'
 import { useBench } from '../bench/store'
@@ -101,7 +102,7 @@ function BigPicture({ shot, element, pass, mark, onClick }: BigProps) {
     target: { kind: 'pass', element: element.id, pass: pass.id },
     scale,
     window: null,
-    view: { exposure: 0, backdrop: 'checker', range: null },
+    view: { ...PLAIN, backdrop: 'checker' as const },
     viewer: null,
     ...(mark ? { mark: { element: element.id, pass: pass.id, finding: mark } } : {}),
   }

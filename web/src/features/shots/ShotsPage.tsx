@@ -4,6 +4,7 @@ import { Link, useLocation } from 'wouter'
 import { api, picturePath, sendAll, type Sending } from '../../api/client'
 import { shotsQuery } from '../../api/queries'
 import type { ShotSummary } from '../../api/types'
+import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
 import { Mark } from '../../ui/glyphs'
 import { Notice } from '../../ui/Notice'
@@ -94,7 +95,7 @@ export function ShotsPage() {
 }
 
 function Card({ shot }: { shot: ShotSummary }) {
-  const look = { target: { kind: 'shot' as const }, scale: 2, window: null, view: { exposure: 0, backdrop: 'checker' as const, range: null }, viewer: null }
+  const look = { target: { kind: 'shot' as const }, scale: 2, window: null, view: { ...PLAIN, backdrop: 'checker' as const }, viewer: null }
   return (
     <li>
       <Link href={`/shots/${shot.id}`} className="block overflow-hidden rounded-lg border border-line bg-panel hover:border-dim">

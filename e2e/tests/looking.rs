@@ -1,0 +1,78 @@
+//! Ways of looking: displays of a pass, travel through depth, difference, spot, comparison with a re-render.
+#![allow(clippy::unwrap_used)]
+
+use jugata_e2e::Stage;
+use jugata_standin::{AddedLamp, LampPlace, Settings, export, render};
+
+/// A short digest of the pixels in the second pane.
+const PASS_PIXELS: &str = "const c = document.querySelector('[data-pane=pass] canvas');
+    const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
+    let h = 17; for (let i = 0; i < d.length; i += 4) h = Math.imul(h ^ (d[i] + 256 * d[i+1] + 65536 * d[i+2]), 16777619);
+    return String(h >>> 0)";
+
+async fn pass_pixels(s: &Stage) -> String {
+    s.rest().await;
+    s.script(PASS_PIXELS).await.to_string()
+}
+
+/// Chooses an entry of a select as a person does.
+async fn choose(s: &Stage, css: &str, value: &str) {
+    s.see(&format!("{css} option[value={value}]")).await.click().await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn passes_are_shown_in_many_ways_and_pictures_compared() {
+    let s = Stage::start(320, 1).await;
+    s.go("/").await;
+    s.see("[data-step]").await;
+
+    // Normals as colour, then as lit clay.
+    let colour = pass_pixels(&s).await;
+    choose(&s, "[data-showing]", "lit").await;
+    s.until(
+        "clay is another picture",
+        &format!("(() => {{ {PASS_PIXELS} }})() !== '{}'", colour.trim_matches('"')),
+    )
+    .await;
+
+    // Depth: travel through it.
+    s.see("[role=toolbar] button[title*='depth']").await.click().await.unwrap();
+    s.see("[data-travel]").await;
+    let whole = pass_pixels(&s).await;
+    let js = "const r = document.querySelector('[data-travel]'); const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
+        set.call(r, Number(r.min) + (r.max - r.min) * 0.3); r.dispatchEvent(new Event('input', { bubbles: true })); return true";
+    s.script(js).await;
+    s.until(
+        "the slice is another picture",
+        &format!("(() => {{ {PASS_PIXELS} }})() !== '{}'", whole.trim_matches('"')),
+    )
+    .await;
+
+    // Difference from the untouched picture.
+    let picture = s.pixels().await;
+    s.words("Difference").await.click().await.unwrap();
+    s.until(
+        "it says so",
+        "document.querySelector('[data-pane=picture]').textContent.includes('Difference from the untouched')",
+    )
+    .await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, picture);
+
+    // Against the re-render with the lamp that the demo's relight stands for.
+    let lamp = AddedLamp {
+        place: LampPlace::Directional([0.78, 0.35, 0.52]),
+        power: [0.3, 0.4, 0.5],
+        shadows: false,
+    };
+    let truth = render(&Settings { width: 320, height: 180, samples: 1, added: vec![lamp], frame: 0 });
+    let file = s.folder.path().join("rerender.exr");
+    std::fs::write(&file, export::exr(&truth).unwrap()).unwrap();
+    s.see("[data-compare]").await.click().await.unwrap();
+    s.see("[data-reference]").await.send_keys(file.to_str().unwrap()).await.unwrap();
+    let text = s.see("[data-figures]").await.text().await.unwrap();
+    let psnr: f64 = text.lines().find_map(|l| l.strip_suffix(" dB")).unwrap().parse().unwrap();
+    assert!((10.0..60.0).contains(&psnr), "{text}");
+    assert!(text.contains("SSIM") && text.contains("of 255"), "{text}");
+    s.end().await;
+}

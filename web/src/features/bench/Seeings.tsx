@@ -1,0 +1,178 @@
+import { useQuery } from '@tanstack/react-query'
+import { Popover } from 'radix-ui'
+import { useEffect } from 'react'
+import { factsQuery } from '../../api/queries'
+import type { Backdrop, Element, Pass, Planes, Role, Showing, Transform } from '../../api/types'
+import { PLAIN } from '../../api/view'
+import { Button, Key } from '../../ui/Button'
+import { Choice } from '../../ui/Choice'
+import { NumberField } from '../../ui/NumberField'
+import { CompareDialog } from './CompareDialog'
+import { useBench, type Seeing } from './store'
+import { travel, travelTo } from './travel'
+import type { ShotOnBench } from './useShot'
+
+const WAYS: { value: Seeing; label: string; hint: string }[] = [
+  { value: 'pair', label: 'Pair', hint: 'Picture and pass side by side (1)' },
+  { value: 'single', label: 'Single', hint: 'The picture alone (2)' },
+  { value: 'wipe', label: 'Wipe', hint: 'The pass over the picture, with a dragged edge (3)' },
+  { value: 'spot', label: 'Spot', hint: 'The pass in a round spot under the pointer (4)' },
+  { value: 'difference', label: 'Difference', hint: 'How far the picture is from the untouched one (5)' },
+]
+
+const SHOWINGS: Partial<Record<Role, [Showing, string][]>> = {
+  depth: [['usual', 'grey, near white'], ['bands', 'bands'], ['false_colour', 'false colour']],
+  normal: [['usual', 'colour'], ['lit', 'lit clay']],
+  uv: [['usual', 'colour'], ['checker', 'checker']],
+  motion: [['usual', 'colour'], ['wheel', 'wheel of hues'], ['arrows', 'arrows']],
+  st_map: [['usual', 'colour'], ['grid', 'displaced grid']],
+}
+
+const select = 'h-6 rounded-tile border border-line bg-ground px-1 text-text'
+
+interface Props {
+  shot: ShotOnBench
+  element: Element | null
+  partner: Pass | null
+}
+
+/** How the panes are seen; it changes no pixel of the result. */
+export function Seeings({ shot, element, partner }: Props) {
+  const { seeing, view, zoom, gain, set } = useBench()
+  const showings = partner ? SHOWINGS[partner.role] : undefined
+  const known = showings?.some(([s]) => s === view.showing) ?? false
+  return (
+    <>
+    <div className="flex h-8 shrink-0 items-center gap-3 overflow-hidden border-b border-line bg-panel px-3">
+      <Choice label="Panes" value={seeing} options={WAYS} onChange={(v) => set({ seeing: v })} />
+      <Button look="quiet" onClick={() => set({ zoom: null, centre: null })} hint={<>Fit the frame <Key>0</Key></>}>
+        Fit
+      </Button>
+      <Button look="quiet" onClick={() => set({ zoom: 1 / window.devicePixelRatio })} hint={<>One px of the picture on one of the screen <Key>9</Key></>}>
+        100 %
+      </Button>
+      <span className="figures w-14 text-dim">{zoom === null ? 'fitted' : `${Math.round(zoom * window.devicePixelRatio * 100)} %`}</span>
+      <span className="grow" />
+      {seeing === 'difference' && (
+        <span className="[&_label>span:first-child]:w-auto">
+          <NumberField label="Gain" value={gain} step={0.5} reset={4} slider={[1, 32]} min={0} max={100000} onPreview={(v) => set({ gain: v })} onCommit={(v) => set({ gain: v })} />
+        </span>
+      )}
+      {showings && (
+        <label className="flex items-center gap-2 whitespace-nowrap text-dim">
+          Shown as
+          <select className={select} data-showing value={known ? view.showing : 'usual'} onChange={(e) => set({ view: { ...view, showing: e.target.value as Showing } })}>
+            {showings.map(([value, label]) => (
+              <option key={value} value={value}>
+                {label}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      <CompareDialog shot={shot} />
+      <ViewButton />
+    </div>
+    {partner?.role === 'depth' && element && <Travel shot={shot} element={element} pass={partner} />}
+    </>
+  )
+}
+
+/** Exposure, gamma, planes, transform, backdrop. */
+function ViewButton() {
+  const { view, set } = useBench()
+  const put = (change: Partial<typeof view>) => set({ view: { ...view, ...change } })
+  const changed = JSON.stringify({ ...view, showing: PLAIN.showing, range: null }) !== JSON.stringify(PLAIN)
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button type="button" className={`h-6 rounded-tile border px-2 ${changed ? 'border-accent' : 'border-line'} bg-raised hover:border-dim`} data-view>
+          View…
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" sideOffset={6} className="z-40 flex w-72 flex-col gap-2 rounded-lg border border-line bg-panel p-3 shadow-xl">
+          <p className="text-[11px] text-dim">On this screen only; the result stays as it is.</p>
+          <NumberField label="Exposure" value={view.exposure} unit="stops" step={0.1} reset={0} slider={[-4, 4]} min={-20} max={20} onPreview={(v) => put({ exposure: v })} onCommit={(v) => put({ exposure: v })} />
+          <NumberField label="Gamma" value={view.gamma} step={0.05} reset={1} slider={[0.2, 3]} min={0.05} max={20} onPreview={(v) => put({ gamma: v })} onCommit={(v) => put({ gamma: v })} />
+          <Row label="Planes">
+            <select className={select} value={view.planes} data-planes onChange={(e) => put({ planes: e.target.value as Planes })}>
+              <option value="all">All</option>
+              <option value="first">Red · x · u</option>
+              <option value="second">Green · y · v</option>
+              <option value="third">Blue · z</option>
+              <option value="fourth">Alpha</option>
+              <option value="luminance">Luminance</option>
+            </select>
+          </Row>
+          <Row label="Transform">
+            <select className={select} value={view.transform} onChange={(e) => put({ transform: e.target.value as Transform })}>
+              <option value="srgb">sRGB</option>
+              <option value="rec709">Rec.709 (BT.1886)</option>
+              <option value="neutral">Neutral roll-off</option>
+              <option value="raw">None</option>
+            </select>
+          </Row>
+          <Row label="Backdrop">
+            <select className={select} value={view.backdrop} onChange={(e) => put({ backdrop: e.target.value as Backdrop })}>
+              <option value="grey">Grey</option>
+              <option value="black">Black</option>
+              <option value="white">White</option>
+              <option value="checker">Checker</option>
+              <option value="loud">Loud</option>
+            </select>
+          </Row>
+          <Button onClick={() => set({ view: PLAIN })}>As at first</Button>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+function Row({ label, children }: { label: string; children: React.ReactNode }) {
+  return (
+    <label className="flex items-center gap-2">
+      <span className="w-20 shrink-0 text-dim">{label}</span>
+      {children}
+    </label>
+  )
+}
+
+/** One slider through depth, and a click in the picture that sets it. */
+function Travel({ shot, element, pass }: { shot: ShotOnBench; element: Element; pass: Pass }) {
+  const { view, pointing, set } = useBench()
+  const frame = shot.doc.frames?.first ?? 0
+  const facts = useQuery(factsQuery(shot.id, shot.state.revision, element.id, frame)).data?.find((f) => f.pass === pass.id)
+  const range = facts?.range ?? null
+  useEffect(() => {
+    travel.range = range
+  }, [range])
+  if (!range) return null
+  const middle = view.range ? (view.range[0] + view.range[1]) / 2 : null
+  return (
+    <div className="flex h-7 shrink-0 items-center gap-2 border-b border-line bg-panel px-3 text-dim">
+      <label className="flex grow items-center gap-2 whitespace-nowrap">
+        Travel through depth
+        <input
+          type="range"
+          className="min-w-0 grow accent-[var(--accent)]"
+          data-travel
+          min={range[0]}
+          max={range[1]}
+          step={(range[1] - range[0]) / 500}
+          value={middle ?? range[1]}
+          onChange={(e) => travelTo(Number(e.target.value))}
+        />
+      </label>
+      <span className="figures w-24 text-right">{middle === null ? 'all of it' : `${middle.toFixed(2)} units`}</span>
+      <Button look="quiet" aria-pressed={pointing === 'travel'} onClick={() => set({ pointing: pointing === 'travel' ? null : 'travel' })} hint="Then click in the picture: the depths there are shown">
+        {pointing === 'travel' ? 'Clicking…' : 'By click'}
+      </Button>
+      {view.range && (
+        <Button look="quiet" onClick={() => set({ view: { ...view, range: null }, pointing: null })}>
+          All
+        </Button>
+      )}
+    </div>
+  )
+}
