@@ -3,7 +3,7 @@ SHELL := /bin/bash
 .DEFAULT_GOAL := help
 ENV := set -euo pipefail; source scripts/env;
 
-.PHONY: demo test lint bench screenshots types setup web help
+.PHONY: demo test lint bench fuzz screenshots types setup web help
 
 demo: setup web ## Set up and start the application with the demo data
 	@$(ENV) cargo build --release --locked -p jugata-cli
@@ -20,12 +20,15 @@ lint: setup web/node_modules/.stamp ## Formatting, clippy, TypeScript, eslint
 bench: setup ## Run the benchmarks
 	@$(ENV) cargo bench --locked -p jugata-core -p jugata-cli
 
+fuzz: ## Run every fuzz target for ten minutes (needs cargo-fuzz: cargo install cargo-fuzz)
+	@$(ENV) for t in exr png tiff hdr jpeg shot; do mkdir -p fuzz/corpus/$$t; RUSTC_BOOTSTRAP=1 cargo fuzz run --sanitizer none $$t fuzz/corpus/$$t fuzz/seeds/$$t -- -max_total_time=600 -rss_limit_mb=2048 -malloc_limit_mb=2048 -timeout=25 -max_len=200000; done
+
 screenshots: setup web ## Refresh docs/screenshots from the demo data
 	@$(ENV) JUGATA_SCREENSHOTS=1 cargo test --locked -p jugata-e2e --test screenshots
 
 types: ## Write the web's types and the shot file's schema from Rust
 	@$(ENV) JUGATA_UPDATE=1 cargo test --locked -p jugata-server --test types
-	@$(ENV) JUGATA_UPDATE=1 cargo test --locked -p jugata-shot --test document the_schema
+	@$(ENV) JUGATA_UPDATE=1 cargo test --locked -p jugata-shot --test document the_schemas
 
 setup: ## Install what is missing (Debian packages, Node.js)
 	@scripts/setup

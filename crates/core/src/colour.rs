@@ -195,7 +195,7 @@ mod tests {
             for rgb in [[1.0, 1.0, 1.0], [0.2, 0.5, 0.9], [4.0, 0.0, 0.01]] {
                 let back = space.from_linear(space.to_linear(rgb));
                 (0..3).for_each(|c| {
-                    assert!((back[c] - rgb[c]).abs() < 2e-4 * (1.0 + rgb[c]), "{space:?} {back:?}")
+                    assert!((back[c] - rgb[c]).abs() < 2e-4 * (1.0 + rgb[c]), "{space:?} {back:?}");
                 });
             }
             space.to_linear([1.0; 3]).iter().for_each(|v| assert!((v - 1.0).abs() < 2e-4, "{space:?}"));

@@ -233,13 +233,30 @@ fn part(header: &Header, decoded: exr_chunks::Decoded) -> Result<Part, ExchangeE
     Ok(Part {
         name: a.layer_name.as_ref().map(text),
         data_window,
-        compression: header.compression.to_string(),
+        compression: label(header.compression).into(),
         lossy: lossy(header.compression),
         missing: decoded.missing,
         channels: decoded.channels,
         camera: camera(a),
         attributes: attributes(a),
     })
+}
+
+/// The standard's names of compressions (OpenEXR Technical Introduction, "Data Compression").
+fn label(compression: Compression) -> &'static str {
+    match compression {
+        Compression::Uncompressed => "uncompressed",
+        Compression::RLE => "RLE",
+        Compression::ZIP1 => "ZIPS",
+        Compression::ZIP16 => "ZIP",
+        Compression::PIZ => "PIZ",
+        Compression::PXR24 => "PXR24",
+        Compression::B44 => "B44",
+        Compression::B44A => "B44A",
+        Compression::DWAA(_) => "DWAA",
+        Compression::DWAB(_) => "DWAB",
+        _ => "HTJ2K",
+    }
 }
 
 /// What a compression loses (OpenEXR Technical Introduction, "Data Compression").

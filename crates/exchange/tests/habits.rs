@@ -10,8 +10,11 @@ use std::sync::Arc;
 
 const W: Window = Window::of_size(32, 24);
 
-fn file(parts: &[(Option<&str>, Vec<(String, Vec<f32>)>)]) -> ImageFile {
-    let part = |(name, channels): &(Option<&str>, Vec<(String, Vec<f32>)>)| Part {
+/// A part's name and its channels with their samples.
+type Made<'n> = (Option<&'n str>, Vec<(String, Vec<f32>)>);
+
+fn file(parts: &[Made<'_>]) -> ImageFile {
+    let part = |(name, channels): &Made<'_>| Part {
         name: name.map(str::to_owned),
         data_window: W,
         compression: String::new(),
@@ -41,8 +44,11 @@ fn named(part: Option<&str>, channels: &[String]) -> ImageFile {
     file(&[(part, channels.iter().enumerate().map(|(c, n)| (n.clone(), grey(c))).collect())])
 }
 
+/// A role with layers that mean it, and sets of components that they come with.
+type Habit = (Role, &'static [&'static str], &'static [&'static [&'static str]]);
+
 /// Spellings of a role, as layer and components.
-const HABITS: &[(Role, &[&str], &[&[&str]])] = &[
+const HABITS: &[Habit] = &[
     (
         Role::Depth,
         &["depth", "Depth", "zdepth", "ZDepth", "z", "zbuffer", "camera_depth", "depth_raw", "Z_pass"],

@@ -1,6 +1,6 @@
 //! PNG, TIFF, Radiance HDR, JPEG and the lossy codecs of OpenEXR against general-purpose libraries: Pillow,
 //! tifffile, OpenCV, OpenEXR (fixtures, their script and what those libraries read: tests/fixtures).
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::unwrap_used, clippy::panic)]
 
 use jugata_core::Window;
 use jugata_core::colour::ColourSpace;

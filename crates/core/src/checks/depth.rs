@@ -97,10 +97,11 @@ fn by_position(case: &Case, pass: &Evidence, position: &Raster) -> Option<Findin
             best = Some((w, fit));
         }
     }
-    let (w, fit) = best?;
+    let (w, mut fit) = best?;
     if fit.left > present * CLEARLY || fit.left > 0.1 {
         return None;
     }
+    fit.convention.background = fit.convention.background.or_else(|| background(pass, position));
     let confidence = (1.0 - fit.left * 4.0).clamp(0.3, 0.99);
     let evidence = format!(
         "Compared with the position pass it is wrong by {} as it is read now, and by {} if read so.",
@@ -108,6 +109,22 @@ fn by_position(case: &Case, pass: &Evidence, position: &Raster) -> Option<Findin
         percent(f64::from(fit.left))
     );
     Some(found(pass, w, fit.convention, confidence, &evidence, present))
+}
+
+/// The one stored value where the position pass has nothing.
+fn background(pass: &Evidence, position: &Raster) -> Option<f32> {
+    let w = pass.stored.window();
+    let nothing: Vec<f32> = spread(w.area())
+        .filter(|&i| {
+            let (x, y) = (w.x + (i % w.width as usize) as i32, w.y + (i / w.width as usize) as i32);
+            (0..3).all(|c| position.sample(c, x, y) == Some(0.0))
+        })
+        .map(|i| pass.stored.plane(0)[i])
+        .filter(|v| v.is_finite())
+        .collect();
+    let first = *nothing.first()?;
+    let same = nothing.iter().filter(|v| **v == first).count();
+    (nothing.len() >= 50 && same * 10 >= nothing.len() * 9).then_some(first)
 }
 
 /// Median relative error of a convention.

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
-import { DropdownMenu, Switch } from 'radix-ui'
+import { DropdownMenu } from 'radix-ui'
 import { kindsQuery } from '../../api/queries'
 import type { Element, KindInfo, Step } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
+import { Toggle } from '../../ui/Toggle'
 import { useBench } from './store'
 import { withElement, withStep, type ShotOnBench } from './useShot'
 
@@ -103,14 +104,12 @@ function Row({ shot, element, step, place }: RowProps) {
   return (
     <li className={`group border-l-2 px-2 py-1.5 ${here ? 'border-accent bg-accent-ground' : 'border-transparent hover:bg-raised'}`} data-step={step.id}>
       <div className="flex items-start gap-2">
-        <Switch.Root
-          checked={step.on}
-          aria-label={`Step ${place + 1} happens`}
-          onCheckedChange={(on) => shot.commit(on ? 'Switch on' : 'Switch off', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, on })))}
-          className="mt-0.5 h-3.5 w-6 shrink-0 rounded-full border border-dim bg-ground data-[state=checked]:border-accent data-[state=checked]:bg-accent"
-        >
-          <Switch.Thumb className="block size-2.5 translate-x-px rounded-full bg-dim transition-transform data-[state=checked]:translate-x-[11px] data-[state=checked]:bg-on-accent" />
-        </Switch.Root>
+        <Toggle
+          label={`Step ${place + 1} happens`}
+          on={step.on}
+          className="mt-0.5"
+          onChange={(on) => shot.commit(on ? 'Switch on' : 'Switch off', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, on })))}
+        />
         <button type="button" aria-current={here} className={`grow text-left ${step.on ? '' : 'text-dim line-through'}`} onClick={() => set({ element: element.id, step: step.id, pinned: null, pointing: null })}>
           <span className="figures mr-1.5 text-dim">{place + 1}</span>
           {sentence}

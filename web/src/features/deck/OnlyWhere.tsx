@@ -1,10 +1,10 @@
-import { Switch } from 'radix-ui'
 import { picturePath } from '../../api/client'
 import type { Element, Limit, Step } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
+import { Toggle } from '../../ui/Toggle'
 import { useBench } from '../bench/store'
 import { withStep, type ShotOnBench } from '../bench/useShot'
 
@@ -49,13 +49,7 @@ export function OnlyWhere({ shot, element, step }: Props) {
         <div className="flex items-start gap-3">
           <MattePicture shot={shot} element={element} step={step} />
           <label className="flex items-center gap-2 text-dim">
-            <Switch.Root
-              checked={limit.invert}
-              onCheckedChange={(invert) => shot.commit(invert ? 'Invert where' : 'Do not invert where', changed({ ...limit, invert }))}
-              className="h-3.5 w-6 shrink-0 rounded-full border border-dim bg-ground data-[state=checked]:border-accent data-[state=checked]:bg-accent"
-            >
-              <Switch.Thumb className="block size-2.5 translate-x-px rounded-full bg-dim data-[state=checked]:translate-x-[11px] data-[state=checked]:bg-on-accent" />
-            </Switch.Root>
+            <Toggle label="Everywhere else" on={limit.invert} onChange={(invert) => shot.commit(invert ? 'Invert where' : 'Do not invert where', changed({ ...limit, invert }))} />
             Everywhere else
           </label>
         </div>
