@@ -28,7 +28,7 @@ async fn from_upload_to_hand_off() {
     s.see("[data-to-bench]").await.click().await.unwrap();
 
     // Its passes are there, and the normals stand beside the picture.
-    s.until("eight tiles", "document.querySelectorAll('[role=toolbar] button').length === 8").await;
+    s.until("nine tiles", "document.querySelectorAll('[role=toolbar] button').length === 9").await;
     s.rest().await;
     let label = s.see("[data-pane=pass] span").await.text().await.unwrap();
     assert_eq!(label, "normal");
@@ -165,6 +165,23 @@ async fn limits_clicks_and_numbers() {
     s.until(
         "the newer state",
         "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 3')",
+    )
+    .await;
+
+    // An object by its hashed ID: soft edges, and its name in the sentence.
+    let hashed = "//button[@role='radio'][contains(., 'Hashed')]";
+    s.browser.query(By::XPath(hashed)).first().await.unwrap().click().await.unwrap();
+    s.until(
+        "the way is kept",
+        "document.querySelector('[data-step=\"1\"] [aria-current]').textContent.includes('object')",
+    )
+    .await;
+    let pane = s.see("[data-pane=picture]").await;
+    let chain = s.browser.action_chain().move_to_element_center(&pane).move_by_offset(-2, -12);
+    chain.click().perform().await.unwrap();
+    s.until(
+        "the sentence names it",
+        "/only where (not )?(Sun|Stand|Ring|Wall|Table|Arms)/.test(document.querySelector('[data-step=\"1\"] [aria-current]').textContent)",
     )
     .await;
     s.end().await;

@@ -28,7 +28,7 @@
 //! | [`checks`], [`repair`] | what is wrong with a pass, and what puts it right |
 //! | [`camera`] | projection, unprojection, position from depth |
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
-//! | [`matte`] | where a change belongs |
+//! | [`matte`], [`hashed`] | where a change belongs |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
 //! | [`view`] | turning any pass into 8-bit pixels for a screen |
 //! | [`compare`] | PSNR and largest difference |
@@ -46,6 +46,7 @@ pub mod colour;
 pub mod compare;
 pub mod composite;
 pub mod convention;
+pub mod hashed;
 pub mod lamp;
 pub mod matte;
 pub mod raster;

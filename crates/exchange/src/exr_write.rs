@@ -44,6 +44,9 @@ pub struct CameraOut {
     pub sensor: [f32; 2],
 }
 
+/// A text attribute of the header.
+pub type TextAttribute = (String, String);
+
 /// Encodes layers that share one data window as a ZIP-compressed scanline file (16 lines a block).
 /// The same input gives the same bytes.
 ///
@@ -53,6 +56,19 @@ pub fn write(
     layers: &[NamedLayer<'_>],
     display: Window,
     camera: Option<CameraOut>,
+) -> Result<Vec<u8>, ExchangeError> {
+    write_with(layers, display, camera, &[])
+}
+
+/// As [`write`], with text attributes of one's own.
+///
+/// # Errors
+/// As [`write`].
+pub fn write_with(
+    layers: &[NamedLayer<'_>],
+    display: Window,
+    camera: Option<CameraOut>,
+    texts: &[TextAttribute],
 ) -> Result<Vec<u8>, ExchangeError> {
     let refuse = |what: &str| ExchangeError::Unwritable { what: what.into() };
     let data = layers.first().ok_or_else(|| refuse("it has no layer"))?.raster.window();
@@ -81,20 +97,46 @@ pub fn write(
         blocks: Blocks::ScanLines,
         line_order: LineOrder::Increasing,
     };
-    let layer = Layer::new(size, layer_attributes(data, camera), encoding, channels);
+    let mut attributes = layer_attributes(data, camera);
+    for (name, value) in texts {
+        attributes.other.insert(Text::from(name.as_str()), AttributeValue::Text(Text::from(value.as_str())));
+    }
+    let layer = Layer::new(size, attributes, encoding, channels);
     let mut shared = ImageAttributes::new(IntegerBounds {
         position: Vec2(display.x, display.y),
         size: Vec2(display.width as usize, display.height as usize),
     });
     if let Some(c) = camera {
-        // One attribute in each of the crate's hash maps: more would be written in a random order.
         let dimensions = AttributeValue::FloatVec2(Vec2(c.sensor[0], c.sensor[1]));
         shared.other.insert(Text::from("sensorOverallDimensions"), dimensions);
     }
     let image = Image::new(shared, layer);
     let mut out = Cursor::new(Vec::new());
     image.write().to_buffered(&mut out).map_err(|e| ExchangeError::Unwritable { what: e.to_string() })?;
-    Ok(out.into_inner())
+    let mut bytes = out.into_inner();
+    sort_header(&mut bytes);
+    Ok(bytes)
+}
+
+/// Puts the attributes of a single part in the order of their names. The crate keeps them in a hash map and
+/// writes them in another order on every run; the header's length, and so every offset, stays.
+fn sort_header(bytes: &mut [u8]) {
+    // Magic number and version are eight bytes; an attribute is a name, a type, a size and so many bytes; a zero
+    // byte ends the list (OpenEXR File Layout, "Header").
+    let mut at = 8;
+    let mut list: Vec<&[u8]> = Vec::new();
+    while bytes.get(at).is_some_and(|b| *b != 0) {
+        let text = |from: usize| bytes[from..].iter().position(|b| *b == 0).map(|n| from + n + 1);
+        let size = text(at).and_then(text).and_then(|s| Some((s, bytes.get(s..s + 4)?.try_into().ok()?)));
+        let Some((start, size)) = size else { return };
+        let end = start + 4 + u32::from_le_bytes(size) as usize;
+        let Some(attribute) = bytes.get(at..end) else { return };
+        list.push(attribute);
+        at = end;
+    }
+    list.sort_unstable();
+    let sorted = list.concat();
+    bytes[8..at].copy_from_slice(&sorted);
 }
 
 fn layer_attributes(data: Window, camera: Option<CameraOut>) -> LayerAttributes {

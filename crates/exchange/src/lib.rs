@@ -9,6 +9,7 @@
 //! | [`png_read`], [`png_write`] | PNG of 8 and 16 bits |
 //! | [`tiff_read`], [`hdr_read`], [`jpeg_read`] | TIFF, Radiance HDR, JPEG |
 //! | [`roles`], [`names`], [`values`] | passes proposed from channel names and from values |
+//! | [`manifest`] | names of hashed IDs |
 //! | [`sets`] | many files grouped into elements, passes and frames |
 //! | [`camera_attributes`] | the camera of a render, from its header |
 //! | [`inspect`] | what a file holds, for people and for scripts |
@@ -27,6 +28,7 @@ pub mod inspect;
 pub mod jpeg_read;
 pub mod limits;
 pub mod luminance_chroma;
+pub mod manifest;
 pub mod names;
 pub mod png_read;
 pub mod png_write;

@@ -1,7 +1,7 @@
 //! Passes proposed from channel names and from values.
 
 use crate::file::{ImageFile, Part};
-use crate::{names, values};
+use crate::{manifest, names, values};
 use jugata_core::Role;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -200,6 +200,7 @@ pub fn propose(file: &ImageFile, stem: &str) -> Vec<PassProposal> {
             list.push(proposal(index, part, &group, stem, file));
         }
     }
+    join_ranks(&mut list);
     one_beauty(&mut list);
     list.sort_by_key(|p| p.role);
     list
@@ -262,19 +263,30 @@ fn proposal(index: usize, part: &Part, group: &names::Group, stem: &str, file: &
     PassProposal { name, part: index, channels: group.channels[..kept].to_vec(), role, confidence, reason }
 }
 
-/// A layer that the header lists as hashed IDs (Cryptomatte specification 1.2.0, "Metadata").
+/// A layer that the header lists as hashed IDs.
 fn hashed(part: &Part, group: &names::Group) -> Option<(Role, String)> {
-    let listed = part
-        .attributes
-        .iter()
-        .filter(|a| a.name.starts_with("cryptomatte/") && a.name.ends_with("/name"))
-        .any(|a| {
-            group
-                .layer
-                .strip_prefix(a.value.as_str())
-                .is_some_and(|rest| rest.bytes().all(|b| b.is_ascii_digit()))
-        });
-    listed.then(|| (Role::HashedId, "cryptomatte, in the header".to_owned()))
+    manifest::is_listed(part, &group.layer).then(|| (Role::HashedId, "cryptomatte, in the header".to_owned()))
+}
+
+/// Ranks of hashed IDs come in several layers ("object00", "object01" …): one pass of all of them.
+fn join_ranks(list: &mut Vec<PassProposal>) {
+    let stem = |name: &str| name.trim_end_matches(|c: char| c.is_ascii_digit()).to_owned();
+    let mut ranks: Vec<PassProposal> = Vec::new();
+    list.retain(|p| {
+        let rank = p.role == Role::HashedId && p.channels.len() % 2 == 0;
+        if rank {
+            ranks.push(p.clone());
+        }
+        !rank
+    });
+    ranks.sort_by(|a, b| (a.part, &a.name).cmp(&(b.part, &b.name)));
+    for mut rank in ranks {
+        let name = stem(&rank.name);
+        match list.iter_mut().find(|p| p.role == Role::HashedId && p.part == rank.part && p.name == name) {
+            Some(p) => p.channels.append(&mut rank.channels),
+            None => list.push(PassProposal { name, ..rank }),
+        }
+    }
 }
 
 /// The role that a layer's or a single channel's name speaks for, and the word that does.
@@ -299,7 +311,7 @@ fn spoken_in(words: &[String], count: usize) -> Option<(Role, String)> {
 /// with an alpha, vectors with a third plane or a second pair.
 fn fits(role: Role, count: usize) -> bool {
     match role.channels() {
-        None => role == Role::HashedId && count >= 2,
+        None => role == Role::HashedId && count >= 2 && count.is_multiple_of(2),
         Some(1) => count == 1 || (count >= 3 && role != Role::Alpha),
         Some(2) => (2..=4).contains(&count),
         Some(3) if matches!(role, Role::Albedo | Role::Clay) => count == 3 || count == 4 || count == 1,

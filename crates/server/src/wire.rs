@@ -366,6 +366,8 @@ pub struct PassFacts {
     pub proposed: Option<Role>,
     /// Why, in words.
     pub why: String,
+    /// Names of hashed IDs, as the file lists them.
+    pub names: Vec<(u32, String)>,
     /// Data window.
     pub window: Window,
     /// Smallest finite stored value.
@@ -391,6 +393,7 @@ impl From<Facts> for PassFacts {
             stored: f.stored,
             proposed,
             why,
+            names: f.names,
             window: f.window,
             low,
             high,

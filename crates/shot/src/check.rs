@@ -138,6 +138,11 @@ fn limit(l: &Limit) -> Result<(), String> {
             Err("an object number is too large".into())
         }
         LimitBy::Objects { .. } => Ok(()),
+        LimitBy::Hashed { ids } if ids.len() > MOST => Err(format!("{} objects are too many", ids.len())),
+        LimitBy::Hashed { ids } => ids
+            .iter()
+            .try_for_each(|h| name("an object", &h.name))
+            .map_err(|_| "an object's name is not possible".into()),
         LimitBy::Depth { near, far, near_soft, far_soft } => {
             for (what, v) in [("near", near), ("far", far)] {
                 range(what, *v, -1e9, 1e9)?;

@@ -224,6 +224,11 @@ pub enum LimitBy {
         /// The numbers.
         ids: Vec<u32>,
     },
+    /// Objects, by their hashed IDs: antialiased.
+    Hashed {
+        /// The objects.
+        ids: Vec<HashedName>,
+    },
     /// A range of depth with soft ends, scene units.
     Depth {
         /// Nearest fully affected depth.
@@ -235,6 +240,16 @@ pub enum LimitBy {
         /// Length of the ramp behind `far`.
         far_soft: f32,
     },
+}
+
+/// An object by its hashed ID.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct HashedName {
+    /// Bits of the ID.
+    pub id: u32,
+    /// Its name, as the file lists it; empty if it does not.
+    pub name: String,
 }
 
 /// How a step meets the picture.
@@ -337,6 +352,14 @@ impl Limit {
             LimitBy::Objects { ids } => {
                 let list: Vec<String> = ids.iter().map(u32::to_string).collect();
                 format!("object {}", list.join(", "))
+            }
+            LimitBy::Hashed { ids } if ids.is_empty() => {
+                return if self.invert { "any object" } else { "no object is chosen yet" }.to_owned();
+            }
+            LimitBy::Hashed { ids } => {
+                let name =
+                    |h: &HashedName| if h.name.is_empty() { format!("{:08x}", h.id) } else { h.name.clone() };
+                ids.iter().map(name).collect::<Vec<_>>().join(", ")
             }
             LimitBy::Depth { near, far, .. } => format!("{near:.2}–{far:.2} deep"),
         };

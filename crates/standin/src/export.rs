@@ -1,8 +1,10 @@
 //! A render as one multi-layer EXR.
 
-use crate::render::Passes;
+use crate::orrery::OBJECTS;
+use crate::render::{Passes, RANKS};
+use jugata_core::{Raster, hashed};
 use jugata_exchange::ExchangeError;
-use jugata_exchange::exr_write::{CameraOut, Depth, NamedLayer, write};
+use jugata_exchange::exr_write::{CameraOut, Depth, NamedLayer, TextAttribute, write_with};
 
 /// The picture as half, the passes as float, the camera in the header.
 ///
@@ -11,7 +13,11 @@ use jugata_exchange::exr_write::{CameraOut, Depth, NamedLayer, write};
 pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
     let layer = |name, channels, raster| NamedLayer { name, channels, raster, depth: Depth::Float };
     let window = p.beauty.window();
-    let layers = [
+    let ranks: Vec<Raster> = (0..RANKS / 2)
+        .map(|l| Raster::from_fn(window, 4, |c, x, y| p.hashed.sample(4 * l + c, x, y).unwrap_or(0.0)))
+        .collect();
+    let names = ["object00", "object01", "object02"];
+    let mut layers = vec![
         NamedLayer { name: "", channels: &["R", "G", "B", "A"], raster: &p.beauty, depth: Depth::Half },
         layer("depth", &["Z"], &p.depth),
         layer("normal", &["X", "Y", "Z"], &p.normal),
@@ -21,6 +27,7 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
         layer("albedo", &["R", "G", "B"], &p.albedo),
         layer("motion", &["X", "Y"], &p.motion),
     ];
+    layers.extend(names.iter().zip(&ranks).map(|(name, r)| layer(name, &["R", "G", "B", "A"], r)));
     let height = p.sensor * window.height as f32 / window.width as f32;
     let camera = CameraOut {
         // OpenEXR multiplies row vectors, so the columns of our matrix are its rows.
@@ -28,5 +35,20 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
         focal: p.focal,
         sensor: [p.sensor, height],
     };
-    write(&layers, window, Some(camera))
+    write_with(&layers, window, Some(camera), &manifest())
+}
+
+/// The header's words on hashed IDs (Cryptomatte specification 1.2.0, "Metadata"). The key is the first seven
+/// digits of the layer name's own hash.
+fn manifest() -> Vec<TextAttribute> {
+    let key = format!("cryptomatte/{}", &format!("{:08x}", hashed::id_of("object"))[..7]);
+    let ids: Vec<String> = OBJECTS.iter().map(|n| format!("\"{n}\":\"{:08x}\"", hashed::id_of(n))).collect();
+    [
+        ("conversion", "uint32_to_float32".to_owned()),
+        ("hash", "MurmurHash3_32".to_owned()),
+        ("manifest", format!("{{{}}}", ids.join(","))),
+        ("name", "object".to_owned()),
+    ]
+    .map(|(k, v)| (format!("{key}/{k}"), v))
+    .to_vec()
 }

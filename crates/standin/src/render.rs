@@ -1,10 +1,10 @@
 //! From the scene to a picture and its passes.
 
-use crate::orrery::{Scene, scene};
+use crate::orrery::{OBJECTS, Scene, scene};
 use crate::shade::{Dice, find, radiance};
 use crate::shape::Ray;
 use glam::{Mat4, Quat, Vec2, Vec3};
-use jugata_core::{Camera, Cancel, Raster, Window, bands::for_each_band};
+use jugata_core::{Camera, Cancel, Raster, Window, bands::for_each_band, hashed};
 
 /// Where an added lamp's light comes from, in camera space.
 #[derive(Clone, Copy, Debug)]
@@ -66,6 +66,9 @@ pub struct Passes {
     pub albedo: Raster,
     /// Px from this frame to the next, x right, y down.
     pub motion: Raster,
+    /// Three pairs of hashed ID and coverage for each of two layers of ranks, as [`jugata_core::hashed`] reads
+    /// them: the objects of all samples of a pixel, antialiased as the picture is.
+    pub hashed: Raster,
     /// The camera, px.
     pub camera: Camera,
     /// World to camera space.
@@ -90,7 +93,11 @@ pub fn render(settings: &Settings) -> Passes {
         world: Some(world_rows(scene.world_to_camera)),
     };
     let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse() };
-    let beauty = eye.beauty(window, settings.samples.clamp(1, 16), &settings.added);
+    let picture = eye.beauty(window, settings.samples.clamp(1, 16), &settings.added);
+    let of = |first: usize, count: usize| {
+        Raster::from_fn(window, count, |c, x, y| picture.sample(first + c, x, y).unwrap_or(0.0))
+    };
+    let (beauty, hashed) = (of(0, 4), of(4, RANKS * 2));
     let data = eye.data(window);
     let take = |first: usize, count: usize| {
         Raster::from_fn(window, count, |c, x, y| data.sample(first + c, x, y).unwrap_or(0.0))
@@ -104,6 +111,7 @@ pub fn render(settings: &Settings) -> Passes {
         id: take(9, 1),
         albedo: take(10, 3),
         motion: take(13, 2),
+        hashed,
         camera,
         world_to_camera: scene.world_to_camera,
         focal: scene.focal,
@@ -115,6 +123,22 @@ pub fn render(settings: &Settings) -> Passes {
 fn world_rows(m: Mat4) -> [f32; 12] {
     let columns = m.to_cols_array();
     std::array::from_fn(|i| columns[(i % 4) * 4 + i / 4])
+}
+
+/// Ranks of hashed IDs: six objects in a pixel are more than ever meet.
+pub const RANKS: usize = 6;
+
+/// Pairs of hashed ID and coverage, the largest coverage first, from how often each object was met.
+fn ranks(seen: &[u32], taken: u32) -> [f32; RANKS * 2] {
+    let mut met: Vec<(u32, usize)> =
+        seen.iter().copied().zip(0..).filter(|(n, id)| *n > 0 && *id > 0).collect();
+    met.sort_unstable_by(|a, b| b.0.cmp(&a.0).then(a.1.cmp(&b.1)));
+    let mut out = [0.0; RANKS * 2];
+    for (rank, (count, id)) in met.into_iter().take(RANKS).enumerate() {
+        out[2 * rank] = f32::from_bits(hashed::id_of(OBJECTS[id - 1]));
+        out[2 * rank + 1] = count as f32 / taken as f32;
+    }
+    out
 }
 
 struct Eye<'a> {
@@ -133,13 +157,13 @@ impl Eye<'_> {
     }
 
     fn beauty(&self, window: Window, side: u32, added: &[AddedLamp]) -> Raster {
-        let mut out = Raster::zeros(window, 4);
+        let mut out = Raster::zeros(window, 4 + RANKS * 2);
         // Nothing pulls this token, so the loop cannot be cut short.
         let whole = for_each_band(&mut out, &Cancel::new(), |band| {
             for y in band.window().rows() {
                 for i in 0..window.width as usize {
                     let px = self.pixel(i as u32, y as u32, window.width, side, added);
-                    let rows: [&mut [f32]; 4] = band.rows(y);
+                    let rows: [&mut [f32]; 4 + RANKS * 2] = band.rows(y);
                     rows.into_iter().zip(px).for_each(|(row, v)| row[i] = v);
                 }
             }
@@ -150,8 +174,9 @@ impl Eye<'_> {
 
     /// The mean of a pixel's samples. After half of them (a checkerboard of its cells) a pixel that saw
     /// one smooth surface only is done: edges and mirrors get them all.
-    fn pixel(&self, x: u32, y: u32, width: u32, side: u32, added: &[AddedLamp]) -> [f32; 4] {
+    fn pixel(&self, x: u32, y: u32, width: u32, side: u32, added: &[AddedLamp]) -> [f32; 4 + RANKS * 2] {
         let (mut sum, mut taken, mut first) = ([0.0f32; 4], 0u32, None);
+        let mut seen = [0u32; OBJECTS.len() + 1];
         let mut smooth = true;
         for half in 0..2 {
             for s in (0..side * side).filter(|s| (s % side + s / side) % 2 == half) {
@@ -165,6 +190,7 @@ impl Eye<'_> {
                 let same = kind.map_or(id == 0, |(i, n, _)| i == id && n.dot(normal) > 0.995);
                 smooth &= same && !metal;
                 if let Some(found) = found {
+                    seen[(found.id as usize).min(OBJECTS.len())] += 1;
                     // Bounded so that one unlucky path leaves no white dot.
                     let c = radiance(self.scene, &ray, &found, added, &mut dice, BOUNCES);
                     let c = c.min(Vec3::splat(24.0));
@@ -177,7 +203,9 @@ impl Eye<'_> {
                 break;
             }
         }
-        sum.map(|v| v / taken as f32)
+        let colour = sum.map(|v| v / taken as f32);
+        let ranks = ranks(&seen, taken);
+        std::array::from_fn(|c| if c < 4 { colour[c] } else { ranks[c - 4] })
     }
 
     /// Px from where a point of an object is seen to where it is seen in the next frame.
@@ -293,6 +321,22 @@ mod tests {
             }
         }
         assert!(moving > 300 && hits * 10 > moving * 9, "{hits} of {moving}");
+    }
+
+    #[test]
+    fn hashed_coverage_adds_up_to_alpha_and_agrees_with_the_ids() {
+        let p = render(&Settings { width: 160, height: 90, samples: 3, ..small() });
+        let (mut same, mut all) = (0, 0);
+        for i in 0..p.id.window().area() {
+            let cover: f32 = (0..RANKS).map(|r| p.hashed.plane(2 * r + 1)[i]).sum();
+            assert!((cover - p.beauty.plane(3)[i]).abs() < 1e-5);
+            let id = p.id.plane(0)[i] as usize;
+            if id > 0 {
+                all += 1;
+                same += usize::from(p.hashed.plane(0)[i].to_bits() == hashed::id_of(OBJECTS[id - 1]));
+            }
+        }
+        assert!(same * 100 > all * 96, "{same} of {all}");
     }
 
     #[test]

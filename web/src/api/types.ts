@@ -427,6 +427,19 @@ first: number,
 last: number, };
 
 /**
+ * An object by its hashed ID.
+ */
+export type HashedName = { 
+/**
+ * Bits of the ID.
+ */
+id: number, 
+/**
+ * Its name, as the file lists it; empty if it does not.
+ */
+name: string, };
+
+/**
  * How a step meets the picture.
  */
 export type Joins = { 
@@ -501,7 +514,11 @@ export type LimitBy = { "kind": "objects",
 /**
  * The numbers.
  */
-ids: Array<number>, } | { "kind": "depth", 
+ids: Array<number>, } | { "kind": "hashed", 
+/**
+ * The objects.
+ */
+ids: Array<HashedName>, } | { "kind": "depth", 
 /**
  * Nearest fully affected depth.
  */
@@ -681,6 +698,10 @@ proposed: Role | null,
  * Why, in words.
  */
 why: string, 
+/**
+ * Names of hashed IDs, as the file lists them.
+ */
+names: Array<[number, string]>, 
 /**
  * Data window.
  */

@@ -9,7 +9,7 @@ use crate::error::ShotError;
 use crate::steps::{Inputs, Reach};
 use jugata_core::blend::{self, Join};
 use jugata_core::matte::{self, DepthRange};
-use jugata_core::{Raster, Role, Scale, Window, composite};
+use jugata_core::{Raster, Role, Scale, Window, composite, hashed};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -166,6 +166,10 @@ fn limit(
             LimitBy::Objects { ids } => {
                 averaged(engine, element, role, step, request, |r| matte::from_ids(r, ids))?
             }
+            LimitBy::Hashed { ids } => {
+                let ids: Vec<u32> = ids.iter().map(|h| h.id).collect();
+                averaged(engine, element, role, step, request, |r| hashed::matte(r, &ids))?
+            }
             &LimitBy::Depth { near, far, near_soft, far_soft } => {
                 let range = DepthRange { near, far, near_soft, far_soft };
                 averaged(engine, element, role, step, request, |r| matte::from_depth(r, range))?
@@ -179,6 +183,7 @@ fn limit(
 fn role_of(by: &LimitBy) -> Role {
     match by {
         LimitBy::Objects { .. } => Role::ObjectId,
+        LimitBy::Hashed { .. } => Role::HashedId,
         LimitBy::Depth { .. } => Role::Depth,
     }
 }

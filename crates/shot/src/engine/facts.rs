@@ -7,6 +7,7 @@ use crate::error::ShotError;
 use crate::intake::stem;
 use jugata_core::view::range_of;
 use jugata_core::{Role, Scale, Window};
+use jugata_exchange::manifest;
 use jugata_exchange::roles::propose;
 
 /// What is known of a stored pass.
@@ -18,6 +19,8 @@ pub struct Facts {
     pub stored: String,
     /// What names and values say that it is, how sure, and why.
     pub proposal: Option<(Role, f32, String)>,
+    /// Names of hashed IDs, as the file lists them.
+    pub names: Vec<(u32, String)>,
     /// Data window.
     pub window: Window,
     /// Smallest and largest finite stored value.
@@ -68,6 +71,7 @@ fn of_pass(engine: &Engine, element: &Element, pass: &Pass, display: Window) -> 
     Ok(Facts {
         pass: pass.id,
         proposal,
+        names: if pass.role == Role::HashedId { manifest::names(part, &pass.name) } else { Vec::new() },
         stored: [kinds.join(" and "), part.compression.clone()]
             .into_iter()
             .filter(|w| !w.is_empty())

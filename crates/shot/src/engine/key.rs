@@ -88,8 +88,9 @@ pub(super) fn has_effect(step: &Step) -> bool {
 /// Content of the matte of a step.
 pub(super) fn of_limit(element: &Element, step: &Step) -> ContentHash {
     let ids = of_role(element, Role::ObjectId).map(|h| h.0);
+    let hashed = of_role(element, Role::HashedId).map(|h| h.0);
     let depth = of_role(element, Role::Depth).map(|h| h.0);
-    of(&("limit", &step.only_where, ids, depth))
+    of(&("limit", &step.only_where, ids, hashed, depth))
 }
 
 pub(super) fn element_of(shot: &Shot, id: u32) -> Result<&Element, ShotError> {

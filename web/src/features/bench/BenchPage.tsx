@@ -73,6 +73,17 @@ function Bench({ shot }: { shot: ShotOnBench }) {
   )
 }
 
+/** Bits of the hashed ID that covers most of a pixel, from its pairs of ID and coverage. */
+function mostCovering(pairs: (number | null)[]): number | null {
+  let best: [id: number, coverage: number] | null = null
+  for (let i = 0; i + 1 < pairs.length; i += 2) {
+    const [id, coverage] = [pairs[i], pairs[i + 1]]
+    if (id && coverage && coverage > (best?.[1] ?? 0)) best = [id, coverage]
+  }
+  // The number that JSON brought is the 32-bit float exactly; its bits are the ID.
+  return best && (new Uint32Array(new Float32Array([best[0]]).buffer)[0] ?? null)
+}
+
 /** A click in a pane while picking. */
 async function point(shot: ShotOnBench, element: Element | null, step: Step | null, partner: Pass | null, [x, y]: Point) {
   const { pointing, frame, set } = useBench.getState()
@@ -91,6 +102,19 @@ async function point(shot: ShotOnBench, element: Element | null, step: Step | nu
       const placed = await api.place({ shot: shot.doc, element: element.id, step: step.id, frame: shown, x, y, how: 'highlight' })
       set({ pointing: null })
       shot.commit('Put the highlight', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { kind: 'relight', ...placed.relight } })))
+    } else if (pointing === 'object' && step.only_where?.by.kind === 'hashed') {
+      const probe = await api.probe(shot.id, shot.state.revision, element.id, shown, x, y)
+      const values = probe.passes.find((p) => p.role === 'hashed_id')?.canonical ?? []
+      const id = mostCovering(values)
+      if (id === null) {
+        set({ trouble: 'There is no object at that place; click on one.' })
+        return
+      }
+      const { invert, by } = step.only_where
+      const facts = await api.facts(shot.id, shot.state.revision, element.id, shown)
+      const name = facts.flatMap((f) => f.names).find(([n]) => n === id)?.[1] ?? ''
+      const ids = by.ids.some((h) => h.id === id) ? by.ids.filter((h) => h.id !== id) : [...by.ids, { id, name }]
+      shot.commit('Set objects', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where: { invert, by: { kind: 'hashed', ids } } })))
     } else if (pointing === 'object' && step.only_where?.by.kind === 'objects') {
       const probe = await api.probe(shot.id, shot.state.revision, element.id, shown, x, y)
       const id = probe.passes.find((p) => p.role === 'object_id')?.canonical[0]

@@ -23,7 +23,8 @@ export function usePartner(element: Element | null, step: Step | null): Pass | n
   const held = element.passes.find((p) => p.id === pinned)
   if (held) return held
   const reads = kinds?.find((k) => k.kind === step?.does.kind)?.reads.find((r) => r.required)?.role
-  const limit = step?.only_where?.by.kind === 'objects' ? 'object_id' : step?.only_where ? 'depth' : undefined
+  const by = step?.only_where?.by.kind
+  const limit = by === 'objects' ? 'object_id' : by === 'hashed' ? 'hashed_id' : by
   const role = reads ?? limit ?? 'normal'
   return element.passes.find((p) => p.role === role) ?? element.passes.find((p) => p.role !== 'beauty') ?? null
 }

@@ -1,5 +1,5 @@
 import { picturePath } from '../../api/client'
-import type { Element, Limit, Step } from '../../api/types'
+import type { Element, HashedName, Limit, Step } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
@@ -14,13 +14,16 @@ interface Props {
   step: Step
 }
 
-type By = 'everywhere' | 'objects' | 'depth'
+type By = 'everywhere' | 'objects' | 'hashed' | 'depth'
 
 const WAYS: { value: By; label: string; hint: string }[] = [
   { value: 'everywhere', label: 'Everywhere', hint: 'The whole element' },
-  { value: 'objects', label: 'Objects', hint: 'Objects of the ID pass, chosen by clicking them' },
+  { value: 'objects', label: 'Objects', hint: 'Objects of the ID pass, chosen by clicking them; hard edges' },
+  { value: 'hashed', label: 'Hashed', hint: 'Objects of the hashed IDs, chosen by clicking them; soft edges' },
   { value: 'depth', label: 'Depth', hint: 'A range of depth with soft ends' },
 ]
+
+const NEEDS = { objects: 'object_id', hashed: 'hashed_id', depth: 'depth' } as const
 
 /** A range that shows something in most scenes, until it is set. */
 const RANGE = { kind: 'depth' as const, near: 5, far: 10, near_soft: 1, far_soft: 1 }
@@ -32,18 +35,19 @@ export function OnlyWhere({ shot, element, step }: Props) {
   const by: By = limit?.by.kind ?? 'everywhere'
   const changed = (only_where: Limit | null) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where }))
   const has = (role: string) => element.passes.some((p) => p.role === role)
-  const ways = WAYS.filter((w) => w.value === 'everywhere' || has(w.value === 'objects' ? 'object_id' : 'depth'))
+  const ways = WAYS.filter((w) => w.value === 'everywhere' || w.value === by || has(NEEDS[w.value]))
   const choose = (way: By) => {
-    set({ pointing: way === 'objects' ? 'object' : null })
+    set({ pointing: way === 'objects' || way === 'hashed' ? 'object' : null })
     if (way === by) return
     const invert = limit?.invert ?? false
-    const next = way === 'everywhere' ? null : { by: way === 'objects' ? { kind: 'objects' as const, ids: [] } : RANGE, invert }
+    const next = way === 'everywhere' ? null : { by: way === 'depth' ? RANGE : { kind: way, ids: [] }, invert }
     shot.commit('Set where', changed(next))
   }
   return (
     <div className="flex flex-col gap-1.5">
       <Choice label="Only where" value={by} options={ways} onChange={choose} />
       {limit?.by.kind === 'objects' && <Objects limit={limit} ids={limit.by.ids} keep={(l) => shot.commit('Set objects', changed(l))} />}
+      {limit?.by.kind === 'hashed' && <Hashed limit={limit} ids={limit.by.ids} keep={(l) => shot.commit('Set objects', changed(l))} />}
       {limit?.by.kind === 'depth' && <Depth limit={limit} by={limit.by} preview={(l) => shot.preview(changed(l))} keep={(l) => shot.commit('Set depth range', changed(l))} />}
       {limit && (
         <div className="flex items-start gap-3">
@@ -59,7 +63,6 @@ export function OnlyWhere({ shot, element, step }: Props) {
 }
 
 function Objects({ limit, ids, keep }: { limit: Limit; ids: number[]; keep: (l: Limit) => void }) {
-  const { pointing, set } = useBench()
   return (
     <div className="flex flex-wrap items-center gap-1">
       {ids.map((id) => (
@@ -73,11 +76,41 @@ function Objects({ limit, ids, keep }: { limit: Limit; ids: number[]; keep: (l: 
           {id} ×
         </button>
       ))}
-      <Button aria-pressed={pointing === 'object'} onClick={() => set({ pointing: pointing === 'object' ? null : 'object' })} hint="Each click in a pane adds or takes away the object under it">
-        {pointing === 'object' ? 'Done' : 'Pick in the picture…'}
-      </Button>
-      {pointing === 'object' && <span className="text-dim">Click objects to add or take away.</span>}
+      <PickButton />
     </div>
+  )
+}
+
+function Hashed({ limit, ids, keep }: { limit: Limit; ids: HashedName[]; keep: (l: Limit) => void }) {
+  return (
+    <div className="flex flex-wrap items-center gap-1">
+      {ids.map((h) => (
+        <button
+          key={h.id}
+          type="button"
+          title="Take it away"
+          className="h-6 rounded-full border border-line bg-ground px-2 hover:border-dim"
+          onClick={() => keep({ ...limit, by: { kind: 'hashed', ids: ids.filter((i) => i.id !== h.id) } })}
+        >
+          {h.name || h.id.toString(16)} ×
+        </button>
+      ))}
+      <PickButton />
+    </div>
+  )
+}
+
+/** Starts and ends picking of objects in the panes. */
+function PickButton() {
+  const { pointing, set } = useBench()
+  const picking = pointing === 'object'
+  return (
+    <>
+      <Button aria-pressed={picking} onClick={() => set({ pointing: picking ? null : 'object' })} hint="Each click in a pane adds or takes away the object under it">
+        {picking ? 'Done' : 'Pick in the picture…'}
+      </Button>
+      {picking && <span className="text-dim">Click objects to add or take away.</span>}
+    </>
   )
 }
 
