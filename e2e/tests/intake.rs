@@ -117,3 +117,29 @@ async fn a_folder_of_frames_and_passes_becomes_one_element() {
     assert_ne!(s.pixels().await, first);
     s.end().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn two_clicks_say_which_way_a_lone_depth_runs() {
+    let s = Stage::start(320, 1).await;
+    let mut p = passes(0);
+    Damage::DepthNearWhite.apply(&mut p);
+    let file = s.folder.path().join("lone_depth.exr");
+    let layer = NamedLayer { name: "", channels: &["Z"], raster: &p.depth, depth: Depth::Float };
+    std::fs::write(&file, write(&[layer], p.depth.window(), None).unwrap()).unwrap();
+    bring(&s, &[file]).await;
+    s.until("it asks", &format!("{} === 'depth_direction'", told("depth"))).await;
+    s.words("Click near and far").await.click().await.unwrap();
+    let picture = s.see("img[data-big]").await;
+    // The table below is near, the wall at the upper left is far.
+    for (x, y) in [(0, 95), (-150, -60)] {
+        let chain = s.browser.action_chain().move_to_element_center(&picture).move_by_offset(x, y);
+        chain.click().perform().await.unwrap();
+    }
+    s.until(
+        "it is read so",
+        "document.querySelector('[data-pass=depth] [data-reading]').textContent.includes('near white')",
+    )
+    .await;
+    s.until("the question goes", &format!("{} === ''", told("depth"))).await;
+    s.end().await;
+}

@@ -1,5 +1,4 @@
 import { useEffect, useState } from 'react'
-import { Link } from 'wouter'
 import { api } from '../../api/client'
 import type { Element, Pass, Step } from '../../api/types'
 import { Notice } from '../../ui/Notice'
@@ -11,26 +10,16 @@ import { Numbers } from './Numbers'
 import { Panes, usePartner } from './Panes'
 import { PassTray } from './PassTray'
 import { Steps } from './Steps'
-import { resetBench, useBench } from './store'
+import { ShotGate } from './ShotGate'
+import { useBench } from './store'
 import { travelTo } from './travel'
 import type { Point } from './geometry'
 import { useKeys } from './useKeys'
-import { useShot, withStep, type ShotOnBench } from './useShot'
+import { withStep, type ShotOnBench } from './useShot'
 
 /** The main screen: passes, steps, yoked panes, deck. */
 export function BenchPage({ id }: { id: string }) {
-  const { shot, error } = useShot(id)
-  useEffect(() => resetBench, [])
-  if (error)
-    return (
-      <main className="p-8">
-        <p className="mb-3">{error.message}</p>
-        <Link href="/shots" className="text-accent underline">
-          All shots
-        </Link>
-      </main>
-    )
-  return shot && <Bench shot={shot} />
+  return <ShotGate id={id}>{(shot) => <Bench shot={shot} />}</ShotGate>
 }
 
 function Bench({ shot }: { shot: ShotOnBench }) {

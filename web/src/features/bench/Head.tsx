@@ -2,34 +2,17 @@ import { useState } from 'react'
 import { Link } from 'wouter'
 import { Button, Key } from '../../ui/Button'
 import { ThemeButton } from '../../ui/theme'
-import { Line, Mark } from '../../ui/glyphs'
 import { Modal } from '../../ui/Modal'
 import { HandoffDialog } from '../handoff/HandoffDialog'
+import { ShotHead } from './ShotHead'
 import type { ShotOnBench } from './useShot'
 
 /** Name, saved state, undo and redo, hand-off. */
 export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean; setHelp: (open: boolean) => void }) {
   const [handoff, setHandoff] = useState(false)
-  const { undo, redo, shot: doc } = shot.state
+  const { frames } = shot.state.shot
   return (
-    <header className="flex h-10 shrink-0 items-center gap-2 border-b border-line bg-panel px-3">
-      <Link href="/shots" className="flex items-center gap-2 font-semibold text-accent" aria-label="Jugata: all shots">
-        <Mark />
-        <span className="text-text">Jugata</span>
-      </Link>
-      <span className="mx-1 text-line">|</span>
-      <h1 className="truncate font-medium">{doc.name}</h1>
-      <span className="text-dim">{doc.frames ? `frames ${doc.frames.first}–${doc.frames.last}` : 'still'}</span>
-      <span className="figures text-dim" data-saved={shot.saving ? 'no' : 'yes'} aria-live="polite">
-        {shot.saving ? 'saving…' : `kept · revision ${shot.state.revision}`}
-      </span>
-      <span className="grow" />
-      <Button look="quiet" aria-label="Undo" disabled={!undo || shot.saving} onClick={shot.undo} hint={<>Undo {undo?.toLowerCase()} <Key>Ctrl Z</Key></>}>
-        <Line kind="back" /> Undo
-      </Button>
-      <Button look="quiet" aria-label="Redo" disabled={!redo || shot.saving} onClick={shot.redo} hint={<>Redo {redo?.toLowerCase()} <Key>Ctrl Shift Z</Key></>}>
-        <Line kind="forth" /> Redo
-      </Button>
+    <ShotHead shot={shot} words={frames ? `frames ${frames.first}–${frames.last}` : 'still'}>
       <Link href={`/shots/${shot.id}/intake`} className="inline-flex h-7 items-center rounded-tile px-1.5 text-dim hover:bg-raised hover:text-text" data-to-intake>
         Intake
       </Link>
@@ -42,7 +25,7 @@ export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean
       </Button>
       <HandoffDialog shot={shot} open={handoff} onClose={() => setHandoff(false)} />
       <KeySheet open={help} onClose={() => setHelp(false)} />
-    </header>
+    </ShotHead>
   )
 }
 

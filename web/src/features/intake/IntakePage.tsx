@@ -1,17 +1,19 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import { Link } from 'wouter'
 import { api, sendAll, type Sending } from '../../api/client'
 import { factsQuery, findingsQuery } from '../../api/queries'
 import type { Element, FindingSaid, Pass, PassFacts } from '../../api/types'
-import { Button, Key } from '../../ui/Button'
-import { Line, Mark } from '../../ui/glyphs'
+import { Button } from '../../ui/Button'
 import { Notice } from '../../ui/Notice'
 import { NumberField } from '../../ui/NumberField'
 import { ThemeButton } from '../../ui/theme'
-import { resetBench, useBench } from '../bench/store'
-import { useShot, type ShotOnBench } from '../bench/useShot'
-import { ACCEPTED, dropped, tidy } from '../shots/files'
+import { ShotGate } from '../bench/ShotGate'
+import { ShotHead } from '../bench/ShotHead'
+import { useBench } from '../bench/store'
+import type { ShotOnBench } from '../bench/useShot'
+import { ACCEPTED, tidy } from '../shots/files'
+import { useDropping } from '../shots/useDropping'
 import { CameraLine } from './CameraLine'
 import { PassRow } from './PassRow'
 import { PassView } from './PassView'
@@ -19,24 +21,12 @@ import { open, remedied, SURE } from './remedies'
 
 /** Files → elements → passes: what each is, how it is read, what is wrong with it. */
 export function IntakePage({ id }: { id: string }) {
-  const { shot, error } = useShot(id)
-  useEffect(() => resetBench, [])
-  if (error)
-    return (
-      <main className="p-8">
-        <p className="mb-3">{error.message}</p>
-        <Link href="/shots" className="text-accent underline">
-          All shots
-        </Link>
-      </main>
-    )
-  return shot && <Intake shot={shot} />
+  return <ShotGate id={id}>{(shot) => <Intake shot={shot} />}</ShotGate>
 }
 
 function Intake({ shot }: { shot: ShotOnBench }) {
   const [chosen, choose] = useState<{ element: number; pass: number } | null>(null)
   const [sending, setSending] = useState<Sending | null>(null)
-  const [over, setOver] = useState(false)
   const { trouble, set } = useBench()
   const element = shot.doc.elements.find((e) => e.id === chosen?.element) ?? shot.doc.elements[0]
   const pass = element?.passes.find((p) => p.id === chosen?.pass) ?? element?.passes[0]
@@ -50,21 +40,12 @@ function Intake({ shot }: { shot: ShotOnBench }) {
     if (got.files.length > 0) shot.change((base) => api.addFiles(shot.id, { base, element: element.id, files: got.files }))
   }
 
+  const { over, handlers } = useDropping(add)
+
   return (
     <main
       className={`flex h-full flex-col ${over ? 'outline-2 -outline-offset-4 outline-accent outline-dashed' : ''}`}
-      onDragOver={(e) => {
-        e.preventDefault()
-        setOver(true)
-      }}
-      onDragLeave={(e) => {
-        if (e.currentTarget === e.target) setOver(false)
-      }}
-      onDrop={(e) => {
-        e.preventDefault()
-        setOver(false)
-        void dropped(e.dataTransfer).then(add)
-      }}
+      {...handlers}
     >
       <IntakeHead shot={shot} busy={sending !== null} onAdd={(files) => void add(files)} />
       {trouble && <Notice text={trouble} onDismiss={() => set({ trouble: null })} />}
@@ -88,26 +69,8 @@ function Intake({ shot }: { shot: ShotOnBench }) {
 
 function IntakeHead({ shot, busy, onAdd }: { shot: ShotOnBench; busy: boolean; onAdd: (files: File[]) => void }) {
   const pick = useRef<HTMLInputElement>(null)
-  const { undo, redo, shot: doc } = shot.state
   return (
-    <header className="flex h-10 shrink-0 items-center gap-2 border-b border-line bg-panel px-3">
-      <Link href="/shots" className="flex items-center gap-2 font-semibold text-accent" aria-label="Jugata: all shots">
-        <Mark />
-        <span className="text-text">Jugata</span>
-      </Link>
-      <span className="mx-1 text-line">|</span>
-      <h1 className="truncate font-medium">{doc.name}</h1>
-      <span className="text-dim">Intake</span>
-      <span className="figures text-dim" data-saved={shot.saving ? 'no' : 'yes'} aria-live="polite">
-        {shot.saving ? 'saving…' : `kept · revision ${shot.state.revision}`}
-      </span>
-      <span className="grow" />
-      <Button look="quiet" aria-label="Undo" disabled={!undo || shot.saving} onClick={shot.undo} hint={<>Undo {undo?.toLowerCase()} <Key>Ctrl Z</Key></>}>
-        <Line kind="back" /> Undo
-      </Button>
-      <Button look="quiet" aria-label="Redo" disabled={!redo || shot.saving} onClick={shot.redo} hint={<>Redo {redo?.toLowerCase()}</>}>
-        <Line kind="forth" /> Redo
-      </Button>
+    <ShotHead shot={shot} words="Intake">
       <ThemeButton />
       <Button disabled={busy} onClick={() => pick.current?.click()} hint="Further frames, passes, or newer versions of files: roles and steps stay">
         Add files…
@@ -116,7 +79,7 @@ function IntakeHead({ shot, busy, onAdd }: { shot: ShotOnBench; busy: boolean; o
       <Link href={`/shots/${shot.id}`} className="inline-flex h-7 items-center rounded-tile bg-accent px-3 font-medium text-on-accent hover:brightness-110" data-to-bench>
         To the Bench
       </Link>
-    </header>
+    </ShotHead>
   )
 }
 

@@ -9,7 +9,8 @@ import { Button } from '../../ui/Button'
 import { Mark } from '../../ui/glyphs'
 import { Notice } from '../../ui/Notice'
 import { useBench } from '../bench/store'
-import { ACCEPTED, dropped, tidy } from './files'
+import { ACCEPTED, tidy } from './files'
+import { useDropping } from './useDropping'
 
 /** All shots with their pictures; a render dropped anywhere on the page comes in as a new one. */
 export function ShotsPage() {
@@ -17,7 +18,6 @@ export function ShotsPage() {
   const queries = useQueryClient()
   const [, go] = useLocation()
   const pick = useRef<HTMLInputElement>(null)
-  const [over, setOver] = useState(false)
   const [coming, setComing] = useState<Sending | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
 
@@ -40,21 +40,12 @@ export function ShotsPage() {
     }
   }
 
+  const { over, handlers } = useDropping(take)
+
   return (
     <main
       className="flex h-full flex-col"
-      onDragOver={(e) => {
-        e.preventDefault()
-        setOver(true)
-      }}
-      onDragLeave={(e) => {
-        if (e.currentTarget === e.target) setOver(false)
-      }}
-      onDrop={(e) => {
-        e.preventDefault()
-        setOver(false)
-        void dropped(e.dataTransfer).then(take)
-      }}
+      {...handlers}
     >
       <header className="flex h-10 shrink-0 items-center gap-2 border-b border-line bg-panel px-3 font-semibold">
         <span className="text-accent">
