@@ -26,6 +26,17 @@ async fn passes_are_shown_in_many_ways_and_pictures_compared() {
     s.go("/").await;
     s.see("[data-step]").await;
 
+    // Typed coordinates lead to a pixel.
+    let go = s.see("[data-go]").await;
+    go.send_keys("100, 50").await.unwrap();
+    go.send_keys("\u{e007}").await.unwrap();
+    s.until(
+        "its numbers are shown",
+        "document.querySelector('[data-numbers]').textContent.includes('x 100 y 50 px')",
+    )
+    .await;
+    s.words("Fit").await.click().await.unwrap();
+
     // Normals as colour, then as lit clay.
     let colour = pass_pixels(&s).await;
     choose(&s, "[data-showing]", "lit").await;

@@ -16,9 +16,9 @@ pub struct Render {
     /// Where to write; .exr gives 32-bit float, .png 16 bits.
     #[arg(long)]
     out: PathBuf,
-    /// Frame number; a still is the same at every frame.
-    #[arg(long, default_value_t = 1)]
-    frame: i32,
+    /// Frame number; the first if not said. A still is the same at every frame.
+    #[arg(long, allow_hyphen_values = true)]
+    frame: Option<i32>,
     /// What to render: shot, 1/untouched, 1/after/2, 1/before/2, 1/pass/3 or 1/limit/2.
     #[arg(long, default_value = "shot", value_parser = words::target)]
     target: Target,
@@ -43,6 +43,7 @@ impl Render {
         let folders = std::iter::once(beside).chain(self.media).collect();
         let engine = Engine::new(Box::new(Folders::new(folders)), Limits::default(), CacheSizes::default());
         let mut request = Request::frame(&shot, self.target, self.scale);
+        request.frame = self.frame.unwrap_or(request.frame);
         request.window = self.window.unwrap_or(request.window);
         let bytes = handoff::encode(&engine, &shot, &request, format)?;
         write_whole(&self.out, &bytes)?;

@@ -157,7 +157,10 @@ async fn a_file_comes_in_and_results_go_out() {
         .iter()
         .map(|p| p["role"].as_str().unwrap())
         .collect();
-    assert_eq!(roles, ["beauty", "depth", "normal", "position", "uv", "object_id", "albedo"]);
+    assert_eq!(
+        roles,
+        ["beauty", "depth", "normal", "position", "uv", "motion", "object_id", "hashed_id", "albedo"]
+    );
     assert!(state["shot"]["elements"][0]["camera"]["focal"].as_f64().unwrap() > 10.0);
 
     let target = encoded(&json!({"kind": "shot"}).to_string());
@@ -189,8 +192,6 @@ async fn hostile_uploads_get_one_sentence_and_harm_nothing() {
         ("text.exr", &b"hello"[..], 415),
         ("empty.exr", &[], 415),
         ("magic.exr", &[0x76, 0x2f, 0x31, 0x01], 422),
-        ("torn.exr", &torn, 422),
-        ("scribbled.exr", &scribbled, 422),
         ("big.exr", &vec![0; 5 << 20], 413),
     ] {
         let (status, said) = b.upload(name, body).await;
@@ -198,10 +199,43 @@ async fn hostile_uploads_get_one_sentence_and_harm_nothing() {
         assert_eq!(status.code, code, "{name}: {sentence}");
         assert!(sentence.ends_with('.') && !sentence.contains('\n'), "{name}: {sentence}");
     }
+    // What is there of a torn or damaged file comes in, and what is missing is said.
+    for (name, body) in [("torn.exr", &torn), ("scribbled.exr", &scribbled)] {
+        let (status, made) = b.upload(name, body).await;
+        assert_eq!(status, Status::Ok, "{made}");
+        let state: Value =
+            b.get(&format!("/api/shots/{}", made["id"].as_str().unwrap())).await.into_json().await.unwrap();
+        let notes = state["shot"]["elements"][0]["notes"].to_string();
+        assert!(notes.contains("missing or damaged"), "{name}: {notes}");
+    }
     let (status, said) = b.upload("huge.exr", &huge).await;
     assert!((400..500).contains(&status.code), "{said}");
     let list: Value = b.get("/api/shots").await.into_json().await.unwrap();
-    assert_eq!(list.as_array().unwrap().len(), 1, "nothing was made of them");
+    assert_eq!(list.as_array().unwrap().len(), 3, "nothing was made of the others");
+}
+
+#[rocket::async_test]
+async fn passes_are_known_checked_and_compared() {
+    let b = Bench::new().await;
+    let json = |path: &str| format!("{path}?element=1");
+    let found: Value = b.get(&b.at(&json("revisions/1/findings"))).await.into_json().await.unwrap();
+    assert_eq!(found, json!([]), "the demo is clean");
+    let facts: Value = b.get(&b.at(&json("revisions/1/passes"))).await.into_json().await.unwrap();
+    let facts = facts.as_array().unwrap();
+    assert_eq!(facts.len(), 9);
+    assert!(facts.iter().any(|f| f["names"].as_array().unwrap().iter().any(|n| n[1] == "Ring")));
+    let histogram = facts.iter().find(|f| !f["range"].is_null()).unwrap()["histogram"].as_array().unwrap();
+    let sum: f64 = histogram.iter().map(|v| v.as_f64().unwrap()).sum();
+    assert!((sum - 1.0).abs() < 1e-3);
+    let ask =
+        |target: Value| json!({"target": {"kind": "shot"}, "other": {"kind": "target", "target": target}});
+    let of = async |target: Value| -> Value {
+        b.post(&b.at("revisions/1/compare"), &ask(target)).await.into_json().await.unwrap()
+    };
+    let same = of(json!({"kind": "shot"})).await;
+    assert_eq!((&same["psnr"], same["largest"].as_f64()), (&Value::Null, Some(0.0)));
+    let other = of(json!({"kind": "untouched", "element": 1})).await;
+    assert!(other["psnr"].as_f64().unwrap() > 10.0 && other["ssim"].as_f64().unwrap() < 1.0, "{other}");
 }
 
 #[rocket::async_test]

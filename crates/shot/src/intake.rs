@@ -70,14 +70,22 @@ pub fn shot_of_files(files: &[Brought], opens: &dyn Opens) -> Result<Shot, ShotE
     let names: Vec<String> = files.iter().map(|f| f.name.clone()).collect();
     let (mut elements, mut refused) = (Vec::new(), None);
     let mut display: Option<Window> = None;
-    let mut rate = None;
+    let mut rate: Option<f32> = None;
     for (id, set) in (1..).zip(sets::group(&names)) {
         let mut element = empty_element(id, &set);
         for run in &set.runs {
             match add_run(&mut element, run, files, opens) {
                 Ok(file) => {
                     display.get_or_insert(file.display_window);
-                    rate = rate.or_else(|| rate_of(&file));
+                    match (rate, rate_of(&file)) {
+                        (Some(first), Some(own)) if f32::abs(first - own) > 0.01 => {
+                            let words =
+                                format!("{} says {own} frames a second, the shot has {first}.", run.pattern);
+                            note(&mut element, words);
+                        }
+                        (None, own) => rate = own,
+                        _ => {}
+                    }
                 }
                 Err(e) => {
                     element.notes.push(plain(&format!("{}: {e}", run.pattern), 200));
@@ -99,8 +107,9 @@ pub fn shot_of_files(files: &[Brought], opens: &dyn Opens) -> Result<Shot, ShotE
 }
 
 fn empty_element(id: u32, set: &Set) -> Element {
-    let first = set.runs.first().map_or("", |r| stem(&r.pattern));
-    let name = if set.name.is_empty() { first } else { &set.name };
+    // One run alone keeps its whole name: words of passes are taken off only to bring passes together.
+    let first = set.runs.first().map_or("", |r| stem(&r.pattern).trim_end_matches(['#', '.', '_', '-', ' ']));
+    let name = if set.runs.len() == 1 || set.name.is_empty() { first } else { &set.name };
     Element {
         id,
         name: plain(name, 120),
@@ -328,7 +337,7 @@ mod tests {
     use super::*;
     use jugata_core::{Raster, SampleKind};
     use jugata_exchange::Part;
-    use jugata_exchange::file::{CameraHeader, Channel, FileFormat};
+    use jugata_exchange::file::{Attribute, CameraHeader, Channel, FileFormat};
 
     /// Files that exist by their names: "bad" cannot be read, "odd" has another size.
     struct Made;
@@ -357,7 +366,10 @@ mod tests {
                 missing: vec![],
                 channels: channels.iter().map(channel).collect(),
                 camera: CameraHeader::default(),
-                attributes: vec![],
+                attributes: vec![Attribute {
+                    name: "framesPerSecond".into(),
+                    value: if name.contains("slow") { "12/1".into() } else { "25/1".into() },
+                }],
             }],
         })
     }
@@ -417,6 +429,16 @@ mod tests {
         assert!(shot.elements[0].notes.is_empty());
         assert!(shot_of_files(&files(&["bad.exr"]), &Made).is_err());
         assert!(shot_of_files(&[], &Made).is_err());
+    }
+
+    #[test]
+    fn a_rate_that_differs_from_the_shots_is_noted() {
+        let shot =
+            shot_of_files(&files(&["a.1.exr", "a.2.exr", "slow_depth.1.exr", "slow_depth.2.exr"]), &Made)
+                .unwrap();
+        assert_eq!(shot.rate, 25.0);
+        let notes: Vec<&String> = shot.elements.iter().flat_map(|e| &e.notes).collect();
+        assert_eq!(notes, ["slow_depth.#.exr says 12 frames a second, the shot has 25."]);
     }
 
     #[test]

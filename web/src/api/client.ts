@@ -40,8 +40,8 @@ const at = (id: string, rest = '') => `/api/shots/${encodeURIComponent(id)}${res
 export const picturePath = (id: string, revision: number, look: Look) =>
   at(id, `/revisions/${revision}/picture?look=${encodeURIComponent(JSON.stringify(look))}`)
 
-export const handoffPath = (id: string, revision: number, target: Target, format: Format) =>
-  at(id, `/revisions/${revision}/handoff?target=${encodeURIComponent(JSON.stringify(target))}&format=${format}`)
+export const handoffPath = (id: string, revision: number, target: Target, format: Format, frame: number) =>
+  at(id, `/revisions/${revision}/handoff?target=${encodeURIComponent(JSON.stringify(target))}&format=${format}&frame=${frame}`)
 
 export const documentPath = (id: string, revision: number) => at(id, `/revisions/${revision}/document`)
 

@@ -22,21 +22,23 @@ impl Download {
     }
 }
 
-/// The picture of a revision at full size; `target` and `format` are JSON.
-#[get("/api/shots/<id>/revisions/<number>/handoff?<target>&<format>")]
+/// A frame of a revision at full size, the first if not said; `target` and `format` are JSON.
+#[get("/api/shots/<id>/revisions/<number>/handoff?<target>&<format>&<frame>")]
 pub async fn picture(
     rooms: &Shared,
     id: Uuid,
     number: i32,
     target: &str,
     format: &str,
+    frame: Option<i32>,
 ) -> Result<Download, Failure> {
     let wrong = |_| Failure::new(Status::UnprocessableEntity, "That is not something that is written.");
     let target: Target = serde_json::from_str(target).map_err(wrong)?;
     let format: Format = serde_json::from_str(&format!("\"{format}\"")).map_err(wrong)?;
     work(rooms, move |r| {
         let shot = r.store.revision(id, number)?;
-        let wanted = Wanted::frame(&shot, target, Scale::FULL);
+        let mut wanted = Wanted::frame(&shot, target, Scale::FULL);
+        wanted.frame = frame.unwrap_or(wanted.frame);
         let bytes = encode(&r.engine, &shot, &wanted, format)?;
         let kind =
             if format == Format::Png16 { ContentType::PNG } else { ContentType::new("image", "x-exr") };

@@ -1,11 +1,38 @@
 import { useQuery } from '@tanstack/react-query'
-import { useDeferredValue } from 'react'
+import { useDeferredValue, useState } from 'react'
 import { api } from '../../api/client'
 import type { Element, Pass } from '../../api/types'
+import type { Point } from './geometry'
 import { useBench, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
 const plain = (v: number | null | undefined) => (v === null || v === undefined ? '–' : Math.abs(v) >= 1000 ? v.toFixed(0) : v.toFixed(4))
+
+/** Typed coordinates bring that pixel into the middle, under the crosshair. */
+function GoTo({ shot }: { shot: ShotOnBench }) {
+  const [text, setText] = useState('')
+  const { x, y, width, height } = shot.doc.display
+  const go = () => {
+    const [px, py] = text.split(/[^\d.-]+/).filter(Boolean).map(Number)
+    setText('')
+    if (px === undefined || py === undefined || !Number.isFinite(px) || !Number.isFinite(py)) return
+    const at: Point = [Math.min(x + width - 1, Math.max(x, Math.floor(px))), Math.min(y + height - 1, Math.max(y, Math.floor(py)))]
+    useBench.getState().set({ crosshair: at, centre: [at[0] + 0.5, at[1] + 0.5], zoom: useBench.getState().zoom ?? 1 / window.devicePixelRatio })
+  }
+  return (
+    <input
+      className="h-5 w-24 shrink-0 rounded-tile border border-line bg-ground px-1"
+      placeholder="go to x, y"
+      aria-label="Go to a pixel: x, y"
+      data-go
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') go()
+      }}
+    />
+  )
+}
 
 const UNITS: Partial<Record<Pass['role'], string>> = { depth: 'units', position: 'units', motion: 'px' }
 
@@ -27,6 +54,7 @@ export function Numbers({ shot, element, partner }: { shot: ShotOnBench; element
   const differs = values && JSON.stringify(values.canonical) !== JSON.stringify(values.stored)
   return (
     <div className="figures flex h-6 shrink-0 items-center gap-5 overflow-hidden border-t border-line bg-panel px-3 whitespace-nowrap text-dim" data-numbers>
+      <GoTo shot={shot} />
       {inside ? (
         <>
           <span>

@@ -3,6 +3,7 @@ import { documentPath, handoffPath } from '../../api/client'
 import type { Format, Target } from '../../api/types'
 import { Choice } from '../../ui/Choice'
 import { Modal } from '../../ui/Modal'
+import { useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 
 const FORMATS: { value: Format; label: string; about: string }[] = [
@@ -21,6 +22,7 @@ interface Props {
 export function HandoffDialog({ shot, open, onClose }: Props) {
   const [format, setFormat] = useState<Format>('exr_float')
   const [what, setWhat] = useState('shot')
+  const frame = useFrame(shot.doc)
   const element = shot.doc.elements[0]
   const targets = [
     { value: 'shot', label: 'The result', target: { kind: 'shot' } as Target },
@@ -36,6 +38,12 @@ export function HandoffDialog({ shot, open, onClose }: Props) {
         <dd>
           <Choice label="What" value={what} options={targets} onChange={setWhat} />
         </dd>
+        {shot.doc.frames && (
+          <>
+            <dt className="text-dim">Frame</dt>
+            <dd className="figures">{frame} (the one on the Bench)</dd>
+          </>
+        )}
         <dt className="text-dim">As</dt>
         <dd>
           <Choice label="Format" value={format} options={FORMATS} onChange={setFormat} />
@@ -48,7 +56,7 @@ export function HandoffDialog({ shot, open, onClose }: Props) {
         </dd>
       </dl>
       <div className="mt-5 flex items-center gap-3">
-        <a className={`${link} bg-accent text-on-accent hover:brightness-110`} href={handoffPath(shot.id, shot.state.revision, target, format)} download data-handoff>
+        <a className={`${link} bg-accent text-on-accent hover:brightness-110`} href={handoffPath(shot.id, shot.state.revision, target, format, frame)} download data-handoff>
           Write the picture
         </a>
         <a className={`${link} border border-line bg-raised hover:border-dim`} href={documentPath(shot.id, shot.state.revision)} download>
