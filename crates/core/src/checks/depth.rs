@@ -434,6 +434,11 @@ fn by_range(case: &Case, pass: &Evidence) -> Option<Finding> {
 const MASS: f64 = 0.02;
 
 fn clipped(case: &Case, pass: &Evidence) -> Option<Finding> {
+    // Without normals or alpha nobody can tell a surface at the limit from nothing.
+    let alpha = case.pass(Role::Beauty).is_some_and(|b| b.stored.channels() >= 4);
+    if !alpha && case.pass(Role::Normal).is_none() {
+        return None;
+    }
     let z = pass.canonical.plane(0);
     let seen: Vec<f32> = z.iter().copied().filter(|v| v.is_finite()).collect();
     if seen.len() < 400 {
