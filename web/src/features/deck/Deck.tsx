@@ -28,7 +28,7 @@ export function Deck({ shot, element, step }: Props) {
       <Column title="Does" className="min-w-0 grow">
         {info && <Does shot={shot} element={element} step={step} info={info} />}
       </Column>
-      <Column title="Only where" className="w-[262px]">
+      <Column title="Only where" className="w-[298px]">
         <OnlyWhere shot={shot} element={element} step={step} />
       </Column>
       <Column title="Joins" className="w-[252px]">
