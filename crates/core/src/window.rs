@@ -69,6 +69,16 @@ impl Window {
         x >= self.x as i64 && y >= self.y as i64 && x < self.right() && y < self.bottom()
     }
 
+    /// The pixel of the sample at place `i` of a plane over this window, row after row. The window must not be
+    /// empty.
+    ///
+    /// # Panics
+    /// On a window without columns.
+    pub const fn pixel_at(&self, i: usize) -> (i32, i32) {
+        let width = self.width as usize;
+        (self.x + (i % width) as i32, self.y + (i / width) as i32)
+    }
+
     /// Whether every pixel of `other` lies inside (an empty window lies inside everything).
     pub fn covers(&self, other: &Self) -> bool {
         other.is_empty() || self.intersect(other) == *other
@@ -112,6 +122,12 @@ mod tests {
         assert_eq!(a.grown(3), Window::new(-7, -1, 16, 11));
         assert!(a.contains(-4, 2) && !a.contains(6, 2) && !a.contains(0, 7));
         assert!(a.covers(&Window::new(-1, 3, 2, 2)) && !a.covers(&Window::new(-5, 3, 2, 2)));
+    }
+
+    #[test]
+    fn places_in_a_plane_are_pixels() {
+        let w = Window::new(-4, 2, 10, 5);
+        assert_eq!([w.pixel_at(0), w.pixel_at(9), w.pixel_at(10)], [(-4, 2), (5, 2), (-4, 3)]);
     }
 
     #[test]

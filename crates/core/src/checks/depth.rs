@@ -71,7 +71,7 @@ fn pairs(case: &Case, pass: &Evidence, position: &Raster) -> Vec<(f32, f32, f32)
     let w = pass.stored.window();
     spread(w.area())
         .filter_map(|i| {
-            let (x, y) = (w.x + (i % w.width as usize) as i32, w.y + (i / w.width as usize) as i32);
+            let (x, y) = w.pixel_at(i);
             let (v, z) = (pass.stored.plane(0)[i], -position.sample(2, x, y)?);
             let at = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
             let ray = case.setting.camera.as_ref().map_or(1.0, |c| ray_to_planar(c, at));
@@ -116,7 +116,7 @@ fn background(pass: &Evidence, position: &Raster) -> Option<f32> {
     let w = pass.stored.window();
     let nothing: Vec<f32> = spread(w.area())
         .filter(|&i| {
-            let (x, y) = (w.x + (i % w.width as usize) as i32, w.y + (i / w.width as usize) as i32);
+            let (x, y) = w.pixel_at(i);
             (0..3).all(|c| position.sample(c, x, y) == Some(0.0))
         })
         .map(|i| pass.stored.plane(0)[i])
@@ -280,7 +280,7 @@ fn changes(pass: &Evidence, normals: &Raster, camera: &Camera) -> Vec<Change> {
     spread(w.area())
         .flat_map(|i| [(i, true), (i, false)])
         .filter_map(|(i, across)| {
-            let (x, y) = (w.x + (i % width) as i32, w.y + (i / width) as i32);
+            let (x, y) = w.pixel_at(i);
             let (bx, by) = if across { (x + 1, y) } else { (x, y + 1) };
             if !w.contains(bx, by) {
                 return None;
@@ -394,7 +394,7 @@ fn by_range(case: &Case, pass: &Evidence) -> Option<Finding> {
         let w = pass.stored.window();
         let mut behind: Vec<f32> = spread(w.area())
             .filter(|&i| {
-                let (x, y) = (w.x + (i % w.width as usize) as i32, w.y + (i / w.width as usize) as i32);
+                let (x, y) = w.pixel_at(i);
                 b.canonical.sample(3, x, y) == Some(0.0)
             })
             .map(|i| values[i])
@@ -452,7 +452,7 @@ fn clipped(case: &Case, pass: &Evidence) -> Option<Finding> {
 fn clipped_at(case: &Case, pass: &Evidence, end: f32, all: usize, range: f32) -> Option<Finding> {
     let z = pass.canonical.plane(0);
     let w = pass.canonical.window();
-    let at = |i: usize| (w.x + (i % w.width as usize) as i32, w.y + (i / w.width as usize) as i32);
+    let at = |i: usize| w.pixel_at(i);
     // Something must be there: a surface in another pass, or paint in the picture.
     let surface = |i: usize| {
         let (x, y) = at(i);

@@ -175,7 +175,7 @@ fn places(pass: &Evidence, now: &Raster, next: &Raster) -> Vec<Followed> {
     let all: Vec<Followed> = (0..w.area())
         .filter(|&i| (0..2).any(|c| pass.stored.plane(c)[i] != still[c]))
         .filter_map(|i| {
-            let (x, y) = (w.x + (i % w.width as usize) as i32, w.y + (i / w.width as usize) as i32);
+            let (x, y) = w.pixel_at(i);
             let b = now.sample(0, x, y)?;
             let slope = (now.sample(0, x + 1, y)? - b).abs() + (now.sample(0, x, y + 1)? - b).abs();
             let change = (next.sample(0, x, y)? - b).abs();

@@ -185,7 +185,7 @@ fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
     // A rotation of the camera turns the derived directions into the world's.
     let world = case.setting.camera.filter(|c| c.world.is_some());
     for i in spread(w.area()) {
-        let (x, y) = (w.x + (i % w.width as usize) as i32, w.y + (i / w.width as usize) as i32);
+        let (x, y) = w.pixel_at(i);
         let derived = surface.normal(x, y);
         let stored = pass.convention.decoded_normal(Vec3::new(r.plane(0)[i], r.plane(1)[i], r.plane(2)[i]));
         let Some(stored) = stored.try_normalize().filter(|_| derived != Vec3::ZERO) else { continue };
@@ -276,7 +276,7 @@ const AWAY: f32 = 0.06;
 fn axes_by_facing(case: &Case, pass: &Evidence) -> Option<Finding> {
     let (r, w) = (&pass.canonical, pass.canonical.window());
     let viewer = |i: usize| {
-        let (x, y) = (w.x + (i % w.width as usize) as i32, w.y + (i / w.width as usize) as i32);
+        let (x, y) = w.pixel_at(i);
         let at = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
         case.setting.camera.map_or(Vec3::Z, |c| c.toward_viewer(at))
     };

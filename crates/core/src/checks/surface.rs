@@ -65,7 +65,7 @@ impl Surface {
 fn positions(depth: &Raster, camera: &Camera) -> Vec<Vec3> {
     let w = depth.window();
     let at = |i: usize| {
-        let (x, y) = (w.x + (i % w.width as usize) as i32, w.y + (i / w.width as usize) as i32);
+        let (x, y) = w.pixel_at(i);
         Vec2::new(x as f32 + 0.5, y as f32 + 0.5)
     };
     let place = |(i, &z): (usize, &f32)| if z.is_finite() { camera.unproject(at(i), z) } else { Vec3::ZERO };

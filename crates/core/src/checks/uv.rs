@@ -148,7 +148,7 @@ fn triples(case: &Case, pass: &Evidence) -> Vec<Triple> {
     let window = pass.stored.window();
     let (w, h) = (window.width as usize, window.height as usize);
     let reach = (w / 40).max(4);
-    let at = |i: usize| (window.x + (i % w) as i32, window.y + (i / w) as i32);
+    let at = |i: usize| window.pixel_at(i);
     super::spread(w * h)
         .flat_map(|i| [(i, true), (i, false)])
         .filter_map(|(i, across)| {
