@@ -30,6 +30,7 @@
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
 //! | [`matte`], [`hashed`] | where a change belongs |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
+//! | [`lut`] | colour tables |
 //! | [`view`] | turning any pass into 8-bit pixels for a screen |
 //! | [`compare`] | PSNR and largest difference |
 //!
@@ -48,6 +49,7 @@ pub mod composite;
 pub mod convention;
 pub mod hashed;
 pub mod lamp;
+pub mod lut;
 pub mod matte;
 pub mod raster;
 pub mod relight;

@@ -1,7 +1,8 @@
 //! Turning any pass into 8-bit pixels for a screen. Display only: nothing here flows into a result.
 
 use crate::bands::for_each_band;
-use crate::colour::{clipped, exposure_gain, luminance, srgb_code, srgb_encode};
+use crate::colour::{ColourSpace, clipped, exposure_gain, luminance, srgb_code, srgb_encode};
+use crate::lut::Lut;
 use crate::{Cancel, KernelError, Raster, Role};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -115,6 +116,33 @@ impl Default for View {
     }
 }
 
+/// A colour table that takes the place of the view transform.
+#[derive(Clone, Copy, Debug)]
+pub struct Graded<'l> {
+    /// The table; what it gives is shown as codes.
+    pub lut: &'l Lut,
+    /// How colour has to be encoded before the table reads it.
+    pub reads: ColourSpace,
+}
+
+/// A view on a screen.
+#[derive(Clone, Copy, Debug)]
+pub struct Screen<'l> {
+    /// How to show it.
+    pub view: View,
+    /// Full-resolution px per px, for patterns that keep their size.
+    pub full_px: i32,
+    /// A colour table.
+    pub graded: Option<Graded<'l>>,
+}
+
+impl Screen<'_> {
+    /// A view at full size without a table.
+    pub const fn plain(view: View) -> Self {
+        Self { view, full_px: 1, graded: None }
+    }
+}
+
 /// Where the roll-off of [`rolled_off`] begins: a little above a white wall in full light.
 const KNEE: f32 = 0.8;
 
@@ -138,7 +166,6 @@ pub fn rolled_off(rgb: [f32; 3]) -> [f32; 3] {
 }
 
 /// Interleaved 8-bit RGB rows of a view of `raster` (canonical planes of `role`), top row first.
-/// `full_px` is the number of full-resolution px per px, for patterns that keep their size.
 ///
 /// Colour: exposure, sRGB. Depth: grey, near white, background black. Normals: `(n + 1) / 2`. Position:
 /// fraction of each unit. UV: u and v as red and green. Motion: centred on grey, 16 px full. IDs: distinct
@@ -149,10 +176,10 @@ pub fn rolled_off(rgb: [f32; 3]) -> [f32; 3] {
 pub fn render(
     raster: &Raster,
     role: Role,
-    view: View,
-    full_px: i32,
+    screen: Screen<'_>,
     cancel: &Cancel,
 ) -> Result<Vec<u8>, KernelError> {
+    let Screen { view, full_px, .. } = screen;
     // Codes are gathered as planes by the one parallel helper, then woven into pixels.
     let mut codes = Raster::zeros(raster.window(), 3);
     let range = view.range.unwrap_or_else(|| if role == Role::Depth { range_of(raster) } else { [0.0, 1.0] });
@@ -162,7 +189,7 @@ pub fn render(
             let rows: Vec<&[f32]> = (0..raster.channels()).map(|c| raster.row(c, y)).collect();
             let out: [&mut [f32]; 3] = band.rows(y);
             let place = Place { x: raster.window().x, y, full_px };
-            paint_row(role, view, range, &rows, place, out);
+            paint_row(role, screen, range, &rows, place, out);
         }
     })?;
     if arrows {
@@ -230,12 +257,13 @@ struct Place {
 
 fn paint_row(
     role: Role,
-    view: View,
+    screen: Screen<'_>,
     range: [f32; 2],
     rows: &[&[f32]],
     place: Place,
     mut out: [&mut [f32]; 3],
 ) {
+    let view = screen.view;
     let at = |c: usize, i: usize| rows.get(c).map_or(0.0, |row| row[i]);
     let mut put = |i: usize, rgb: [u8; 3]| (0..3).for_each(|c| out[c][i] = f32::from(rgb[c]));
     let count = rows.first().map_or(0, |row| row.len());
@@ -244,7 +272,7 @@ fn paint_row(
         let v = clipped(v);
         ((if lift == 1.0 { v } else { v.powf(lift) }) * 255.0 + 0.5) as u8
     };
-    let colour = Colour::new(view);
+    let colour = Colour::new(screen);
     let [white, black] = range;
     let depth_scale = 1.0 / (black - white);
     for i in 0..count {
@@ -333,15 +361,17 @@ fn paint_row(
 }
 
 /// Linear colour to codes, everything that does not change from pixel to pixel worked out before.
-struct Colour {
+struct Colour<'l> {
     gain: f32,
     lift: f32,
     transform: Transform,
+    graded: Option<Graded<'l>>,
 }
 
-impl Colour {
-    fn new(view: View) -> Self {
-        Self { gain: exposure_gain(view.exposure), lift: 1.0 / view.gamma, transform: view.transform }
+impl<'l> Colour<'l> {
+    fn new(Screen { view, graded, .. }: Screen<'l>) -> Self {
+        let (gain, lift) = (exposure_gain(view.exposure), 1.0 / view.gamma);
+        Self { gain, lift, transform: view.transform, graded }
     }
 
     fn codes(&self, own: [f32; 3], behind: [f32; 3]) -> [u8; 3] {
@@ -349,11 +379,15 @@ impl Colour {
         if self.lift != 1.0 {
             v = v.map(|v| v.max(0.0).powf(self.lift));
         }
+        let code = |v: f32| (clipped(v) * 255.0 + 0.5) as u8;
+        if let Some(Graded { lut, reads }) = self.graded {
+            return lut.apply(reads.from_linear(v)).map(code);
+        }
         match self.transform {
             Transform::Srgb => v.map(srgb_code),
             Transform::Neutral => rolled_off(v).map(srgb_code),
-            Transform::Rec709 => v.map(|v| (clipped(v).powf(1.0 / 2.4) * 255.0 + 0.5) as u8),
-            Transform::Raw => v.map(|v| (clipped(v) * 255.0 + 0.5) as u8),
+            Transform::Rec709 => v.map(|v| code(clipped(v).powf(1.0 / 2.4))),
+            Transform::Raw => v.map(code),
         }
     }
 }
@@ -418,7 +452,7 @@ mod tests {
 
     fn show(role: Role, planes: &[f32], view: View) -> Vec<u8> {
         let r = Raster::from_planar(Window::of_size(1, 1), planes.len(), planes.to_vec()).unwrap();
-        render(&r, role, view, 1, &Cancel::new()).unwrap()
+        render(&r, role, Screen::plain(view), &Cancel::new()).unwrap()
     }
 
     #[test]
@@ -461,7 +495,8 @@ mod tests {
                     for transform in [Transform::Srgb, Transform::Rec709, Transform::Neutral, Transform::Raw]
                     {
                         let view = View { showing, planes, transform, gamma: 1.4, ..View::default() };
-                        assert_eq!(render(&r, role, view, 2, &Cancel::new()).unwrap().len(), 50 * 45 * 3);
+                        let screen = Screen { full_px: 2, ..Screen::plain(view) };
+                        assert_eq!(render(&r, role, screen, &Cancel::new()).unwrap().len(), 50 * 45 * 3);
                     }
                 }
             }
@@ -495,6 +530,21 @@ mod tests {
         assert_eq!(show(Role::Beauty, &[1.0, 0.0, 0.0, 1.0], red), [255; 3]);
         let alpha = View { planes: Planes::Fourth, ..View::default() };
         assert_eq!(show(Role::Beauty, &[1.0, 0.0, 0.0, 0.5], alpha), [128; 3]);
+    }
+
+    #[test]
+    fn a_table_takes_the_place_of_the_transform_and_reads_its_own_encoding() {
+        use crate::lut::LutShape;
+        // One that turns codes round: black for white.
+        let lut = Lut::new(LutShape::Curves, 2, [[0.0; 3], [1.0; 3]], vec![[1.0; 3], [0.0; 3]]).unwrap();
+        let shown = |reads| {
+            let r = Raster::from_planar(Window::of_size(1, 1), 4, vec![0.18, 0.18, 0.18, 1.0]).unwrap();
+            let screen =
+                Screen { graded: Some(Graded { lut: &lut, reads }), ..Screen::plain(View::default()) };
+            render(&r, Role::Beauty, screen, &Cancel::new()).unwrap()[0]
+        };
+        // 255 less the codes of `transforms_meet_their_standards`.
+        assert_eq!((shown(ColourSpace::Srgb), shown(ColourSpace::Linear)), (137, 209));
     }
 
     #[test]

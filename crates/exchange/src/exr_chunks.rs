@@ -7,6 +7,7 @@
 use crate::error::ExchangeError;
 use crate::exr_read::{explain, text};
 use crate::file::{Channel, MissingRows, Part, SampleKind};
+use crate::samples::Samples;
 use exr::block::UncompressedBlock;
 use exr::block::chunk::{Chunk, CompressedBlock};
 use exr::compression::Compression;
@@ -15,6 +16,7 @@ use exr::math::Vec2;
 use exr::meta::MetaData;
 use exr::meta::attribute::{ChannelDescription, ChannelList, IntegerBounds, SampleType};
 use exr::meta::header::Header;
+use half::f16;
 use rayon::prelude::*;
 use std::collections::HashMap;
 use std::panic::{AssertUnwindSafe, catch_unwind};
@@ -108,9 +110,17 @@ fn walk(bytes: &[u8], meta: &MetaData, from: usize, found: &mut HashMap<(usize, 
     }
 }
 
+/// Pixels of a chunk.
+enum Pixels {
+    /// As the file stores them: row by row, in a row channel by channel.
+    Raw(Vec<u8>),
+    /// One block of full rows for each channel, where some are stored at a lower resolution.
+    Spread(Vec<Vec<f32>>),
+}
+
 struct Piece {
     bounds: IntegerBounds,
-    rows: Vec<Vec<f32>>,
+    pixels: Pixels,
 }
 
 /// Decodes one part.
@@ -125,13 +135,11 @@ pub fn decode(
 ) -> Result<Decoded, ExchangeError> {
     let header = &meta.headers[part];
     let (width, height) = (header.layer_size.x(), header.layer_size.y());
-    let mut planes: Vec<Vec<f32>> =
-        header.channels.list.iter().map(|_| vec![f32::NAN; width * height]).collect();
-    let mut covered = vec![0usize; height];
+    let mut planes = planes(header);
     let mut offsets: Vec<usize> =
         located.0.iter().filter(|((p, ..), _)| *p == part).map(|(_, at)| *at).collect();
     offsets.sort_unstable();
-    let mut failure = None;
+    let (mut failure, mut there) = (None, Vec::with_capacity(offsets.len()));
     for batch in offsets.chunks(BATCH) {
         let pieces: Vec<Result<Piece, ExrError>> =
             batch.par_iter().map(|&at| piece(bytes, at, meta, part)).collect();
@@ -142,20 +150,25 @@ pub fn decode(
                 Err(e) => failure = Some(e),
             }
         }
-        for p in &whole {
-            let top = p.bounds.position.y() as usize;
-            covered[top..top + p.bounds.size.y()].iter_mut().for_each(|c| *c += p.bounds.size.x());
-        }
+        there.extend(whole.iter().map(|p| p.bounds));
         planes.par_iter_mut().enumerate().for_each(|(c, plane)| {
-            whole.iter().for_each(|p| copy(p, c, plane, width));
+            whole.iter().for_each(|p| copy(p, c, header, plane));
         });
     }
-    let missing = missing_rows(&covered, width, header.own_attributes.layer_position.y());
-    if covered.iter().all(|&c| c == 0) {
+    if there.is_empty() {
         return Err(match failure {
             Some(e) => explain(e),
             None => ExchangeError::Damaged { what: "none of its pixels are there".into() },
         });
+    }
+    let mut covered = vec![0usize; height];
+    for b in &there {
+        let top = b.position.y() as usize;
+        covered[top..top + b.size.y()].iter_mut().for_each(|c| *c += b.size.x());
+    }
+    let missing = missing_rows(&covered, width, header.own_attributes.layer_position.y());
+    if !missing.is_empty() {
+        empty(&mut planes, &there, width, height);
     }
     let channels = header
         .channels
@@ -167,15 +180,75 @@ pub fn decode(
     Ok(Decoded { channels, missing })
 }
 
-fn copy(piece: &Piece, channel: usize, plane: &mut [f32], width: usize) {
+/// A plane for each channel, zero everywhere.
+fn planes(header: &Header) -> Vec<Samples> {
+    let area = header.layer_size.area();
+    let spread = subsampled(header);
+    let plane = |c: &ChannelDescription| match c.sample_type {
+        SampleType::F16 if !spread => Samples::Half(vec![f16::ZERO; area]),
+        _ => Samples::Float(vec![0.0; area]),
+    };
+    header.channels.list.iter().map(plane).collect()
+}
+
+/// Puts NaN where no chunk was.
+fn empty(planes: &mut [Samples], there: &[IntegerBounds], width: usize, height: usize) {
+    let mut has = vec![false; width * height];
+    for b in there {
+        let (left, top) = (b.position.x() as usize, b.position.y() as usize);
+        for row in top..top + b.size.y() {
+            has[row * width + left..][..b.size.x()].fill(true);
+        }
+    }
+    planes.par_iter_mut().for_each(|plane| match plane {
+        Samples::Half(v) => v.iter_mut().zip(&has).filter(|(_, h)| !**h).for_each(|(v, _)| *v = f16::NAN),
+        Samples::Float(v) => v.iter_mut().zip(&has).filter(|(_, h)| !**h).for_each(|(v, _)| *v = f32::NAN),
+    });
+}
+
+/// Writes one channel of a chunk into its plane.
+fn copy(piece: &Piece, channel: usize, header: &Header, plane: &mut Samples) {
     let (w, h) = (piece.bounds.size.x(), piece.bounds.size.y());
     let (left, top) = (piece.bounds.position.x() as usize, piece.bounds.position.y() as usize);
+    let width = header.layer_size.x();
     if w == 0 {
         return;
     }
-    for (row, from) in piece.rows[channel].chunks_exact(w).take(h).enumerate() {
-        let at = (top + row) * width + left;
-        plane[at..at + w].copy_from_slice(from);
+    let start = |row: usize| (top + row) * width + left;
+    match &piece.pixels {
+        Pixels::Raw(data) => {
+            let size = |c: &ChannelDescription| c.sample_type.bytes_per_sample();
+            let list = &header.channels.list;
+            let before: usize = list.iter().take(channel).map(size).sum();
+            let (whole, kind) = (list.iter().map(size).sum::<usize>(), list[channel].sample_type);
+            for row in 0..h {
+                let line = &data[(row * whole + before) * w..][..w * kind.bytes_per_sample()];
+                store(line, kind, plane, start(row));
+            }
+        }
+        Pixels::Spread(blocks) => {
+            let Samples::Float(plane) = plane else { return };
+            for (row, from) in blocks[channel].chunks_exact(w).take(h).enumerate() {
+                plane[start(row)..][..w].copy_from_slice(from);
+            }
+        }
+    }
+}
+
+/// Writes stored samples into a plane of the same width from `at` on.
+fn store(line: &[u8], kind: SampleType, plane: &mut Samples, at: usize) {
+    let fours = line.as_chunks::<4>().0;
+    match (plane, kind) {
+        (Samples::Half(v), _) => {
+            let twos = line.as_chunks::<2>().0;
+            v[at..].iter_mut().zip(twos).for_each(|(v, b)| *v = f16::from_le_bytes(*b));
+        }
+        (Samples::Float(v), SampleType::U32) => {
+            v[at..].iter_mut().zip(fours).for_each(|(v, b)| *v = u32::from_le_bytes(*b) as f32);
+        }
+        (Samples::Float(v), _) => {
+            v[at..].iter_mut().zip(fours).for_each(|(v, b)| *v = f32::from_le_bytes(*b));
+        }
     }
 }
 
@@ -218,12 +291,16 @@ fn piece(bytes: &[u8], at: usize, meta: &MetaData, part: usize) -> Result<Piece,
         if matches!(header.compression, Compression::DWAA(_) | Compression::DWAB(_)) {
             bounded_dwa(&chunk, bounds.size.area().saturating_mul(header.channels.bytes_per_pixel))?;
         }
-        let data = if subsampled(header) {
-            unpack_subsampled(header, chunk, bounds)?
+        let pixels = if subsampled(header) {
+            Pixels::Spread(split(&unpack_subsampled(header, chunk, bounds)?, header, bounds)?)
         } else {
-            UncompressedBlock::decompress_chunk(chunk, meta, false)?.data
+            let data = UncompressedBlock::decompress_chunk(chunk, meta, false)?.data;
+            if data.len() != bounds.size.area() * header.channels.bytes_per_pixel {
+                return Err(broken());
+            }
+            Pixels::Raw(data)
         };
-        Ok(Piece { bounds, rows: split(&data, header, bounds)? })
+        Ok(Piece { bounds, pixels })
     }))
     .unwrap_or_else(|_| Err(broken()))
 }
@@ -326,12 +403,8 @@ fn split(data: &[u8], header: &Header, bounds: IntegerBounds) -> Result<Vec<Vec<
 fn widen(line: &[u8], kind: SampleType, out: &mut Vec<f32>) {
     match kind {
         SampleType::F16 => {
-            use half::slice::HalfFloatSliceExt;
-            let halves: Vec<half::f16> =
-                line.as_chunks::<2>().0.iter().map(|b| half::f16::from_le_bytes(*b)).collect();
-            let at = out.len();
-            out.resize(at + halves.len(), 0.0);
-            halves.convert_to_f32_slice(&mut out[at..]);
+            let halves = line.as_chunks::<2>().0.iter().map(|b| f16::from_le_bytes(*b));
+            Samples::Half(halves.collect()).append_to(out);
         }
         SampleType::F32 => out.extend(line.as_chunks::<4>().0.iter().map(|b| f32::from_le_bytes(*b))),
         SampleType::U32 => out.extend(line.as_chunks::<4>().0.iter().map(|b| u32::from_le_bytes(*b) as f32)),

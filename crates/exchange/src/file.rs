@@ -1,5 +1,6 @@
 //! An image file in memory.
 
+use crate::samples::Samples;
 use jugata_core::colour::ColourSpace;
 use jugata_core::convention::AlphaState;
 pub use jugata_core::stored::SampleKind;
@@ -14,7 +15,7 @@ pub struct Channel {
     /// How it is stored.
     pub kind: SampleKind,
     /// Samples over the part's data window.
-    pub samples: Arc<Vec<f32>>,
+    pub samples: Arc<Samples>,
 }
 
 /// A header attribute that is kept, as text for people.
@@ -126,7 +127,7 @@ pub struct ImageFile {
 impl ImageFile {
     /// Size of the samples in memory, bytes.
     pub fn bytes(&self) -> usize {
-        self.parts.iter().flat_map(|p| &p.channels).map(|c| c.samples.len() * 4).sum()
+        self.parts.iter().flat_map(|p| &p.channels).map(|c| c.samples.bytes()).sum()
     }
 }
 
@@ -180,7 +181,7 @@ impl Part {
 
     /// A channel read from a format without channel names of its own.
     pub(crate) fn plain(name: &str, kind: SampleKind, samples: Vec<f32>) -> Channel {
-        Channel { name: name.to_owned(), kind, samples: Arc::new(samples) }
+        Channel { name: name.to_owned(), kind, samples: Arc::new(samples.into()) }
     }
 
     /// Several channels as one raster, in the order of `names`; the first missing name as an error.
@@ -195,7 +196,7 @@ impl Part {
             if channel.samples.len() != area {
                 return Err(name);
             }
-            data.extend_from_slice(&channel.samples);
+            channel.samples.append_to(&mut data);
         }
         Raster::from_planar(self.data_window, names.len(), data)
             .map_err(|_| names.first().map_or("", String::as_str))

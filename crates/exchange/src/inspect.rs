@@ -99,7 +99,7 @@ pub fn report(file: &ImageFile, stem: &str) -> Report {
 
 fn figures(channel: &Channel) -> ChannelReport {
     let (mut min, mut max, mut sum, mut count) = (f32::INFINITY, f32::NEG_INFINITY, 0.0f64, 0usize);
-    for &v in channel.samples.iter().filter(|v| v.is_finite()) {
+    for &v in channel.samples.wide().iter().filter(|v| v.is_finite()) {
         min = min.min(v);
         max = max.max(v);
         sum += f64::from(v);

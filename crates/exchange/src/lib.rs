@@ -3,11 +3,12 @@
 //! | module | subject |
 //! |---|---|
 //! | [`limits`], [`error`] | what is refused, and how that is said |
-//! | [`file`] | an image file in memory: parts, channels, attributes |
+//! | [`file`], [`samples`] | an image file in memory: parts, channels, attributes |
 //! | [`read`] | any file that is read, by its first bytes |
 //! | [`exr_read`], [`exr_chunks`], [`luminance_chroma`], [`exr_write`] | OpenEXR |
 //! | [`png_read`], [`png_write`] | PNG of 8 and 16 bits |
 //! | [`tiff_read`], [`hdr_read`], [`jpeg_read`] | TIFF, Radiance HDR, JPEG |
+//! | [`cube_read`] | colour tables |
 //! | [`roles`], [`names`], [`values`] | passes proposed from channel names and from values |
 //! | [`manifest`] | names of hashed IDs |
 //! | [`sets`] | many files grouped into elements, passes and frames |
@@ -18,6 +19,7 @@
 //! with [`limits::Limits`] before anything is allocated, and a failure is one sentence.
 
 pub mod camera_attributes;
+pub mod cube_read;
 pub mod error;
 pub mod exr_chunks;
 pub mod exr_read;
@@ -34,6 +36,7 @@ pub mod png_read;
 pub mod png_write;
 pub mod read;
 pub mod roles;
+pub mod samples;
 pub mod sets;
 pub mod tiff_read;
 pub mod values;

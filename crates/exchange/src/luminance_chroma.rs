@@ -24,10 +24,10 @@ pub(crate) fn expand(part: &mut Part, header: &Header) -> Vec<String> {
         let sampling = header.channels.list[at].sampling;
         let first = |start: i32, rate: usize| i64::from(start).rem_euclid(rate.max(1) as i64) as usize;
         let phase = (first(part.data_window.x, sampling.x()), first(part.data_window.y, sampling.y()));
-        linear(&part.channels[at].samples, width, (sampling.x(), sampling.y()), phase)
+        linear(&part.channels[at].samples.wide(), width, (sampling.x(), sampling.y()), phase)
     };
     let (red, blue) = (smooth(ry, part), smooth(by, part));
-    let luminance = part.channels[y].samples.clone();
+    let luminance = part.channels[y].samples.wide().into_owned();
     let mut rgb: [Vec<f32>; 3] = std::array::from_fn(|_| Vec::with_capacity(luminance.len()));
     for ((&l, &ry), &by) in luminance.iter().zip(&red).zip(&blue) {
         let (r, b) = ((ry + 1.0) * l, (by + 1.0) * l);

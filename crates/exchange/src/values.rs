@@ -24,8 +24,8 @@ const SAMPLES: usize = 20_000;
 /// A guess for some channels of a part; `None` where values are like those of many things. Thresholds are
 /// our own.
 pub fn guess(part: &Part, channels: &[String], file: &ImageFile) -> Option<Guess> {
-    let planes: Vec<&[f32]> =
-        channels.iter().filter_map(|n| part.channel(n)).map(|c| c.samples.as_slice()).collect();
+    let wide: Vec<_> = channels.iter().filter_map(|n| part.channel(n)).map(|c| c.samples.wide()).collect();
+    let planes: Vec<&[f32]> = wide.iter().map(|p| &**p).collect();
     let area = planes.first().map_or(0, |p| p.len());
     // A few pixels prove nothing.
     if area < 64 || planes.len() != channels.len() {

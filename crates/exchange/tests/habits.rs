@@ -22,7 +22,11 @@ fn file(parts: &[Made<'_>]) -> ImageFile {
         missing: Vec::new(),
         channels: channels
             .iter()
-            .map(|(n, v)| Channel { name: n.clone(), kind: SampleKind::Float, samples: Arc::new(v.clone()) })
+            .map(|(n, v)| Channel {
+                name: n.clone(),
+                kind: SampleKind::Float,
+                samples: Arc::new(v.clone().into()),
+            })
             .collect(),
         camera: CameraHeader::default(),
         attributes: Vec::new(),

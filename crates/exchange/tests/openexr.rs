@@ -46,7 +46,7 @@ fn every_lossless_compression_of_the_library_is_read_bit_for_bit() {
             [("A", Half), ("B", Half), ("G", Half), ("R", Half), ("depth.Z", Float), ("objectID.id", Uint)];
         assert_eq!(kinds, want, "{name}");
         for (i, c) in part.channels.iter().enumerate() {
-            follows_the_formula(&c.samples, i as i32, if c.kind == Uint { 1.0 } else { 1.0 / 16.0 });
+            follows_the_formula(&c.samples.wide(), i as i32, if c.kind == Uint { 1.0 } else { 1.0 / 16.0 });
         }
     }
 }
@@ -56,7 +56,7 @@ fn parts_of_the_library_are_read_and_named() {
     let file = read(&bytes("library_parts.exr")).unwrap();
     let names: Vec<_> = file.parts.iter().map(|p| p.name.as_deref()).collect();
     assert_eq!(names, [Some("beauty"), Some("depth")]);
-    follows_the_formula(&file.parts[1].channels[0].samples, 0, 1.0 / 16.0);
+    follows_the_formula(&file.parts[1].channels[0].samples.wide(), 0, 1.0 / 16.0);
     let passes = jugata_exchange::roles::propose(&file, "shot");
     let roles: Vec<_> = passes.iter().map(|p| (p.role, p.part)).collect();
     assert_eq!(roles, [(Role::Beauty, 0), (Role::Depth, 1)]);
@@ -93,10 +93,10 @@ fn what_we_write_is_read_back_bit_for_bit_by_us() {
     let file = read(&written()).unwrap();
     let part = &file.parts[0];
     let bits = |v: &[f32]| v.iter().map(|v| v.to_bits()).collect::<Vec<_>>();
-    assert_eq!(bits(&part.channel("depth.Z").unwrap().samples), bits(depth.plane(0)));
+    assert_eq!(bits(&part.channel("depth.Z").unwrap().samples.wide()), bits(depth.plane(0)));
     for (c, name) in ["R", "G", "B", "A"].into_iter().enumerate() {
         let want: Vec<f32> = picture.plane(c).iter().map(|&v| half::f16::from_f32(v).to_f32()).collect();
-        assert_eq!(bits(&part.channel(name).unwrap().samples), bits(&want), "{name}");
+        assert_eq!(bits(&part.channel(name).unwrap().samples.wide()), bits(&want), "{name}");
     }
     assert_eq!(written(), written(), "the same bytes on every run");
     let c = camera(&file).unwrap();

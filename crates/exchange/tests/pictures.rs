@@ -9,7 +9,7 @@ use jugata_core::stored::SampleKind;
 use jugata_exchange::{ExchangeError, ImageFile, Limits, read};
 use proptest::prelude::*;
 use std::collections::BTreeMap;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 fn bytes(name: &str) -> Vec<u8> {
     std::fs::read(PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures").join(name)).unwrap()
@@ -39,7 +39,7 @@ fn apart(name: &str, unit: f32) -> f32 {
     };
     (0..want.len())
         .flat_map(|c| {
-            let got = ours(c).samples.clone();
+            let got = ours(c).samples.wide().into_owned();
             assert_eq!(got.len(), want[c].len(), "{name}");
             want[c].iter().zip(got.iter()).map(|(w, g)| (w / unit - g).abs()).collect::<Vec<_>>()
         })
@@ -157,7 +157,7 @@ fn luminance_and_chroma_become_colour() {
     let part = &file.parts[0];
     assert_eq!(part.channels.iter().map(|c| c.name.as_str()).collect::<Vec<_>>(), ["B", "G", "R"]);
     for (name, want) in ["R", "G", "B"].into_iter().zip(rgb) {
-        let got = &part.channel(name).unwrap().samples;
+        let got = &part.channel(name).unwrap().samples.wide();
         assert_eq!(got.len(), 24);
         assert!(got.iter().all(|v| (v - want).abs() < 2e-3), "{name}: {got:?}");
     }
@@ -178,7 +178,8 @@ fn what_is_there_of_an_unfinished_render_is_shown() {
     assert_eq!(m.last, 3 + table as i32 - 1);
     assert!(m.first > 10 && file.notes[0].contains("missing or damaged"), "{m:?} {:?}", file.notes);
     let kept = (m.first - 3) as usize * 37;
-    let (a, b) = (&part.channel("R").unwrap().samples, &whole.parts[0].channel("R").unwrap().samples);
+    let red = |p: &jugata_exchange::Part| p.channel("R").unwrap().samples.wide().into_owned();
+    let (a, b) = (red(part), red(&whole.parts[0]));
     assert_eq!(a[..kept], b[..kept]);
     assert!(a[kept..].iter().all(|v| v.is_nan()));
 }
@@ -259,5 +260,19 @@ proptest! {
             }),
             Err(e) => prop_assert!(!e.to_string().is_empty()),
         }
+    }
+}
+
+/// Against SciPy's `RegularGridInterpolator` (fixture from make_pictures.py).
+#[test]
+fn a_colour_table_answers_as_scipy_interpolates() {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures");
+    let lut = jugata_exchange::cube_read::read(&std::fs::read(folder.join("table.cube")).unwrap()).unwrap();
+    let rows: Vec<[f32; 6]> =
+        serde_json::from_slice(&std::fs::read(folder.join("table.json")).unwrap()).unwrap();
+    assert_eq!(rows.len(), 40);
+    for [r, g, b, want @ ..] in rows {
+        let got = lut.apply([r, g, b]);
+        assert!((0..3).all(|c| (got[c] - want[c]).abs() < 2e-6), "{got:?} {want:?}");
     }
 }

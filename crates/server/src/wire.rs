@@ -2,6 +2,7 @@
 
 use chrono::{DateTime, Utc};
 use jugata_core::checks::{Finding, FindingKind, Remedy};
+use jugata_core::colour::ColourSpace;
 use jugata_core::view::View;
 use jugata_core::{Role, Scale, Window};
 use jugata_shot::Shot;
@@ -147,6 +148,10 @@ pub struct Look {
     /// How to show it.
     #[serde(default)]
     pub view: View,
+    /// A colour table in the place of the view transform.
+    #[serde(default)]
+    #[ts(optional)]
+    pub grade: Option<Grade>,
     /// Show how far the picture is from another instead of the picture.
     #[serde(default)]
     #[ts(optional)]
@@ -158,6 +163,16 @@ pub struct Look {
     /// The pane that waits; a newer request of the same pane cancels this one.
     #[serde(default)]
     pub viewer: Option<String>,
+}
+
+/// A colour table that was brought in.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Grade {
+    /// The file.
+    pub file: Brought,
+    /// The encoding that the table expects.
+    pub reads: ColourSpace,
 }
 
 /// Another picture to compare with.

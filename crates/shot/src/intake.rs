@@ -348,7 +348,8 @@ mod tests {
         }
         let w = Window::of_size(if name.contains("odd") { 9 } else { 8 }, 6);
         let channels: &[&str] = if name.contains("depth") { &["Z"] } else { &["B", "G", "R"] };
-        let plane = Arc::new(Raster::filled(w, 1, 0.5).into_data());
+        let plane: Arc<jugata_exchange::samples::Samples> =
+            Arc::new(Raster::filled(w, 1, 0.5).into_data().into());
         let channel =
             |n: &&str| Channel { name: (*n).into(), kind: SampleKind::Half, samples: plane.clone() };
         Ok(ImageFile {

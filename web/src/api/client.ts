@@ -85,6 +85,10 @@ export function send(file: File, progress: (share: number) => void): Promise<Arr
   })
 }
 
+/** Sends a colour table into the media store. */
+export const bringTable = (file: File) =>
+  json<Brought>(`/api/luts?name=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: file })
+
 /** How far a set of files has come. */
 export interface Sending {
   name: string

@@ -427,6 +427,19 @@ first: number,
 last: number, };
 
 /**
+ * A colour table that was brought in.
+ */
+export type Grade = { 
+/**
+ * The file.
+ */
+file: Brought, 
+/**
+ * The encoding that the table expects.
+ */
+reads: ColourSpace, };
+
+/**
  * An object by its hashed ID.
  */
 export type HashedName = { 
@@ -560,6 +573,10 @@ scale: Scale,
  * How to show it.
  */
 view: View, 
+/**
+ * A colour table in the place of the view transform.
+ */
+grade?: Grade, 
 /**
  * Show how far the picture is from another instead of the picture.
  */

@@ -1,14 +1,16 @@
 //! Files that arrive.
 
 use super::{Shared, work};
+use crate::Rooms;
 use crate::error::Failure;
 use crate::wire::Arrived;
 use jugata_exchange::ExchangeError;
-use jugata_shot::intake::Brought;
+use jugata_shot::intake::{self, Brought};
 use rocket::data::{Data, ToByteUnit};
 use rocket::http::Status;
 use rocket::post;
 use rocket::serde::json::Json;
+use std::sync::Arc;
 
 /// Takes a file into the media store if it is an image that can be read. The body is the file.
 #[post("/api/media?<name>", data = "<data>")]
@@ -16,17 +18,22 @@ pub async fn bring(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<Ar
     take(rooms, name, data).await.map(Json)
 }
 
-/// Reads, checks and keeps a file that arrives.
-pub async fn take(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Arrived, Failure> {
+/// Takes a colour table in `.cube` text. The body is the file.
+#[post("/api/luts?<name>", data = "<data>")]
+pub async fn bring_lut(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<Brought>, Failure> {
+    let (name, bytes) = whole(rooms, name, data).await?;
+    let bytes = work(rooms, move |_| {
+        jugata_exchange::cube_read::read(&bytes)?;
+        Ok::<_, ExchangeError>(bytes)
+    })
+    .await?;
+    keep(rooms, name, bytes).await.map(Json)
+}
+
+/// The bytes of a file that arrives, and its name without its path.
+async fn whole(rooms: &Shared, name: &str, data: Data<'_>) -> Result<(String, Vec<u8>), Failure> {
     let most = rooms.config.upload_bytes;
-    let name: String = name
-        .rsplit(['/', '\\'])
-        .next()
-        .unwrap_or(name)
-        .chars()
-        .filter(|c| !c.is_control())
-        .take(180)
-        .collect();
+    let name = intake::plain(name.rsplit(['/', '\\']).next().unwrap_or(name), 180);
     if name.trim().is_empty() {
         return Err(Failure::new(Status::UnprocessableEntity, "The file has no name."));
     }
@@ -39,22 +46,43 @@ pub async fn take(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Arrived,
         let sentence = format!("The file is larger than the {} MiB that are taken at once.", most >> 20);
         return Err(Failure::new(Status::PayloadTooLarge, sentence));
     }
-    let bytes = got.into_inner();
+    Ok((name, got.into_inner()))
+}
+
+/// Puts a file into the media store.
+async fn keep(rooms: &Arc<Rooms>, name: String, bytes: Vec<u8>) -> Result<Brought, Failure> {
+    let size = bytes.len() as u64;
+    let media = rooms.media.put(bytes).await?;
+    let file = Brought { name, media };
+    let noted = file.clone();
+    work(rooms, move |r| r.store.note_media(&noted.media, &noted.name, size)).await?;
+    Ok(file)
+}
+
+/// Reads, checks and keeps a file that arrives.
+pub async fn take(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Arrived, Failure> {
+    let (name, bytes) = whole(rooms, name, data).await?;
+    accept(rooms, name, bytes).await
+}
+
+/// Checks that bytes are an image that is read, and keeps them.
+pub async fn accept(rooms: &Arc<Rooms>, name: String, bytes: Vec<u8>) -> Result<Arrived, Failure> {
     let limits = rooms.config.limits;
-    let (bytes, file) = work(rooms, move |_| {
-        let file = jugata_exchange::read(&bytes, &limits)?;
-        Ok::<_, ExchangeError>((bytes, file))
+    let (bytes, image) = work(rooms, move |_| {
+        let image = jugata_exchange::read(&bytes, &limits)?;
+        Ok::<_, ExchangeError>((bytes, image))
     })
     .await?;
-    let size = bytes.len() as u64;
-    let id = rooms.media.put(bytes).await?;
-    let arrived = Arrived {
-        file: Brought { name: name.clone(), media: id.clone() },
-        format: file.format.label().into(),
-        width: file.display_window.width,
-        height: file.display_window.height,
-        notes: file.notes,
+    let arrived = |file| Arrived {
+        file,
+        format: image.format.label().into(),
+        width: image.display_window.width,
+        height: image.display_window.height,
+        notes: image.notes.clone(),
     };
-    work(rooms, move |r| r.store.note_media(&id, &name, size)).await?;
+    let file = keep(rooms, name, bytes).await?;
+    let arrived = arrived(file);
+    // Whoever brings a file in looks at it next: what was decoded for the check is kept.
+    rooms.engine.admit(&arrived.file, image);
     Ok(arrived)
 }

@@ -31,6 +31,7 @@ pub fn all() -> Vec<Route> {
         shots::findings,
         shots::passes,
         media::bring,
+        media::bring_lut,
         shots::load,
         shots::edit,
         shots::undo,
@@ -48,10 +49,10 @@ pub fn all() -> Vec<Route> {
 
 /// Runs blocking work (database, pixels) off the request threads.
 async fn work<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Shared,
+    rooms: &Arc<Rooms>,
     job: impl FnOnce(&Rooms) -> Result<T, E> + Send + 'static,
 ) -> Result<T, Failure> {
-    let rooms = Arc::clone(rooms.inner());
+    let rooms = Arc::clone(rooms);
     spawn_blocking(move || job(&rooms).map_err(Into::into))
         .await
         .map_err(|_| Failure::new(Status::InternalServerError, "The work broke off; nothing was changed."))?

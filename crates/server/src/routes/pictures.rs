@@ -5,6 +5,7 @@ use super::{Shared, work};
 use crate::Rooms;
 use crate::error::Failure;
 use crate::wire::{Compare, Figures, Look, Other, PlaceLamp, Placed, Preview, Probe};
+use jugata_core::view::{Graded, Screen};
 use jugata_core::{Raster, Scale, Window, compare, view};
 use jugata_exchange::png_write;
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
@@ -92,7 +93,8 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
             .map(|c| format!("{} {}", c.to_hex(), a.gain))?),
         Other::File { file } => Ok::<_, ShotError>(format!("{} {}", file.media.as_str(), a.gain)),
     });
-    let shown = serde_json::to_string(&(&look.view, &look.mark, against.transpose()?)).unwrap_or_default();
+    let shown = serde_json::to_string(&(&look.view, &look.grade, &look.mark, against.transpose()?))
+        .unwrap_or_default();
     let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));
     if known.0.as_deref() == Some(&tag) {
         return Ok(Picture::new(Err((Status::NotModified, ())), tag));
@@ -104,8 +106,12 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
         let png = png_write::screen(wanted.window.width, wanted.window.height, &pixels)?;
         return Ok(Picture::new(Ok((ContentType::PNG, png)), tag));
     }
-    let mut pixels = view::render(&made.raster, made.role, look.view, look.scale.step(), &wanted.cancel)
-        .map_err(ShotError::from)?;
+    let grade = look.grade.as_ref().map(|g| Ok::<_, ShotError>((rooms.engine.lut(&g.file)?, g.reads)));
+    let grade = grade.transpose()?;
+    let graded = grade.as_ref().map(|(lut, reads)| Graded { lut, reads: *reads });
+    let screen = Screen { view: look.view, full_px: look.scale.step(), graded };
+    let mut pixels =
+        view::render(&made.raster, made.role, screen, &wanted.cancel).map_err(ShotError::from)?;
     if let Some(mark) = look.mark {
         let target = Target::Finding { element: mark.element, pass: mark.pass, finding: mark.finding };
         let place = rooms.engine.evaluate(shot, &Wanted { target, ..wanted.clone() })?;

@@ -4,6 +4,7 @@ use super::key::ContentHash;
 use crate::document::MediaId;
 use jugata_core::Raster;
 use jugata_core::checks::Finding;
+use jugata_core::lut::Lut;
 use jugata_exchange::ImageFile;
 use moka::policy::EvictionPolicy;
 use moka::sync::Cache;
@@ -30,6 +31,8 @@ pub(super) struct Caches {
     pub files: Cache<MediaId, Arc<ImageFile>>,
     /// Rasters by what made them.
     pub results: Cache<ContentHash, Arc<Raster>>,
+    /// Colour tables.
+    pub luts: Cache<MediaId, Arc<Lut>>,
     /// Findings by the passes that they are about.
     pub findings: Cache<ContentHash, Arc<Vec<Finding>>>,
 }
@@ -52,6 +55,7 @@ impl Caches {
         Self {
             files: bounded(sizes.files, |f: &Arc<ImageFile>| f.bytes()),
             results: bounded(sizes.results, |r: &Arc<Raster>| r.bytes()),
+            luts: bounded(sizes.files / 8, |l: &Arc<Lut>| l.bytes()),
             findings: bounded(sizes.results / 8, |f: &Arc<Vec<Finding>>| {
                 f.iter().map(|f| 512 + f.place.as_ref().map_or(0, |p| p.bytes())).sum()
             }),

@@ -47,7 +47,7 @@ fn of_pass(engine: &Engine, element: &Element, pass: &Pass, display: Window) -> 
     let mut kinds: Vec<&str> = channels().map(|c| c.kind.label()).collect();
     kinds.dedup();
     let ends = channels()
-        .flat_map(|c| c.samples.iter().copied())
+        .flat_map(|c| c.samples.wide().into_owned())
         .filter(|v| v.is_finite())
         .fold(None, |e: Option<[f32; 2]>, v| Some(e.map_or([v, v], |[a, b]| [a.min(v), b.max(v)])));
     let (mut histogram, mut range) = (Vec::new(), None);

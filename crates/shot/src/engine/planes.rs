@@ -5,6 +5,7 @@ use crate::document::{Element, Pass, Source};
 use crate::error::ShotError;
 use crate::intake::{Brought, Opens};
 use jugata_core::convention::{Setting, canonical};
+use jugata_core::lut::Lut;
 use jugata_core::{Raster, Role, Scale, Window, repair, scale};
 use jugata_exchange::{ExchangeError, ImageFile, Part};
 use std::sync::Arc;
@@ -31,6 +32,24 @@ impl Engine {
             .files
             .try_get_with(source.media.clone(), load)
             .map_err(|e| Arc::try_unwrap(e).unwrap_or_else(ShotError::Shared))
+    }
+
+    /// Keeps a file that somebody has decoded already.
+    pub fn admit(&self, file: &Brought, image: ImageFile) {
+        self.caches.files.insert(file.media.clone(), Arc::new(image));
+    }
+
+    /// A colour table that was brought in.
+    ///
+    /// # Errors
+    /// A file that is not at hand or no colour table.
+    pub fn lut(&self, file: &Brought) -> Result<Arc<Lut>, ShotError> {
+        if let Some(lut) = self.caches.luts.get(&file.media) {
+            return Ok(lut);
+        }
+        let lut = Arc::new(jugata_exchange::cube_read::read(&self.library.bytes(&source_of(file))?)?);
+        self.caches.luts.insert(file.media.clone(), lut.clone());
+        Ok(lut)
     }
 
     /// The planes of a pass as they are stored, but for repairs of place and holes.

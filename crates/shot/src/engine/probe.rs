@@ -46,7 +46,7 @@ pub(super) fn probe(
                     (i64::from(y) - i64::from(w.y)) as usize * w.width as usize
                         + (i64::from(x) - i64::from(w.x)) as usize
                 })?;
-                let value = |name: &String| part.channel(name).and_then(|c| c.samples.get(at).copied());
+                let value = |name: &String| part.channel(name).and_then(|c| c.samples.get(at));
                 pass.source.channels.iter().map(value).collect()
             });
             Ok(PassValues {

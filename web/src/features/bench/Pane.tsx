@@ -1,5 +1,5 @@
 import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from 'react'
-import type { Against, Target, View, Window } from '../../api/types'
+import type { Against, Grade, Target, View, Window } from '../../api/types'
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
 import { useBench, useFrame } from './store'
 import { usePicture, type Picture } from './usePicture'
@@ -19,6 +19,8 @@ interface Props {
   spot?: boolean | undefined
   /** Show how far it is from another picture. */
   against?: Against | undefined
+  /** A colour table in the place of the view transform. */
+  grade?: Grade | null | undefined
   onPoint?: ((at: Point) => void) | undefined
   children?: ((p: Placement, frame: Window) => ReactNode) | undefined
 }
@@ -63,7 +65,7 @@ function clipped(clip: number | undefined, spot: boolean | undefined, at: Point 
 }
 
 /** One of the yoked panes: all panes share pan, zoom and crosshair. */
-export function Pane({ name, label, shot, target, view, live, clip, spot, against, onPoint, children }: Props) {
+export function Pane({ name, label, shot, target, view, live, clip, spot, against, grade, onPoint, children }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const pan = useRef<{ at: Point; centre: Point; moved: boolean } | null>(null)
@@ -82,7 +84,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       id: shot.id,
       revision: shot.state.revision,
       draft: live && draft ? draft : null,
-      look: { target, scale, view, window: part, frame: number, ...(against ? { against } : {}) },
+      look: { target, scale, view, window: part, frame: number, ...(against ? { against } : {}), ...(grade ? { grade } : {}) },
     },
   )
 

@@ -30,7 +30,7 @@ export function usePartner(element: Element | null, step: Step | null): Pass | n
 }
 
 export function Panes({ shot, element, step, onPoint }: Props) {
-  const { seeing, divider, before, upTo, view, gain, pointing, crosshair, set } = useBench()
+  const { seeing, divider, before, upTo, view, grade, gain, pointing, crosshair, set } = useBench()
   const partner = usePartner(element, step)
   const box = useRef<HTMLDivElement>(null)
 
@@ -52,6 +52,7 @@ export function Panes({ shot, element, step, onPoint }: Props) {
       target={target}
       view={{ ...view, range: null, showing: 'usual' }}
       against={seeing === 'difference' && element ? { other: { kind: 'target', target: { kind: 'untouched', element: element.id } }, gain } : undefined}
+      grade={grade}
       live={!before}
       onPoint={pointing ? onPoint : undefined}
     >
@@ -62,6 +63,7 @@ export function Panes({ shot, element, step, onPoint }: Props) {
       }
     </Pane>
   )
+  const coloured = partner?.role === 'beauty' || partner?.role === 'albedo'
   const pass = (clip?: number, spot?: boolean) =>
     partner &&
     element && (
@@ -70,7 +72,8 @@ export function Panes({ shot, element, step, onPoint }: Props) {
         label={`${partner.name}${useBench.getState().pinned === partner.id ? ' (pinned)' : ''}`}
         shot={shot}
         target={{ kind: 'pass', element: element.id, pass: partner.id }}
-        view={partner.role === 'beauty' || partner.role === 'albedo' ? view : { ...view, exposure: 0, transform: 'srgb' }}
+        view={coloured ? view : { ...view, exposure: 0, transform: 'srgb' }}
+        grade={coloured ? grade : null}
         live={false}
         clip={clip}
         spot={spot}

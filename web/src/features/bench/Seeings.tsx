@@ -8,6 +8,7 @@ import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
 import { CompareDialog } from './CompareDialog'
+import { GradeRow } from './GradeRow'
 import { useBench, type Seeing } from './store'
 import { travel, travelTo } from './travel'
 import type { ShotOnBench } from './useShot'
@@ -80,9 +81,9 @@ export function Seeings({ shot, element, partner }: Props) {
 
 /** Exposure, gamma, planes, transform, backdrop. */
 function ViewButton() {
-  const { view, set } = useBench()
+  const { view, grade, set } = useBench()
   const put = (change: Partial<typeof view>) => set({ view: { ...view, ...change } })
-  const changed = JSON.stringify({ ...view, showing: PLAIN.showing, range: null }) !== JSON.stringify(PLAIN)
+  const changed = grade !== null || JSON.stringify({ ...view, showing: PLAIN.showing, range: null }) !== JSON.stringify(PLAIN)
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -106,13 +107,14 @@ function ViewButton() {
             </select>
           </Row>
           <Row label="Transform">
-            <select className={select} value={view.transform} onChange={(e) => put({ transform: e.target.value as Transform })}>
+            <select className={select} value={view.transform} disabled={grade !== null} onChange={(e) => put({ transform: e.target.value as Transform })}>
               <option value="srgb">sRGB</option>
               <option value="rec709">Rec.709 (BT.1886)</option>
               <option value="neutral">Neutral roll-off</option>
               <option value="raw">None</option>
             </select>
           </Row>
+          <GradeRow select={select} />
           <Row label="Backdrop">
             <select className={select} value={view.backdrop} onChange={(e) => put({ backdrop: e.target.value as Backdrop })}>
               <option value="grey">Grey</option>
@@ -122,7 +124,7 @@ function ViewButton() {
               <option value="loud">Loud</option>
             </select>
           </Row>
-          <Button onClick={() => set({ view: PLAIN })}>As at first</Button>
+          <Button onClick={() => set({ view: PLAIN, grade: null })}>As at first</Button>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

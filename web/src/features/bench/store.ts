@@ -1,5 +1,5 @@
 import { create } from 'zustand'
-import type { Shot, View } from '../../api/types'
+import type { Grade, Shot, View } from '../../api/types'
 import { PLAIN } from '../../api/view'
 
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference'
@@ -31,6 +31,8 @@ interface Bench {
   frame: number | null
   /** How pictures and passes are shown on this screen; it changes no pixel of the result. */
   view: View
+  /** A colour table in the place of the view transform. */
+  grade: Grade | null
   /** Factor on the shown difference. */
   gain: number
   /** The document while a value moves. */
@@ -54,6 +56,7 @@ const START = {
   upTo: null,
   frame: null,
   view: PLAIN,
+  grade: null,
   gain: 4,
   draft: null,
   trouble: null,
