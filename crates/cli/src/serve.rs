@@ -2,7 +2,8 @@
 
 use crate::Said;
 use clap::Args;
-use jugata_server::{Config, build, demo, open};
+use jugata_server::{Config, build, delivery, demo, open};
+use jugata_shot::engine::CacheSizes;
 use jugata_standin::Settings;
 use rocket::fairing::AdHoc;
 use std::path::PathBuf;
@@ -18,6 +19,15 @@ pub struct Serve {
     /// Folder of the built interface.
     #[arg(long, default_value = "web/dist")]
     web: PathBuf,
+    /// Folder into which renderers deliver; it is made if it is not there.
+    #[arg(long)]
+    drop: Option<PathBuf>,
+    /// Memory for decoded files, MiB.
+    #[arg(long, default_value_t = 1024, value_parser = clap::value_parser!(u64).range(16..=1_048_576))]
+    files_memory: u64,
+    /// Memory for passes and results, MiB.
+    #[arg(long, default_value_t = 1024, value_parser = clap::value_parser!(u64).range(16..=1_048_576))]
+    results_memory: u64,
     /// Port on loopback.
     #[arg(long, default_value_t = 8417)]
     port: u16,
@@ -32,7 +42,13 @@ pub struct Serve {
 impl Serve {
     pub fn run(self) -> Result<(), Said> {
         rocket::execute(async move {
-            let rooms = open(Config::new(self.database, self.media, self.web, self.port)).await?;
+            let mut config = Config::new(self.database, self.media, self.web, self.port);
+            config.caches = CacheSizes { files: self.files_memory << 20, results: self.results_memory << 20 };
+            if let Some(folder) = self.drop {
+                std::fs::create_dir_all(&folder).map_err(|e| format!("{}: {e}", folder.display()))?;
+                config.drop = Some(std::path::absolute(folder)?);
+            }
+            let rooms = open(config).await?;
             if self.demo && !rooms.store.has_shots()? {
                 println!("Rendering the demo scene (once, about a quarter of a minute) …");
                 let size = Settings {
@@ -41,6 +57,9 @@ impl Serve {
                     ..Settings::default()
                 };
                 demo::make(&rooms, size).await.map_err(|e| e.sentence)?;
+            }
+            if let Some(folder) = rooms.config.drop.clone() {
+                rocket::tokio::spawn(delivery::watch(rooms.clone(), folder));
             }
             build(rooms).attach(ready()).launch().await.map_err(|e| e.to_string())?;
             Ok(())

@@ -4,13 +4,19 @@ use crate::render::write_whole;
 use crate::{Said, words};
 use clap::Args;
 use jugata_standin::{AddedLamp, Damage, LampPlace, Settings, export, render};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 #[derive(Args)]
 pub struct Standin {
     /// Where to write the EXR.
-    #[arg(long)]
-    out: PathBuf,
+    #[arg(long, required_unless_present = "deliver")]
+    out: Option<PathBuf>,
+    /// Deliver a sequence into this folder instead, frame after frame, as a renderer does.
+    #[arg(long, conflicts_with = "out")]
+    deliver: Option<PathBuf>,
+    /// How many frames to deliver, from `--frame` on.
+    #[arg(long, default_value_t = 8, value_parser = clap::value_parser!(i32).range(1..=10_000))]
+    frames: i32,
     /// Width, px.
     #[arg(long, default_value_t = 1280, value_parser = clap::value_parser!(u32).range(1..=4096))]
     width: u32,
@@ -56,11 +62,23 @@ impl Standin {
             frame: self.frame,
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;
-        let mut passes = render(&settings);
-        if let Some(damage) = damage {
-            damage.apply(&mut passes);
+        let written = |settings: &Settings, path: &Path| -> Result<(), Said> {
+            let mut passes = render(settings);
+            if let Some(damage) = damage {
+                damage.apply(&mut passes);
+            }
+            Ok(write_whole(path, &export::exr(&passes)?)?)
+        };
+        if let Some(out) = &self.out {
+            return written(&settings, out);
         }
-        write_whole(&self.out, &export::exr(&passes)?)?;
+        let folder = self.deliver.unwrap_or_default();
+        std::fs::create_dir_all(&folder).map_err(|e| format!("{}: {e}", folder.display()))?;
+        for frame in self.frame..self.frame.saturating_add(self.frames) {
+            let path = folder.join(format!("orrery.{frame:04}.exr"));
+            written(&Settings { frame, ..settings.clone() }, &path)?;
+            println!("{}", path.display());
+        }
         Ok(())
     }
 }

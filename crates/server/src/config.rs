@@ -13,6 +13,8 @@ pub struct Config {
     pub media: PathBuf,
     /// Folder of the built web interface.
     pub web: PathBuf,
+    /// Folder into which renderers deliver; none is watched if not said.
+    pub drop: Option<PathBuf>,
     /// Port on loopback; 0 picks a free one.
     pub port: u16,
     /// Bytes of an upload.
@@ -32,6 +34,7 @@ impl Config {
             database,
             media,
             web,
+            drop: None,
             port,
             upload_bytes: 2 << 30,
             json_bytes: 4 << 20,

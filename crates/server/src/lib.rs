@@ -8,9 +8,11 @@
 //! | [`viewers`] | the newest request of a viewer cancels its older ones |
 //! | [`wire`] | what goes over the wire |
 //! | [`routes`] | shots, pictures, hand-off, kinds |
+//! | [`delivery`] | the drop folder |
 //! | [`demo`] | the demo shot |
 
 pub mod config;
+pub mod delivery;
 pub mod demo;
 pub mod error;
 pub mod guard;
@@ -23,8 +25,9 @@ pub use config::Config;
 use jugata_shot::Engine;
 use jugata_store::media::StoreLibrary;
 use jugata_store::{MediaStore, Store, StoreError};
+use rocket::tokio::sync::broadcast::Sender;
 use rocket::{Build, Rocket};
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
 /// What every route shares.
 pub struct Rooms {
@@ -36,9 +39,16 @@ pub struct Rooms {
     pub engine: Arc<Engine>,
     /// Who waits for what.
     pub viewers: viewers::Viewers,
+    /// Tells pages of shots that change because files arrive.
+    pub news: Sender<wire::News>,
+    /// What could not be taken from the drop folder, the newest first.
+    pub refused: Mutex<Vec<String>>,
     /// Bounds.
     pub config: Config,
 }
+
+/// News that a slow page may be behind.
+const NEWS: usize = 64;
 
 /// Opens the rooms: connects to the database, migrates, opens the media store. Call inside a Tokio runtime.
 ///
@@ -52,7 +62,15 @@ pub async fn open(config: Config) -> Result<Arc<Rooms>, StoreError> {
     let media = MediaStore::local(&config.media)?;
     let library = StoreLibrary::new(media.clone(), rocket::tokio::runtime::Handle::current());
     let engine = Arc::new(Engine::new(Box::new(library), config.limits, config.caches));
-    Ok(Arc::new(Rooms { store, media, engine, viewers: Default::default(), config }))
+    Ok(Arc::new(Rooms {
+        store,
+        media,
+        engine,
+        viewers: Default::default(),
+        news: Sender::new(NEWS),
+        refused: Mutex::default(),
+        config,
+    }))
 }
 
 /// The application on top of open rooms.

@@ -165,6 +165,26 @@ pub struct Look {
     pub viewer: Option<String>,
 }
 
+/// A shot that changed because files arrived.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct News {
+    /// The shot.
+    pub shot: Uuid,
+    /// Revision at which it stands.
+    pub revision: i32,
+    /// What arrived, in words.
+    pub words: String,
+}
+
+/// The drop folder.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct Delivery {
+    /// Its path; none if the server watches no folder.
+    pub folder: Option<String>,
+    /// What could not be taken, a sentence each, the newest first.
+    pub refused: Vec<String>,
+}
+
 /// A colour table that was brought in.
 #[derive(Debug, Clone, Serialize, Deserialize, TS)]
 #[serde(deny_unknown_fields)]

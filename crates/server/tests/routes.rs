@@ -281,3 +281,88 @@ async fn other_sites_are_turned_away() {
     let r = b.get("/api/shots").await;
     assert!(r.headers().get_one("Content-Security-Policy").unwrap().starts_with("default-src 'self'"));
 }
+
+/// Puts a file into a folder as a renderer does that writes under the final name.
+fn put(folder: &std::path::Path, name: &str, bytes: &[u8]) {
+    std::fs::create_dir_all(folder).unwrap();
+    std::fs::write(folder.join(name), bytes).unwrap();
+}
+
+#[rocket::async_test]
+async fn what_a_renderer_delivers_comes_in_by_itself() {
+    use rocket::tokio::time::{Duration, sleep, timeout};
+    let postgres = Postgres::start();
+    let folder = tempfile::tempdir().unwrap();
+    let drop = folder.path().join("drop");
+    let mut config = Config::new(postgres.url(), folder.path().join("media"), folder.path().join("web"), 0);
+    config.drop = Some(drop.clone());
+    let rooms = open(config).await.unwrap();
+    let mut news = rooms.news.subscribe();
+    let watching = rocket::tokio::spawn(jugata_server::delivery::watch(rooms.clone(), drop.clone()));
+    let frame = |frame| {
+        let settings = Settings { frame, ..SMALL };
+        jugata_standin::export::exr(&jugata_standin::render(&settings)).unwrap()
+    };
+    put(&drop.join("take one"), "orrery.0001.exr", &frame(1));
+    put(&drop.join("take one"), "notes.txt", b"not a picture");
+    let told = timeout(Duration::from_secs(20), news.recv()).await.unwrap().unwrap();
+    assert_eq!((told.revision, told.words.as_str()), (1, "one file arrived"));
+    put(&drop.join("take one"), "orrery.0002.exr", &frame(2));
+    put(&drop.join("take one"), "orrery.0003.exr", &frame(3));
+    let mut revision = 0;
+    let mut frames = None;
+    while frames.as_ref().is_none_or(|f: &jugata_shot::document::FrameRange| f.last < 3) {
+        let again = timeout(Duration::from_secs(20), news.recv()).await.unwrap().unwrap();
+        assert!(again.shot == told.shot && again.revision > revision);
+        revision = again.revision;
+        frames = rooms.store.load(told.shot).unwrap().shot.frames;
+    }
+    let shot = rooms.store.load(told.shot).unwrap().shot;
+    assert_eq!(
+        (shot.name.as_str(), shot.elements.len(), shot.elements[0].sequences.len()),
+        ("take one", 1, 1)
+    );
+
+    // A bad file is told once it had time to grow, and spoils nothing; what was taken is not taken again.
+    put(&drop, "bad.exr", b"half a file");
+    let bad = || rooms.delivery().refused.iter().any(|s| s.contains("bad.exr: This is not an image"));
+    timeout(Duration::from_secs(30), async {
+        while !bad() {
+            sleep(Duration::from_millis(200)).await;
+        }
+    })
+    .await
+    .unwrap();
+    assert_eq!(rooms.store.load(told.shot).unwrap().revision, revision);
+    assert_eq!(rooms.delivery().refused.len(), 1, "{:?}", rooms.delivery().refused);
+
+    // After a restart, nothing is taken twice.
+    watching.abort();
+    let again = rocket::tokio::spawn(jugata_server::delivery::watch(rooms.clone(), drop));
+    sleep(Duration::from_millis(2500)).await;
+    again.abort();
+    assert!(news.try_recv().is_err());
+}
+
+#[rocket::async_test]
+async fn a_colour_table_is_taken_and_shown_through() {
+    let b = Bench::new().await;
+    let send = |name: &'static str, body: &'static str| {
+        b.client.post(format!("/api/luts?name={name}")).header(host()).body(body).dispatch()
+    };
+    let bad = send("bad.cube", "LUT_1D_SIZE 2\n0 0 0\n").await;
+    assert_eq!(bad.status(), Status::UnprocessableEntity);
+    // One that gives middle grey for everything.
+    let flat = send("flat.cube", "LUT_1D_SIZE 2\n.5 .5 .5\n.5 .5 .5\n").await;
+    assert_eq!(flat.status(), Status::Ok);
+    let file: Value = flat.into_json().await.unwrap();
+    assert_eq!(file["name"], "flat.cube");
+    let look = json!({"target": {"kind": "shot"}, "grade": {"file": file, "reads": "srgb"}}).to_string();
+    let shown = b.get(&b.at(&format!("revisions/1/picture?look={}", encoded(&look)))).await;
+    assert_eq!(shown.status(), Status::Ok);
+    let png = shown.into_bytes().await.unwrap();
+    let picture = jugata_exchange::read(&png, &jugata_exchange::Limits::default()).unwrap();
+    assert!(picture.parts[0].channels[0].samples.wide().iter().all(|v| (v * 255.0).round() == 128.0));
+    let memory: Value = b.get("/api/memory").await.into_json().await.unwrap();
+    assert!(memory["files"]["bytes"].as_u64().unwrap() > 0 && memory["files"]["most"] == 1u64 << 30);
+}

@@ -45,6 +45,9 @@ fn types() -> String {
     d.visit::<wire::Compare>();
     d.visit::<wire::Figures>();
     d.visit::<wire::Arrived>();
+    d.visit::<jugata_shot::engine::Memory>();
+    d.visit::<wire::News>();
+    d.visit::<wire::Delivery>();
     d.visit::<wire::Files>();
     d.visit::<wire::MoreFiles>();
     d.visit::<wire::FindingSaid>();

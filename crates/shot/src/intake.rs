@@ -106,7 +106,7 @@ pub fn shot_of_files(files: &[Brought], opens: &dyn Opens) -> Result<Shot, ShotE
     Ok(shot)
 }
 
-fn empty_element(id: u32, set: &Set) -> Element {
+pub(crate) fn empty_element(id: u32, set: &Set) -> Element {
     // One run alone keeps its whole name: words of passes are taken off only to bring passes together.
     let first = set.runs.first().map_or("", |r| stem(&r.pattern).trim_end_matches(['#', '.', '_', '-', ' ']));
     let name = if set.runs.len() == 1 || set.name.is_empty() { first } else { &set.name };
@@ -122,7 +122,7 @@ fn empty_element(id: u32, set: &Set) -> Element {
 }
 
 /// Adds the passes of a run to an element: of a still, or of a sequence by its first file. Returns that file.
-fn add_run(
+pub(crate) fn add_run(
     element: &mut Element,
     run: &Run,
     files: &[Brought],
@@ -296,7 +296,13 @@ pub fn add_files(
 
 /// Puts the frames of a run into a sequence of the same name; false if there is none. A still of the same
 /// name is replaced where it stands.
-fn join(element: &mut Element, run: &Run, files: &[Brought], opens: &dyn Opens, display: Window) -> bool {
+pub(crate) fn join(
+    element: &mut Element,
+    run: &Run,
+    files: &[Brought],
+    opens: &dyn Opens,
+    display: Window,
+) -> bool {
     if !run.numbered {
         let Some(file) = run.frames.first().and_then(|(_, at)| files.get(*at)) else { return true };
         let mut same = false;
@@ -306,10 +312,8 @@ fn join(element: &mut Element, run: &Run, files: &[Brought], opens: &dyn Opens, 
         }
         return same;
     }
-    let pattern = |name: &str| name.replace('#', "");
-    let Some(at) = element.sequences.iter().position(|s| pattern(&s.name) == pattern(&run.pattern)) else {
-        return false;
-    };
+    let known = element.sequences.iter().position(|s| bare(&s.name) == bare(&run.pattern));
+    let Some(at) = known.or_else(|| begun(element, run)) else { return false };
     for &(number, place) in &run.frames {
         let Some(file) = files.get(place).filter(|f| sound(element, f, opens, display)) else { continue };
         let frame = SequenceFrame { number, media: file.media.clone(), file: plain(&file.name, 180) };
@@ -322,6 +326,29 @@ fn join(element: &mut Element, run: &Run, files: &[Brought], opens: &dyn Opens, 
     true
 }
 
+/// A pattern without the digits of its frame number.
+fn bare(pattern: &str) -> String {
+    pattern.replace('#', "")
+}
+
+/// Where a lone file turns out to be a frame of a run, it becomes a sequence of one; its place.
+fn begun(element: &mut Element, run: &Run) -> Option<usize> {
+    let lone = |file: &String| -> Option<(Run, i32)> {
+        let own = sets::group(std::slice::from_ref(file)).into_iter().flat_map(|s| s.runs).next()?;
+        let number = own.frames.first()?.0;
+        (own.numbered && bare(&own.pattern) == bare(&run.pattern)).then_some((own, number))
+    };
+    let stills = element.passes.iter().map(|p| &p.source).filter(|s| s.sequence.is_none());
+    let (source, own, number) =
+        stills.map(|s| (s, lone(&s.file))).find_map(|(s, l)| l.map(|(own, number)| (s, own, number)))?;
+    let first = Brought { name: source.file.clone(), media: source.media.clone() };
+    let id = add_sequence(element, &own.pattern, &[(number, &first)]);
+    for source in element.passes.iter_mut().map(|p| &mut p.source).filter(|s| s.media == first.media) {
+        source.sequence = Some(id);
+    }
+    element.sequences.iter().position(|s| s.id == id)
+}
+
 /// A file's name without its ending.
 pub fn stem(name: &str) -> &str {
     name.rsplit_once('.').map_or(name, |(stem, _)| stem)
@@ -332,15 +359,17 @@ pub fn plain(text: &str, most: usize) -> String {
     text.chars().filter(|c| !c.is_control()).take(most).collect()
 }
 
+/// Files for tests that exist by their names only.
 #[cfg(test)]
-mod tests {
+#[allow(missing_docs)]
+pub(crate) mod made {
     use super::*;
     use jugata_core::{Raster, SampleKind};
     use jugata_exchange::Part;
     use jugata_exchange::file::{Attribute, CameraHeader, Channel, FileFormat};
 
     /// Files that exist by their names: "bad" cannot be read, "odd" has another size.
-    struct Made;
+    pub struct Made;
 
     fn made(name: &str) -> Result<ImageFile, ShotError> {
         if name.contains("bad") {
@@ -385,9 +414,15 @@ mod tests {
         }
     }
 
-    fn files(names: &[&str]) -> Vec<Brought> {
+    pub fn files(names: &[&str]) -> Vec<Brought> {
         names.iter().map(|n| Brought { name: (*n).into(), media: MediaId::of(n.as_bytes()) }).collect()
     }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::made::{Made, files};
+    use super::*;
 
     #[test]
     fn files_become_elements_passes_and_sequences() {

@@ -10,12 +10,14 @@
 //! | [`media`] | where the bytes of a media file come from |
 //! | [`handoff`] | results as files |
 //! | [`intake`] | a new shot from files, and more files into a shot |
+//! | [`delivery`] | files that come one after the other |
 //! | [`inspection`] | what files hold and what is wrong with them |
 //! | [`placing`] | putting a lamp by pointing at the picture |
 //! | [`error`] | what can go wrong, in sentences |
 
 pub mod check;
 pub mod conventions;
+pub mod delivery;
 pub mod document;
 pub mod engine;
 pub mod error;

@@ -10,13 +10,16 @@
 //! |---|---|
 //! | [`shots`] | shots and their revisions |
 //! | [`media`] | files by hash, in an object store and in the database |
+//! | [`deliveries`] | what came through the drop folder |
 //! | [`error`] | what can go wrong |
 
+pub mod deliveries;
 pub mod error;
 pub mod media;
 mod schema;
 pub mod shots;
 
+pub use deliveries::DeliveredFile;
 pub use error::StoreError;
 pub use media::MediaStore;
 pub use shots::{Loaded, RevisionRow, ShotRow, Store};

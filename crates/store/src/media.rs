@@ -61,7 +61,7 @@ impl MediaStore {
             object_store::Error::NotFound { .. } => StoreError::Missing { what: "media file" },
             e => e.into(),
         })?;
-        Ok(got.bytes().await?.to_vec())
+        Ok(got.bytes().await?.into())
     }
 }
 

@@ -27,6 +27,23 @@ diesel::table! {
         label -> Text,
         document -> Jsonb,
         made_at -> Timestamptz,
+        delivered -> Bool,
+    }
+}
+
+diesel::table! {
+    deliveries (folder) {
+        folder -> Text,
+        shot_id -> Uuid,
+    }
+}
+
+diesel::table! {
+    delivered (folder, name) {
+        folder -> Text,
+        name -> Text,
+        bytes -> BigInt,
+        modified -> Timestamptz,
     }
 }
 

@@ -7,7 +7,7 @@ use diesel::dsl::{exists, max, select};
 use diesel::prelude::*;
 use diesel::r2d2::{ConnectionManager, Pool, PooledConnection};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
-use jugata_shot::{Shot, check};
+use jugata_shot::{Shot, check, delivery};
 use serde_json::Value;
 use std::time::Duration;
 use uuid::Uuid;
@@ -56,6 +56,7 @@ struct NewRevision<'a> {
     parent: Option<i32>,
     label: &'a str,
     document: Value,
+    delivered: bool,
 }
 
 /// A shot as it stands.
@@ -127,7 +128,8 @@ impl Store {
             diesel::insert_into(shots::table)
                 .values((shots::id.eq(id), shots::name.eq(&shot.name), shots::head.eq(1)))
                 .execute(db)?;
-            let first = NewRevision { shot_id: id, number: 1, parent: None, label, document };
+            let first =
+                NewRevision { shot_id: id, number: 1, parent: None, label, document, delivered: false };
             diesel::insert_into(revisions::table).values(first).execute(db)?;
             Ok(())
         })?;
@@ -165,23 +167,37 @@ impl Store {
         Ok(rows)
     }
 
-    /// Appends a revision made on `base`.
+    /// Appends a revision made on `base`. Where nothing but deliveries came since, they are carried over.
     ///
     /// # Errors
-    /// [`StoreError::Stale`] if the shot stands elsewhere by now; an unsound document; the database.
+    /// [`StoreError::Stale`] if somebody changed the shot by now; an unsound document; the database.
     pub fn append(&self, id: Uuid, base: i32, label: &str, shot: &Shot) -> Result<Loaded, StoreError> {
         check::check(shot)?;
-        let document = serde_json::to_value(shot)?;
-        self.on_head(id, base, |db| {
-            let newest: Option<i32> = revisions::table
-                .filter(revisions::shot_id.eq(id))
-                .select(max(revisions::number))
-                .first(db)?;
-            let number = newest.unwrap_or(0) + 1;
-            let next = NewRevision { shot_id: id, number, parent: Some(base), label, document };
-            diesel::insert_into(revisions::table).values(next).execute(db)?;
-            Ok(number)
+        self.move_head(id, |db, head| {
+            let mut shot = shot.clone();
+            if head != base {
+                only_deliveries(db, id, head, base)?;
+                let (before, after) = (revision_of(db, id, base)?.shot, revision_of(db, id, head)?.shot);
+                delivery::carry(&before, &after, &mut shot);
+                check::check(&shot)?;
+            }
+            insert(db, id, head, (label, false), &shot)
         })
+    }
+
+    /// Appends a revision that brings delivered files and changes nothing else.
+    ///
+    /// # Errors
+    /// As [`Self::append`].
+    pub fn append_delivery(
+        &self,
+        id: Uuid,
+        base: i32,
+        label: &str,
+        shot: &Shot,
+    ) -> Result<Loaded, StoreError> {
+        check::check(shot)?;
+        self.on_head(id, base, |db| insert(db, id, base, (label, true), shot))
     }
 
     /// Steps back to the revision that the head was made on.
@@ -211,12 +227,23 @@ impl Store {
         base: i32,
         step: impl FnOnce(&mut PgConnection) -> Result<i32, StoreError>,
     ) -> Result<Loaded, StoreError> {
-        (*self.connection()?).transaction(|db| {
-            let head = head_of(db, id, true)?;
+        self.move_head(id, |db, head| {
             if head != base {
                 return Err(StoreError::Stale { head, base });
             }
-            let head = step(db)?;
+            step(db)
+        })
+    }
+
+    /// Runs `step` while the shot is locked, then moves the head to the revision it returns.
+    fn move_head(
+        &self,
+        id: Uuid,
+        step: impl FnOnce(&mut PgConnection, i32) -> Result<i32, StoreError>,
+    ) -> Result<Loaded, StoreError> {
+        (*self.connection()?).transaction(|db| {
+            let head = head_of(db, id, true)?;
+            let head = step(db, head)?;
             let now = loaded(db, id, head)?;
             diesel::update(shots::table.find(id))
                 .set((
@@ -249,6 +276,40 @@ fn missing(what: &'static str) -> impl FnOnce(diesel::result::Error) -> StoreErr
 fn head_of(db: &mut PgConnection, id: Uuid, lock: bool) -> Result<i32, StoreError> {
     let row = shots::table.find(id).select(shots::head);
     if lock { row.for_update().first(db) } else { row.first(db) }.map_err(missing("shot"))
+}
+
+/// Adds a revision behind `parent`; its number.
+fn insert(
+    db: &mut PgConnection,
+    id: Uuid,
+    parent: i32,
+    (label, delivered): (&str, bool),
+    shot: &Shot,
+) -> Result<i32, StoreError> {
+    let document = serde_json::to_value(shot)?;
+    let newest: Option<i32> =
+        revisions::table.filter(revisions::shot_id.eq(id)).select(max(revisions::number)).first(db)?;
+    let number = newest.unwrap_or(0) + 1;
+    let next = NewRevision { shot_id: id, number, parent: Some(parent), label, document, delivered };
+    diesel::insert_into(revisions::table).values(next).execute(db)?;
+    Ok(number)
+}
+
+/// Whether the way from `head` back to `base` holds nothing but deliveries.
+fn only_deliveries(db: &mut PgConnection, id: Uuid, head: i32, base: i32) -> Result<(), StoreError> {
+    let mut at = head;
+    while at != base {
+        let (delivered, parent): (bool, Option<i32>) = revisions::table
+            .find((id, at))
+            .select((revisions::delivered, revisions::parent))
+            .first(db)
+            .map_err(missing("revision"))?;
+        match parent.filter(|_| delivered) {
+            Some(parent) => at = parent,
+            None => return Err(StoreError::Stale { head, base }),
+        }
+    }
+    Ok(())
 }
 
 struct Revision {

@@ -4,8 +4,9 @@
 use jugata_core::Window;
 use jugata_shot::Shot;
 use jugata_shot::document::{FORMAT, MediaId};
-use jugata_store::{MediaStore, Store, StoreError};
+use jugata_store::{DeliveredFile, MediaStore, Store, StoreError};
 use jugata_testkit::Postgres;
+use serde_json::json;
 
 fn shot(name: &str) -> Shot {
     Shot {
@@ -97,4 +98,59 @@ fn media_are_kept_once_under_their_hash() {
         assert_eq!(media.get(&id).await.unwrap(), b"picture");
         assert!(matches!(media.get(&MediaId::of(b"x")).await, Err(StoreError::Missing { .. })));
     });
+}
+
+/// A shot of frames whose files exist by their names only.
+fn sequence(last: i32) -> Shot {
+    let frame = |number: i32| {
+        let file = format!("a.{number}.exr");
+        json!({"number": number, "media": MediaId::of(file.as_bytes()), "file": file})
+    };
+    let frames: Vec<_> = (1..=last).map(frame).collect();
+    let element = json!({"id": 1, "name": "a", "passes": [], "steps": [],
+        "sequences": [{"id": 1, "name": "a.#.exr", "frames": frames}]});
+    let mut document = serde_json::to_value(shot("frames")).unwrap();
+    document["elements"] = json!([element]);
+    document["frames"] = json!({"first": 1, "last": last});
+    serde_json::from_value(document).unwrap()
+}
+
+#[test]
+fn a_change_made_while_files_arrive_keeps_both() {
+    let postgres = Postgres::start();
+    let store = Store::connect(&postgres.url()).unwrap();
+    let id = store.create(&sequence(1), "Bring in").unwrap();
+    store.append_delivery(id, 1, "Deliver a.2.exr", &sequence(2)).unwrap();
+    store.append_delivery(id, 2, "Deliver a.3.exr", &sequence(3)).unwrap();
+    // Made on the first revision, before two frames came.
+    let mine = Shot { name: "mine".into(), ..sequence(1) };
+    let kept = store.append(id, 1, "Rename", &mine).unwrap();
+    assert_eq!((kept.revision, kept.shot.name.as_str()), (4, "mine"));
+    assert_eq!(kept.shot.elements[0].sequences[0].frames.len(), 3);
+    assert_eq!(kept.undo.as_deref(), Some("Rename"));
+    // A person's change in between is not carried over in silence.
+    let late = store.append(id, 2, "Too late", &mine).unwrap_err();
+    assert!(matches!(late, StoreError::Stale { head: 4, base: 2 }), "{late}");
+    // A delivery on an older state is made anew by whoever brings it.
+    assert!(matches!(store.append_delivery(id, 1, "Deliver", &mine), Err(StoreError::Stale { .. })));
+}
+
+#[test]
+fn what_was_delivered_is_remembered_as_it_was() {
+    let postgres = Postgres::start();
+    let store = Store::connect(&postgres.url()).unwrap();
+    let at = |seconds| chrono::DateTime::from_timestamp(seconds, 123_000).unwrap();
+    let file = |bytes, seconds| DeliveredFile {
+        folder: "take".into(),
+        name: "a.1.exr".into(),
+        bytes,
+        modified: at(seconds),
+    };
+    store.note_delivered(&[file(10, 5)]).unwrap();
+    store.note_delivered(&[file(20, 6)]).unwrap();
+    assert_eq!(store.delivered().unwrap(), [file(20, 6)]);
+    assert_eq!(store.delivery("take").unwrap(), None);
+    let id = store.create(&shot("one"), "Bring in").unwrap();
+    store.note_delivery("take", id).unwrap();
+    assert_eq!(store.delivery("take").unwrap(), Some(id));
 }

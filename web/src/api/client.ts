@@ -1,4 +1,4 @@
-import type { Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
+import type { Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -55,6 +55,8 @@ export const api = {
     json<FindingSaid[]>(at(id, `/revisions/${revision}/findings?element=${element}&frame=${frame}`)),
   facts: (id: string, revision: number, element: number, frame: number) =>
     json<PassFacts[]>(at(id, `/revisions/${revision}/passes?element=${element}&frame=${frame}`)),
+  delivery: () => json<Delivery>('/api/delivery'),
+  memory: () => json<Memory>('/api/memory'),
   shot: (id: string) => json<ShotState>(at(id)),
   edit: (id: string, edit: Edit) => json<ShotState>(at(id, '/revisions'), posted(edit)),
   undo: (id: string, base: number) => json<ShotState>(at(id, '/undo'), posted({ base })),

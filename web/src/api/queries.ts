@@ -15,3 +15,7 @@ export const kindsQuery = queryOptions({ queryKey: ['kinds'], queryFn: api.kinds
 
 export const shotQuery = (id: string) =>
   queryOptions({ queryKey: ['shot', id], queryFn: () => api.shot(id), staleTime: Infinity, refetchOnWindowFocus: 'always' })
+
+export const deliveryQuery = queryOptions({ queryKey: ['delivery'], queryFn: api.delivery, refetchInterval: 5000 })
+
+export const memoryQuery = queryOptions({ queryKey: ['memory'], queryFn: api.memory, refetchInterval: 5000 })

@@ -222,6 +222,19 @@ motion_time: MotionTime, };
 export type Curve = "none" | "srgb_applied" | "srgb_removed";
 
 /**
+ * The drop folder.
+ */
+export type Delivery = { 
+/**
+ * Its path; none if the server watches no folder.
+ */
+folder: string | null, 
+/**
+ * What could not be taken, a sentence each, the newest first.
+ */
+refused: Array<string>, };
+
+/**
  * How a depth was stored.
  */
 export type DepthCoding = "units" | "near_white" | "near_black" | "inverse" | "normalised_inverse";
@@ -453,6 +466,19 @@ id: number,
 name: string, };
 
 /**
+ * What a cache holds, bytes.
+ */
+export type Held = { 
+/**
+ * Now.
+ */
+bytes: number, 
+/**
+ * At most.
+ */
+most: number, };
+
+/**
  * How a step meets the picture.
  */
 export type Joins = { 
@@ -613,6 +639,19 @@ finding: FindingKind, };
 export type MediaId = string;
 
 /**
+ * Memory that the engine holds.
+ */
+export type Memory = { 
+/**
+ * Decoded files and colour tables.
+ */
+files: Held, 
+/**
+ * Canonical passes, results, findings.
+ */
+results: Held, };
+
+/**
  * Files that join an element.
  */
 export type MoreFiles = { 
@@ -643,6 +682,23 @@ export type MotionUnit = "px" | "width" | "size";
  * Which way the second axis of motion runs.
  */
 export type MotionY = "down" | "up";
+
+/**
+ * A shot that changed because files arrived.
+ */
+export type News = { 
+/**
+ * The shot.
+ */
+shot: string, 
+/**
+ * Revision at which it stands.
+ */
+revision: number, 
+/**
+ * What arrived, in words.
+ */
+words: string, };
 
 /**
  * How directions were stored.

@@ -3,6 +3,7 @@ import { Tooltip } from 'radix-ui'
 import { useState } from 'react'
 import { Redirect, Route, Switch } from 'wouter'
 import { Failure } from '../api/client'
+import { useListening } from '../api/news'
 import { shotsQuery } from '../api/queries'
 import { BenchPage } from '../features/bench/BenchPage'
 import { IntakePage } from '../features/intake/IntakePage'
@@ -22,10 +23,16 @@ function Start() {
   return <Redirect to={newest ? `/shots/${newest.id}` : '/shots'} replace />
 }
 
+function Listening() {
+  useListening()
+  return null
+}
+
 export function App() {
   const [queries] = useState(client)
   return (
     <QueryClientProvider client={queries}>
+      <Listening />
       <Tooltip.Provider delayDuration={400}>
         <Switch>
           <Route path="/" component={Start} />

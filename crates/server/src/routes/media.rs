@@ -4,7 +4,7 @@ use super::{Shared, work};
 use crate::Rooms;
 use crate::error::Failure;
 use crate::wire::Arrived;
-use jugata_exchange::ExchangeError;
+use jugata_exchange::{ExchangeError, ImageFile};
 use jugata_shot::intake::{self, Brought};
 use rocket::data::{Data, ToByteUnit};
 use rocket::http::Status;
@@ -62,27 +62,30 @@ async fn keep(rooms: &Arc<Rooms>, name: String, bytes: Vec<u8>) -> Result<Brough
 /// Reads, checks and keeps a file that arrives.
 pub async fn take(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Arrived, Failure> {
     let (name, bytes) = whole(rooms, name, data).await?;
-    accept(rooms, name, bytes).await
+    let (arrived, image) = accept(rooms, name, bytes).await?;
+    // Whoever brings a file in looks at it next: what was decoded for the check is kept.
+    rooms.engine.admit(&arrived.file, image);
+    Ok(arrived)
 }
 
 /// Checks that bytes are an image that is read, and keeps them.
-pub async fn accept(rooms: &Arc<Rooms>, name: String, bytes: Vec<u8>) -> Result<Arrived, Failure> {
+pub async fn accept(
+    rooms: &Arc<Rooms>,
+    name: String,
+    bytes: Vec<u8>,
+) -> Result<(Arrived, ImageFile), Failure> {
     let limits = rooms.config.limits;
     let (bytes, image) = work(rooms, move |_| {
         let image = jugata_exchange::read(&bytes, &limits)?;
         Ok::<_, ExchangeError>((bytes, image))
     })
     .await?;
-    let arrived = |file| Arrived {
-        file,
+    let arrived = Arrived {
+        file: keep(rooms, name, bytes).await?,
         format: image.format.label().into(),
         width: image.display_window.width,
         height: image.display_window.height,
         notes: image.notes.clone(),
     };
-    let file = keep(rooms, name, bytes).await?;
-    let arrived = arrived(file);
-    // Whoever brings a file in looks at it next: what was decoded for the check is kept.
-    rooms.engine.admit(&arrived.file, image);
-    Ok(arrived)
+    Ok((arrived, image))
 }

@@ -1,7 +1,8 @@
 //! Routes by noun.
 
 mod handoff;
-mod media;
+pub(crate) mod media;
+mod news;
 mod pages;
 mod pictures;
 mod shots;
@@ -30,6 +31,9 @@ pub fn all() -> Vec<Route> {
         shots::add_files,
         shots::findings,
         shots::passes,
+        news::news,
+        news::delivery,
+        news::memory,
         media::bring,
         media::bring_lut,
         shots::load,
@@ -48,7 +52,7 @@ pub fn all() -> Vec<Route> {
 }
 
 /// Runs blocking work (database, pixels) off the request threads.
-async fn work<T: Send + 'static, E: Into<Failure> + Send + 'static>(
+pub(crate) async fn work<T: Send + 'static, E: Into<Failure> + Send + 'static>(
     rooms: &Arc<Rooms>,
     job: impl FnOnce(&Rooms) -> Result<T, E> + Send + 'static,
 ) -> Result<T, Failure> {

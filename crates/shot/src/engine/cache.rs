@@ -8,8 +8,10 @@ use jugata_core::lut::Lut;
 use jugata_exchange::ImageFile;
 use moka::policy::EvictionPolicy;
 use moka::sync::Cache;
+use serde::Serialize;
 use std::hash::Hash;
 use std::sync::Arc;
+use ts_rs::TS;
 
 /// Bounds of the caches, bytes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -50,11 +52,47 @@ fn bounded<K: Hash + Eq + Send + Sync + 'static, V: Clone + Send + Sync + 'stati
         .build()
 }
 
+/// What a cache holds, bytes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, TS)]
+pub struct Held {
+    /// Now.
+    #[ts(type = "number")]
+    pub bytes: u64,
+    /// At most.
+    #[ts(type = "number")]
+    pub most: u64,
+}
+
+impl Held {
+    fn of<K: Hash + Eq + Send + Sync + 'static, V: Clone + Send + Sync + 'static>(c: &Cache<K, V>) -> Self {
+        c.run_pending_tasks();
+        Self { bytes: c.weighted_size(), most: c.policy().max_capacity().unwrap_or(0) }
+    }
+}
+
+/// Memory that the engine holds.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, TS)]
+pub struct Memory {
+    /// Decoded files and colour tables.
+    pub files: Held,
+    /// Canonical passes, results, findings.
+    pub results: Held,
+}
+
 impl Caches {
+    /// What is held now.
+    pub fn memory(&self) -> Memory {
+        let both = |a: Held, b: Held| Held { bytes: a.bytes + b.bytes, most: a.most + b.most };
+        Memory {
+            files: both(Held::of(&self.files), Held::of(&self.luts)),
+            results: both(Held::of(&self.results), Held::of(&self.findings)),
+        }
+    }
+
     pub fn new(sizes: CacheSizes) -> Self {
         Self {
-            files: bounded(sizes.files, |f: &Arc<ImageFile>| f.bytes()),
-            results: bounded(sizes.results, |r: &Arc<Raster>| r.bytes()),
+            files: bounded(sizes.files - sizes.files / 8, |f: &Arc<ImageFile>| f.bytes()),
+            results: bounded(sizes.results - sizes.results / 8, |r: &Arc<Raster>| r.bytes()),
             luts: bounded(sizes.files / 8, |l: &Arc<Lut>| l.bytes()),
             findings: bounded(sizes.results / 8, |f: &Arc<Vec<Finding>>| {
                 f.iter().map(|f| 512 + f.place.as_ref().map_or(0, |p| p.bytes())).sum()

@@ -13,7 +13,7 @@ mod key;
 mod planes;
 mod probe;
 
-pub use cache::CacheSizes;
+pub use cache::{CacheSizes, Held, Memory};
 pub use evaluate::Evaluated;
 pub use facts::Facts;
 pub use key::ContentHash;
@@ -187,6 +187,11 @@ impl Engine {
     /// A missing element or file.
     pub fn findings(&self, shot: &Shot, element: u32, frame: i32) -> Result<Arc<Vec<Finding>>, ShotError> {
         findings::findings(self, shot, element, frame)
+    }
+
+    /// Memory that is held now.
+    pub fn memory(&self) -> Memory {
+        self.caches.memory()
     }
 
     fn keep(

@@ -12,10 +12,10 @@ const TILE = 96
 
 /** One tile for each pass; a click keeps it in the second pane. */
 export function PassTray({ shot, element, partner }: { shot: ShotOnBench; element: Element | null; partner: Pass | null }) {
-  const { pinned, set } = useBench()
+  const { pinned, shown: pictured, set } = useBench()
   const number = useFrame(shot.doc)
   const first = shot.doc.frames?.first ?? 0
-  const findings = useQuery({ ...findingsQuery(shot.id, shot.state.revision, element?.id ?? 0, first), enabled: element !== null }).data ?? []
+  const findings = useQuery({ ...findingsQuery(shot.id, shot.state.revision, element?.id ?? 0, first), enabled: element !== null && pictured }).data ?? []
   const frame = shot.doc.display
   const scale = Math.max(0, Math.min(6, Math.floor(Math.log2(frame.width / TILE / 1.5))))
   return (
@@ -33,7 +33,7 @@ export function PassTray({ shot, element, partner }: { shot: ShotOnBench; elemen
             onClick={() => set({ pinned: pinned === pass.id ? null : pass.id, seeing: useBench.getState().seeing === 'single' ? 'pair' : useBench.getState().seeing })}
             className={`group w-[104px] shrink-0 rounded-tile border p-[3px] text-left ${shown ? 'border-accent bg-accent-ground' : 'border-line bg-raised hover:border-dim'}`}
           >
-            <img src={picturePath(shot.id, shot.state.revision, look)} alt="" className="h-[42px] w-full rounded-[3px] bg-pane object-cover" />
+            <img src={pictured ? picturePath(shot.id, shot.state.revision, look) : undefined} alt="" className="h-[42px] w-full rounded-[3px] bg-pane object-cover" />
             <span className="mt-0.5 flex items-center gap-1 px-0.5">
               <RoleGlyph role={pass.role} />
               <span className="truncate text-[11px]">{pass.name}</span>

@@ -37,6 +37,8 @@ interface Bench {
   gain: number
   /** The document while a value moves. */
   draft: Shot | null
+  /** Whether a first picture is there: the tray waits for it. */
+  shown: boolean
   /** A sentence about what went wrong, until it is dismissed. */
   trouble: string | null
   set: (change: Partial<Omit<Bench, 'set'>>) => void
@@ -59,6 +61,7 @@ const START = {
   grade: null,
   gain: 4,
   draft: null,
+  shown: false,
   trouble: null,
 }
 

@@ -58,6 +58,7 @@ export function usePicture(pane: string, wanted: Wanted | null): Picture | null 
         try {
           const made = await load(w, `${TAB}-${pane}`, signal)
           setPicture(made)
+          if (!useBench.getState().shown) useBench.getState().set({ shown: true })
         } catch (e) {
           // Read anew: the page may have closed the pane in the meantime.
           if (gone.current?.signal.aborted) break

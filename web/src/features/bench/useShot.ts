@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback } from 'react'
+import { useCallback, useEffect } from 'react'
 import { api, Failure } from '../../api/client'
+import { useNews } from '../../api/news'
 import { shotQuery } from '../../api/queries'
 import type { Element, Shot, ShotState, Step } from '../../api/types'
 import { useBench } from './store'
@@ -56,6 +57,14 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
   })
 
   const state = query.data
+  // What arrived meanwhile is shown once nothing moves: a value under the hand keeps the state it was begun on,
+  // and the server carries the files over when it is kept.
+  const newest = useNews((n) => n.of[id]?.revision)
+  const behind = state !== undefined && newest !== undefined && newest > state.revision
+  const quiet = draft === null && !change.isPending
+  useEffect(() => {
+    if (behind && quiet) void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey })
+  }, [behind, quiet, newest, id, queries])
   if (!state) return { shot: null, error: query.error }
   return {
     error: null,

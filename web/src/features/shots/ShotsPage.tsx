@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { Link, useLocation } from 'wouter'
 import { api, picturePath, sendAll, type Sending } from '../../api/client'
-import { shotsQuery } from '../../api/queries'
+import { deliveryQuery, memoryQuery, shotsQuery } from '../../api/queries'
 import type { ShotSummary } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
@@ -80,8 +80,36 @@ export function ShotsPage() {
         <p className="mt-6 text-dim">
           {shots.data?.length === 0 ? 'There is no shot yet. ' : ''}Drop a render anywhere on this page: one multi-layer EXR, one file for each pass, a folder of numbered frames; EXR, PNG, TIFF, HDR or JPEG. It becomes a new shot; the files themselves are never altered.
         </p>
+        <Surroundings />
       </div>
     </main>
+  )
+}
+
+const gib = (bytes: number) => (bytes / 2 ** 30).toFixed(2)
+
+/** Where renderers deliver, what was not taken, and how much memory is in use. */
+function Surroundings() {
+  const delivery = useQuery(deliveryQuery).data
+  const memory = useQuery(memoryQuery).data
+  return (
+    <div className="mt-3 flex flex-col gap-1 text-dim" data-delivery>
+      {delivery?.folder && (
+        <p>
+          What a renderer writes into <span className="figures text-text">{delivery.folder}</span> comes in by itself, frame after frame: a folder in it becomes a shot.
+        </p>
+      )}
+      {delivery?.refused.slice(0, 5).map((sentence) => (
+        <p key={sentence} className="text-warn">
+          {sentence}
+        </p>
+      ))}
+      {memory && (
+        <p className="figures">
+          Memory: decoded files {gib(memory.files.bytes)} of {gib(memory.files.most)} GiB, passes and results {gib(memory.results.bytes)} of {gib(memory.results.most)} GiB.
+        </p>
+      )}
+    </div>
   )
 }
 

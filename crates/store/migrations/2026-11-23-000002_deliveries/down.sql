@@ -1,0 +1,3 @@
+DROP TABLE delivered;
+DROP TABLE deliveries;
+ALTER TABLE revisions DROP COLUMN delivered;
