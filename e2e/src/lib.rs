@@ -2,7 +2,7 @@
 //! does. Needs Debian's `chromium` and `chromium-driver`, PostgreSQL, and the built interface in `web/dist`.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
-use jugata_server::{Config, build, demo, open};
+use jugata_server::{Config, build, delivery, demo, open};
 use jugata_standin::Settings;
 use jugata_testkit::Postgres;
 use std::net::{TcpListener, TcpStream};
@@ -50,8 +50,11 @@ impl Stage {
         let web = Path::new(env!("CARGO_MANIFEST_DIR")).join("../web/dist");
         assert!(web.join("index.html").exists(), "the interface is not built: run `make web`");
         let port = free_port();
-        let config = Config::new(postgres.url(), folder.path().join("media"), web, port);
+        let mut config = Config::new(postgres.url(), folder.path().join("media"), web, port);
+        let drop = folder.path().join("drop");
+        config.drop = Some(drop.clone());
         let rooms = open(config).await.unwrap();
+        tokio::spawn(delivery::watch(rooms.clone(), drop));
         let settings = Settings { width, height: width * 9 / 16, samples, added: Vec::new(), frame: 0 };
         demo::make(&rooms, settings).await.unwrap();
         let app = build(rooms).ignite().await.unwrap();

@@ -5,6 +5,7 @@ use jugata_e2e::Stage;
 use jugata_exchange::exr_write::{Depth, NamedLayer, write};
 use jugata_standin::{Damage, Passes, Settings, export, render};
 use std::path::PathBuf;
+use thirtyfour::By;
 
 fn passes(frame: i32) -> Passes {
     render(&Settings { width: 480, height: 270, samples: 2, added: Vec::new(), frame })
@@ -141,5 +142,59 @@ async fn two_clicks_say_which_way_a_lone_depth_runs() {
     )
     .await;
     s.until("the question goes", &format!("{} === ''", told("depth"))).await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn delivered_frames_appear_while_one_works() {
+    let s = Stage::start(320, 1).await;
+    let drop = s.folder.path().join("drop/orrery take");
+    std::fs::create_dir_all(&drop).unwrap();
+    let deliver = |frame: i32| {
+        let path = drop.join(format!("orrery.{frame:04}.exr"));
+        std::fs::write(path, export::exr(&passes(frame)).unwrap()).unwrap();
+    };
+    s.go("/shots").await;
+    s.see("[data-delivery]").await;
+    deliver(1);
+    // The card appears by itself.
+    s.words("orrery take").await.click().await.unwrap();
+    s.see("[data-pane=picture]").await;
+    assert_eq!(s.script("return document.querySelectorAll('[data-frame]').length").await, 0);
+    deliver(2);
+    deliver(3);
+    s.until(
+        "the ruler has come to three frames",
+        "document.querySelector('[data-frame] input')?.max === '3'",
+    )
+    .await;
+    // A change made now stands on top of what arrives.
+    s.words("Add a change").await.click().await.unwrap();
+    let item = "//*[@role='menuitem'][contains(., 'Exposure')]";
+    s.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
+    s.until(
+        "the step is kept",
+        "document.querySelector('[data-saved=yes]') && document.querySelectorAll('[data-step]').length === 1",
+    )
+    .await;
+    deliver(4);
+    s.until("the fourth frame is there", "document.querySelector('[data-frame] input')?.max === '4'").await;
+    s.until("and the step as well", "document.querySelectorAll('[data-step]').length === 1").await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn another_file_takes_the_place_of_a_pass() {
+    let s = Stage::start(320, 1).await;
+    let write = |name: &str, frame| {
+        let file = s.folder.path().join(name);
+        std::fs::write(&file, export::exr(&passes(frame)).unwrap()).unwrap();
+        file
+    };
+    let (old, new) = (write("take_a.exr", 0), write("take_b.exr", 7));
+    bring(&s, &[old]).await;
+    s.see("[data-replace]").await.send_keys(new.to_str().unwrap()).await.unwrap();
+    s.until("the file is another", "document.querySelector('aside').textContent.includes('take_b.exr')")
+        .await;
     s.end().await;
 }

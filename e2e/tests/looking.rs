@@ -87,3 +87,26 @@ async fn passes_are_shown_in_many_ways_and_pictures_compared() {
     assert!(text.contains("SSIM") && text.contains("of 255"), "{text}");
     s.end().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_colour_table_takes_the_place_of_the_view_transform() {
+    let s = Stage::start(320, 1).await;
+    let table = s.folder.path().join("inside out.cube");
+    std::fs::write(&table, "TITLE \"inside out\"\nLUT_1D_SIZE 2\n1 1 1\n0 0 0\n").unwrap();
+    s.go("/").await;
+    s.see("[data-pane=picture]").await;
+    s.rest().await;
+    let before = s.pixels().await;
+    s.see("[data-view]").await.click().await.unwrap();
+    s.see("[data-table-file]").await.send_keys(table.to_str().unwrap()).await.unwrap();
+    s.see("[data-table-reads]").await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+    // It stays in the list of this browser, and can be put away.
+    let kept = s.script("return document.querySelector('[data-table]').selectedOptions[0].textContent").await;
+    assert_eq!(kept, "inside out.cube");
+    s.words("As at first").await.click().await.unwrap();
+    s.rest().await;
+    assert_eq!(s.pixels().await, before);
+    s.end().await;
+}

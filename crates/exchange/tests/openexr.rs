@@ -181,6 +181,48 @@ fn png_of_16_bits_holds_straight_srgb() {
     assert_eq!([code(4), code(5), code(6), code(7)], [0, 0, 0, 0]);
 }
 
+/// A mip-mapped file as the crate writes it (the OpenEXR library's Python package writes none): the largest
+/// level is read, smaller ones are not missed and not mixed in.
+#[test]
+fn of_mip_levels_the_largest_is_read() {
+    use exr::prelude::*;
+    let size = |level: usize| Vec2((19usize >> level).max(1), (11usize >> level).max(1));
+    let samples = |level: usize| {
+        let Vec2(w, h) = size(level);
+        let v = |i: usize| if level == 0 { value(0, (i % w) as i32, (i / w) as i32) } else { -100.0 };
+        FlatSamples::F32((0..w * h).map(v).collect())
+    };
+    let levels = Levels::Mip {
+        rounding_mode: exr::math::RoundingMode::Down,
+        level_data: (0..5).map(samples).collect(),
+    };
+    let channel = AnyChannel::new("Z", levels);
+    let encoding = Encoding {
+        compression: Compression::ZIP16,
+        blocks: Blocks::Tiles(Vec2(8, 8)),
+        line_order: LineOrder::Unspecified,
+    };
+    let layer = Layer::new(
+        size(0),
+        LayerAttributes::named("mip"),
+        encoding,
+        AnyChannels::sort(std::iter::once(channel).collect()),
+    );
+    let mut file = std::io::Cursor::new(Vec::new());
+    Image::from_layer(layer).write().non_parallel().to_buffered(&mut file).unwrap();
+    let file = read_all(file.get_ref());
+    let part = &file.parts[0];
+    assert!(part.missing.is_empty() && file.notes.is_empty(), "{:?}", file.notes);
+    assert_eq!((part.data_window.width, part.data_window.height), (19, 11));
+    let got = part.channels[0].samples.wide();
+    assert!(got.iter().enumerate().all(|(i, v)| *v == value(0, (i % 19) as i32, (i / 19) as i32)), "{got:?}");
+}
+
+/// The crate has a `read` of its own.
+fn read_all(bytes: &[u8]) -> jugata_exchange::ImageFile {
+    read(bytes).unwrap()
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 300, failure_persistence: None, ..ProptestConfig::default() })]
 

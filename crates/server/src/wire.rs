@@ -341,6 +341,10 @@ pub struct MoreFiles {
     pub element: u32,
     /// The files.
     pub files: Vec<Brought>,
+    /// A pass whose file, or whole sequence, they take the place of.
+    #[serde(default)]
+    #[ts(optional)]
+    pub instead: Option<u32>,
 }
 
 /// A finding of the checks.

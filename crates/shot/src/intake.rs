@@ -294,6 +294,50 @@ pub fn add_files(
     Ok(())
 }
 
+/// Puts other files in the place of a pass's file, or of its whole sequence, for every pass that is read from
+/// it: roles, conventions, repairs and steps stay.
+///
+/// # Errors
+/// A pass that is not there; files that cannot be read; a file that lacks a channel of one of the passes.
+pub fn replace(
+    shot: &mut Shot,
+    (element, pass): (u32, u32),
+    files: &[Brought],
+    opens: &dyn Opens,
+) -> Result<(), ShotError> {
+    let missing = |what, id| ShotError::Missing { what, id };
+    let found = shot.element_mut(element).ok_or(missing("element", element))?;
+    let old = found.passes.iter().find(|p| p.id == pass).ok_or(missing("pass", pass))?.source.clone();
+    let names: Vec<String> = files.iter().map(|f| f.name.clone()).collect();
+    let sets = sets::group(&names);
+    let runs: Vec<&Run> = sets.iter().flat_map(|s| &s.runs).collect();
+    let refuse = |place: &str, what: String| ShotError::Parameter { place: place.into(), what };
+    let &[run] = runs.as_slice() else {
+        return Err(refuse("These files", "they are not one file or the frames of one sequence".into()));
+    };
+    let frames: Vec<(i32, &Brought)> =
+        run.frames.iter().filter_map(|&(n, at)| Some((n, files.get(at)?))).collect();
+    let Some(&(_, first)) = frames.first() else { return Err(refuse("These files", "there is none".into())) };
+    let file = opens.open(first)?;
+    let same = |s: &Source| s.file == old.file && s.sequence == old.sequence;
+    for p in found.passes.iter().filter(|p| same(&p.source)) {
+        let part = file.parts.get(p.source.part as usize);
+        let lacks = p.source.channels.iter().find(|c| part.is_none_or(|part| part.channel(c).is_none()));
+        if let Some(channel) = lacks {
+            return Err(refuse(&first.name, format!("it has no channel {channel} for {}", p.name)));
+        }
+    }
+    let sequence = (run.numbered && (frames.len() > 1 || old.sequence.is_some()))
+        .then(|| add_sequence(found, &run.pattern, &frames));
+    for p in found.passes.iter_mut().filter(|p| same(&p.source)) {
+        (p.source.media, p.source.file) = (first.media.clone(), plain(&first.name, 180));
+        p.source.sequence = sequence;
+    }
+    found.sequences.retain(|s| Some(s.id) != old.sequence);
+    shot.frames = range_of(shot);
+    Ok(())
+}
+
 /// Puts the frames of a run into a sequence of the same name; false if there is none. A still of the same
 /// name is replaced where it stands.
 pub(crate) fn join(
@@ -465,6 +509,27 @@ mod tests {
         assert!(shot.elements[0].notes.is_empty());
         assert!(shot_of_files(&files(&["bad.exr"]), &Made).is_err());
         assert!(shot_of_files(&[], &Made).is_err());
+    }
+
+    #[test]
+    fn another_file_takes_the_place_of_a_pass_and_its_sequence() {
+        let mut shot = shot_of_files(&files(&["a.0001.exr", "a.0002.exr", "a_depth.exr"]), &Made).unwrap();
+        shot.elements[0].passes[1].role = Role::Clay;
+        let ids: Vec<u32> = shot.elements[0].passes.iter().map(|p| p.id).collect();
+        let beauty = shot.elements[0].passes.iter().find(|p| p.source.sequence.is_some()).unwrap().id;
+        replace(&mut shot, (1, beauty), &files(&["b.0005.exr", "b.0006.exr", "b.0007.exr"]), &Made).unwrap();
+        crate::check::check(&shot).unwrap();
+        let e = &shot.elements[0];
+        assert_eq!(e.passes.iter().map(|p| p.id).collect::<Vec<_>>(), ids);
+        assert_eq!((e.sequences.len(), e.sequences[0].name.as_str()), (1, "b.####.exr"));
+        assert_eq!(shot.frames, Some(FrameRange { first: 5, last: 7 }));
+        assert!(e.passes.iter().any(|p| p.role == Role::Clay));
+        // A file without the channels of the pass changes nothing.
+        let before = shot.clone();
+        let wrong = replace(&mut shot, (1, beauty), &files(&["c_depth.exr"]), &Made).unwrap_err();
+        assert!(wrong.to_string().starts_with("c_depth.exr: it has no channel R for"), "{wrong}");
+        assert!(replace(&mut shot, (1, beauty), &files(&["x.exr", "y.exr"]), &Made).is_err());
+        assert_eq!(shot, before);
     }
 
     #[test]

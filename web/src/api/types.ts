@@ -666,7 +666,11 @@ element: number,
 /**
  * The files.
  */
-files: Array<Brought>, };
+files: Array<Brought>, 
+/**
+ * A pass whose file, or whole sequence, they take the place of.
+ */
+instead?: number, };
 
 /**
  * What motion leads to.

@@ -71,10 +71,20 @@ pub async fn add_files(
     bounded(&more.files)?;
     let loaded = work(rooms, move |r| {
         let mut shot = r.store.load(id)?.shot;
-        intake::add_files(&mut shot, more.element, &more.files, r.engine.as_ref())?;
+        let at = more.element;
+        let verb = match more.instead {
+            Some(pass) => {
+                intake::replace(&mut shot, (at, pass), &more.files, r.engine.as_ref())?;
+                "Replace by"
+            }
+            None => {
+                intake::add_files(&mut shot, at, &more.files, r.engine.as_ref())?;
+                "Add"
+            }
+        };
         let label = match more.files.as_slice() {
-            [one] => format!("Add {}", one.name),
-            many => format!("Add {} files", many.len()),
+            [one] => format!("{verb} {}", one.name),
+            many => format!("{verb} {} files", many.len()),
         };
         Ok::<_, Failure>(r.store.append(id, more.base, &label, &shot)?)
     })

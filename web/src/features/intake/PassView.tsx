@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
-import { api, picturePath } from '../../api/client'
+import { useRef, useState, type ReactNode } from 'react'
+import { api, picturePath, sendAll } from '../../api/client'
 import { conventionsQuery, factsQuery, findingsQuery } from '../../api/queries'
 import type { Convention, Element, Field, FindingKind, FindingSaid, Look, Pass, PassFacts } from '../../api/types'
 import { PLAIN } from '../../api/view'
@@ -8,6 +8,7 @@ import { Button } from '../../ui/Button'
 import { NumberField } from '../../ui/NumberField'
 import { useBench } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
+import { ACCEPTED, tidy } from '../shots/files'
 import { matters } from './PassRow'
 import { remedied, withPass } from './remedies'
 
@@ -58,7 +59,7 @@ export function PassView({ shot, element, pass }: Props) {
           {clicks.length === 0 ? 'Click something near in the picture.' : 'Now click something far.'}
         </p>
       )}
-      {facts && <Facts facts={facts} pass={pass} />}
+      {facts && <Facts facts={facts} pass={pass} replace={<Replace shot={shot} element={element} pass={pass} />} />}
       <section className="border-t border-line px-4 py-2" aria-label="Findings">
         <h3 className="mb-1 text-[11px] font-semibold text-dim">Findings</h3>
         {findings.length === 0 && <p className="text-dim">Nothing wrong was found on this pass.</p>}
@@ -125,17 +126,49 @@ function BigPicture({ shot, element, pass, mark, onClick }: BigProps) {
   )
 }
 
+/** Another file, or other frames, in the place of those that the pass is read from. */
+function Replace({ shot, element, pass }: Props) {
+  const pick = useRef<HTMLInputElement>(null)
+  const take = async (chosen: File[]) => {
+    const { files, refused } = await sendAll(chosen, () => undefined)
+    if (refused.length > 0) useBench.getState().set({ trouble: refused.join(' ') })
+    else if (files.length > 0) shot.change((base) => api.addFiles(shot.id, { base, element: element.id, files, instead: pass.id }))
+  }
+  return (
+    <>
+      <Button look="quiet" onClick={() => pick.current?.click()} hint="Every pass of this file is read from the new one; roles, readings and steps stay">
+        Replace…
+      </Button>
+      <input
+        ref={pick}
+        type="file"
+        multiple
+        accept={ACCEPTED}
+        className="hidden"
+        data-replace
+        onChange={(e) => {
+          void take(tidy(e.target.files ?? []))
+          e.target.value = ''
+        }}
+      />
+    </>
+  )
+}
+
 const figure = (v: number | null) => (v === null ? '–' : Number(v.toPrecision(5)).toString())
 
-function Facts({ facts, pass }: { facts: PassFacts; pass: Pass }) {
+function Facts({ facts, pass, replace }: { facts: PassFacts; pass: Pass; replace: ReactNode }) {
   const w = facts.window
   const top = Math.max(...facts.histogram, 1e-6)
   return (
     <div className="px-4 py-2">
       <dl className="figures grid grid-cols-[5.5rem_1fr] gap-x-2 gap-y-0.5 [&>dt]:font-sans [&>dt]:text-dim">
         <dt>File</dt>
-        <dd className="truncate" title={pass.source.file}>
-          {pass.source.file}
+        <dd className="flex items-center gap-2">
+          <span className="min-w-0 truncate" title={pass.source.file}>
+            {pass.source.file}
+          </span>
+          {replace}
         </dd>
         <dt>Channels</dt>
         <dd className="truncate">{pass.source.channels.join(' ')}</dd>
