@@ -8,7 +8,7 @@ use std::path::PathBuf;
 use thirtyfour::prelude::*;
 
 fn passes(frame: i32) -> Passes {
-    render(&Settings { width: 480, height: 270, samples: 2, added: Vec::new(), frame })
+    render(&Settings { width: 480, height: 270, samples: 2, added: Vec::new(), frame, lens: None })
 }
 
 async fn bring(s: &Stage, files: &[PathBuf]) {

@@ -3,7 +3,7 @@
 use crate::render::write_whole;
 use crate::{Said, words};
 use clap::Args;
-use jugata_standin::{AddedLamp, Damage, LampPlace, Settings, export, render};
+use jugata_standin::{AddedLamp, Damage, LampPlace, Settings, ThinLens, export, render};
 use std::path::{Path, PathBuf};
 
 #[derive(Args)]
@@ -41,6 +41,15 @@ pub struct Standin {
     /// Write the passes with one fault, to see what Jugata says of it; `--damage help` lists them.
     #[arg(long)]
     damage: Option<String>,
+    /// Render through a lens with an opening of this radius, scene units: the truth for Refocus. Wants 16 samples.
+    #[arg(long, value_parser = words::positive)]
+    lens_radius: Option<f32>,
+    /// Depth at which the lens is sharp, scene units.
+    #[arg(long, default_value_t = 7.0, value_parser = words::positive)]
+    lens_focus: f32,
+    /// Blades of the opening; 0 is a circle.
+    #[arg(long, default_value_t = 0, value_parser = clap::value_parser!(u32).range(0..=32))]
+    lens_blades: u32,
     /// Let the added lamp cast no shadows.
     #[arg(long)]
     no_shadows: bool,
@@ -60,6 +69,11 @@ impl Standin {
             samples: self.samples,
             added: places.map(lamp).collect(),
             frame: self.frame,
+            lens: self.lens_radius.map(|radius| ThinLens {
+                radius,
+                focus: self.lens_focus,
+                blades: self.lens_blades,
+            }),
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;
         let written = |settings: &Settings, path: &Path| -> Result<(), Said> {

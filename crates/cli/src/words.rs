@@ -55,6 +55,12 @@ pub fn triple(text: &str) -> Result<[f32; 3], String> {
     if v.iter().all(|v| v.is_finite()) { Ok(v) } else { Err(wrong()) }
 }
 
+/// A number above zero that is not absurd.
+pub fn positive(text: &str) -> Result<f32, String> {
+    let number = text.trim().parse::<f32>().ok().filter(|v| *v > 0.0 && *v <= 1e6);
+    number.ok_or_else(|| format!("“{text}” is no number above 0"))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -101,12 +101,12 @@ pub fn join(
     let linear = how.space == BlendSpace::Linear;
     match how.mode {
         // The first two are linear in premultiplied colour: no division by alpha is needed.
-        BlendMode::Normal => run(&mut out, picture, effect, matte, how.strength, cancel, |_, s, _| s),
-        BlendMode::Add => run(&mut out, picture, effect, matte, how.strength, cancel, |b, s, _| b + s),
-        mode if linear => run(&mut out, picture, effect, matte, how.strength, cancel, |b, s, a| {
+        BlendMode::Normal => run(&mut out, [picture, effect], matte, how.strength, cancel, 4, |_, s, _| s),
+        BlendMode::Add => run(&mut out, [picture, effect], matte, how.strength, cancel, 3, |b, s, _| b + s),
+        mode if linear => run(&mut out, [picture, effect], matte, how.strength, cancel, 3, |b, s, a| {
             straight(b, s, a, |b, s| blend_value(mode, b, s))
         }),
-        mode => run(&mut out, picture, effect, matte, how.strength, cancel, |b, s, a| {
+        mode => run(&mut out, [picture, effect], matte, how.strength, cancel, 3, |b, s, a| {
             straight(b, s, a, |b, s| srgb_decode(blend_value(mode, srgb_encode(b), srgb_encode(s))))
         }),
     }?;
@@ -120,11 +120,12 @@ fn straight(b: f32, s: f32, alpha: f32, f: impl Fn(f32, f32) -> f32) -> f32 {
 
 fn run(
     out: &mut Raster,
-    picture: &Raster,
-    effect: &Raster,
+    [picture, effect]: [&Raster; 2],
     matte: Option<&Raster>,
     strength: f32,
     cancel: &Cancel,
+    // Three leave the picture's coverage; a change that takes its place brings its own.
+    channels: usize,
     blend: impl Fn(f32, f32, f32) -> f32 + Sync,
 ) -> Result<(), KernelError> {
     for_each_band(out, cancel, |band| {
@@ -132,7 +133,7 @@ fn run(
             let alpha = picture.row(3, y);
             band.row(3, y).copy_from_slice(alpha);
             let weights = matte.map(|m| m.row(0, y));
-            for c in 0..3 {
+            for c in 0..channels {
                 let (b, s) = (picture.row(c, y), effect.row(c, y));
                 let o = band.row(c, y);
                 for i in 0..o.len() {

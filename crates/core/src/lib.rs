@@ -30,6 +30,7 @@
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
 //! | [`matte`], [`hashed`] | where a change belongs |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
+//! | [`focus`], [`iris`] | focus set again, and the opening of the lens |
 //! | [`lut`] | colour tables |
 //! | [`view`] | turning any pass into 8-bit pixels for a screen |
 //! | [`compare`] | PSNR and largest difference |
@@ -47,7 +48,9 @@ pub mod colour;
 pub mod compare;
 pub mod composite;
 pub mod convention;
+pub mod focus;
 pub mod hashed;
+pub mod iris;
 pub mod lamp;
 pub mod lut;
 pub mod matte;

@@ -1,5 +1,6 @@
 //! Look-up tables of colour: a curve for each of red, green and blue, or a cube.
 
+use crate::colour::clipped;
 use thiserror::Error;
 
 /// Why a table was refused.
@@ -85,7 +86,7 @@ impl Lut {
     pub fn apply(&self, rgb: [f32; 3]) -> [f32; 3] {
         let last = self.size - 1;
         let at: [(usize, f32); 3] = std::array::from_fn(|c| {
-            let t = ((rgb[c] - self.low[c]) / (self.high[c] - self.low[c])).max(0.0).min(1.0) * last as f32;
+            let t = clipped((rgb[c] - self.low[c]) / (self.high[c] - self.low[c])) * last as f32;
             let cell = (t as usize).min(last - 1);
             (cell, t - cell as f32)
         });

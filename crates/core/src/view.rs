@@ -233,6 +233,30 @@ fn draw_arrows(codes: &mut Raster, motion: &Raster, full_px: i32) {
 /// Copper, in sRGB codes: the interface's colour for warnings.
 const COPPER: [f32; 3] = [214.0, 122.0, 74.0];
 
+/// Signed circles of confusion as a picture (RGBA, linear): black where it is sharp, brighter with the radius (a
+/// circle of 40 px is full), copper in front of the focus, verdigris behind; the alpha of `like`.
+///
+/// # Errors
+/// Cancellation.
+pub fn circles(radii: &Raster, like: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
+    const NEAR: [f32; 3] = [0.9, 0.32, 0.1];
+    const FAR: [f32; 3] = [0.1, 0.62, 0.45];
+    let mut out = Raster::zeros(radii.window(), 4);
+    for_each_band(&mut out, cancel, |band| {
+        for y in band.window().rows() {
+            let (alpha, radius) = (like.row(3, y), radii.row(0, y));
+            let [r, g, b, a] = band.rows(y);
+            for i in 0..radius.len() {
+                let strength = clipped(radius[i].abs() / 20.0).powf(1.5) * alpha[i];
+                let tint = if radius[i] < 0.0 { NEAR } else { FAR };
+                [r[i], g[i], b[i]] = tint.map(|t| t * strength);
+                a[i] = alpha[i];
+            }
+        }
+    })?;
+    Ok(out)
+}
+
 /// Tints 8-bit RGB pixels where `place` (one plane, a pixel for a pixel) is above 0, and dims the rest, so
 /// that single pixels are seen.
 pub fn mark(pixels: &mut [u8], place: &Raster) {

@@ -17,7 +17,8 @@ struct Bench {
     _postgres: Postgres,
 }
 
-const SMALL: Settings = Settings { width: 64, height: 36, samples: 1, added: Vec::new(), frame: 0 };
+const SMALL: Settings =
+    Settings { width: 64, height: 36, samples: 1, added: Vec::new(), frame: 0, lens: None };
 
 impl Bench {
     async fn new() -> Self {

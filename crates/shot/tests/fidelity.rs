@@ -17,7 +17,8 @@ use jugata_standin::{AddedLamp, LampPlace, Settings, export, render};
 use std::f32::consts::PI;
 use std::sync::LazyLock;
 
-const SMALL: Settings = Settings { width: 480, height: 270, samples: 4, added: Vec::new(), frame: 0 };
+const SMALL: Settings =
+    Settings { width: 480, height: 270, samples: 4, added: Vec::new(), frame: 0, lens: None };
 
 struct Bytes(Vec<u8>);
 

@@ -5,6 +5,7 @@ use crate::shade::{Dice, find, radiance};
 use crate::shape::Ray;
 use glam::{Mat4, Quat, Vec2, Vec3};
 use jugata_core::{Camera, Cancel, Raster, Window, bands::for_each_band, hashed};
+use std::f32::consts::TAU;
 
 /// Where an added lamp's light comes from, in camera space.
 #[derive(Clone, Copy, Debug)]
@@ -26,6 +27,35 @@ pub struct AddedLamp {
     pub shadows: bool,
 }
 
+/// A lens of some width: the truth for what is out of focus.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct ThinLens {
+    /// Radius of the opening, scene units.
+    pub radius: f32,
+    /// Depth of the plane that is sharp, scene units.
+    pub focus: f32,
+    /// Blades of a regular polygon inscribed in the opening, a corner to the right; fewer than three are a circle.
+    pub blades: u32,
+}
+
+impl ThinLens {
+    /// A point of the opening from two numbers in 0..1, evenly over its area; camera space.
+    fn point(&self, u: f32, v: f32) -> Vec3 {
+        if self.blades < 3 {
+            let (angle, r) = (TAU * u, self.radius * v.sqrt());
+            return Vec3::new(r * angle.cos(), r * angle.sin(), 0.0);
+        }
+        // A triangle from the middle to one side, then a place in it.
+        let sector = u * self.blades as f32;
+        let (side, along) = (sector.floor(), sector.fract());
+        let corner = |i: f32| {
+            let angle = TAU * i / self.blades as f32;
+            Vec3::new(angle.cos(), angle.sin(), 0.0)
+        };
+        self.radius * v.sqrt() * corner(side).lerp(corner(side + 1.0), along)
+    }
+}
+
 /// What to render.
 #[derive(Clone, Debug)]
 pub struct Settings {
@@ -39,11 +69,13 @@ pub struct Settings {
     pub added: Vec<AddedLamp>,
     /// Number of the frame; the planets stand at their places at 0.
     pub frame: i32,
+    /// The lens of the picture; its passes are always those of a pinhole.
+    pub lens: Option<ThinLens>,
 }
 
 impl Default for Settings {
     fn default() -> Self {
-        Self { width: 1280, height: 720, samples: 4, added: Vec::new(), frame: 0 }
+        Self { width: 1280, height: 720, samples: 4, added: Vec::new(), frame: 0, lens: None }
     }
 }
 
@@ -92,7 +124,7 @@ pub fn render(settings: &Settings) -> Passes {
         centre_y: window.height as f32 * 0.5,
         world: Some(world_rows(scene.world_to_camera)),
     };
-    let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse() };
+    let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse(), lens: settings.lens };
     let picture = eye.beauty(window, settings.samples.clamp(1, 16), &settings.added);
     let of = |first: usize, count: usize| {
         Raster::from_fn(window, count, |c, x, y| picture.sample(first + c, x, y).unwrap_or(0.0))
@@ -145,6 +177,7 @@ struct Eye<'a> {
     scene: &'a Scene,
     camera: Camera,
     to_world: Mat4,
+    lens: Option<ThinLens>,
 }
 
 impl Eye<'_> {
@@ -152,6 +185,17 @@ impl Eye<'_> {
         let direction = self.camera.unproject(at, 1.0);
         Ray {
             origin: self.to_world.transform_point3(Vec3::ZERO),
+            direction: self.to_world.transform_vector3(direction),
+        }
+    }
+
+    /// A ray through a place of the opening, toward where the pinhole's ray meets the sharp plane.
+    fn lens_ray(&self, at: Vec2, dice: &mut Dice) -> Ray {
+        let Some(lens) = self.lens else { return self.ray(at) };
+        let from = lens.point(dice.roll(), dice.roll());
+        let direction = (self.camera.unproject(at, lens.focus) - from) / lens.focus;
+        Ray {
+            origin: self.to_world.transform_point3(from),
             direction: self.to_world.transform_vector3(direction),
         }
     }
@@ -183,7 +227,8 @@ impl Eye<'_> {
                 let mut dice = Dice::new(y * width + x, taken);
                 let cell = Vec2::new((s % side) as f32, (s / side) as f32);
                 let jitter = Vec2::new(dice.roll(), dice.roll());
-                let ray = self.ray(Vec2::new(x as f32, y as f32) + (cell + jitter) / side as f32);
+                let ray =
+                    self.lens_ray(Vec2::new(x as f32, y as f32) + (cell + jitter) / side as f32, &mut dice);
                 let found = find(self.scene, &ray);
                 let kind = found.as_ref().map(|f| (f.id, f.normal, f.material.metal));
                 let (id, normal, metal) = *first.get_or_insert(kind.unwrap_or((0, Vec3::ZERO, false)));
@@ -199,7 +244,7 @@ impl Eye<'_> {
                 }
                 taken += 1;
             }
-            if smooth && side > 1 {
+            if smooth && side > 1 && self.lens.is_none() {
                 break;
             }
         }
@@ -267,7 +312,7 @@ mod tests {
     use super::*;
 
     fn small() -> Settings {
-        Settings { width: 96, height: 54, samples: 1, added: Vec::new(), frame: 0 }
+        Settings { width: 96, height: 54, samples: 1, added: Vec::new(), frame: 0, lens: None }
     }
 
     #[test]

@@ -11,7 +11,9 @@ use jugata_standin::{Damage, Passes, Settings, render};
 use std::sync::{Arc, LazyLock};
 
 static FRAMES: LazyLock<[Passes; 2]> = LazyLock::new(|| {
-    [0, 1].map(|frame| render(&Settings { width: 640, height: 360, samples: 2, added: Vec::new(), frame }))
+    [0, 1].map(|frame| {
+        render(&Settings { width: 640, height: 360, samples: 2, added: Vec::new(), frame, lens: None })
+    })
 });
 
 fn roles(p: &Passes) -> [(Role, &Raster); 8] {

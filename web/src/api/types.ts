@@ -71,6 +71,11 @@ export type BlendMode = "normal" | "add" | "screen" | "multiply" | "overlay";
 export type BlendSpace = "linear" | "display";
 
 /**
+ * How the size of the blur is said.
+ */
+export type BlurBy = "pixels" | "lens";
+
+/**
  * A file that was brought in and is in the media store.
  */
 export type Brought = { 
@@ -922,6 +927,79 @@ role: Role,
 required: boolean, };
 
 /**
+ * Parameters of Refocus.
+ */
+export type Refocus = { 
+/**
+ * Where the range that stays sharp begins.
+ */
+focus: number, 
+/**
+ * How far behind the focus everything stays sharp, too.
+ */
+sharp: number, 
+/**
+ * The picture, or the circles of confusion.
+ */
+shows: Shows, 
+/**
+ * How the size of the blur is said.
+ */
+blur: BlurBy, 
+/**
+ * Circle of a point infinitely far behind, full-resolution px across.
+ */
+far_px: number, 
+/**
+ * Circle of a point at half the distance of the focus, full-resolution px across.
+ */
+near_px: number, 
+/**
+ * Focal length ÷ opening.
+ */
+f_number: number, 
+/**
+ * Focal length, where the render's camera is not known.
+ */
+focal: number, 
+/**
+ * Width of the sensor.
+ */
+sensor: number, 
+/**
+ * How long a unit of the scene is: a small scene has a shallow focus.
+ */
+unit: number, 
+/**
+ * Largest circle, full-resolution px across.
+ */
+most: number, 
+/**
+ * Blades of the iris; fewer than 3 make a circle.
+ */
+blades: number, 
+/**
+ * Turn of the iris.
+ */
+rotation: number, 
+/**
+ * From straight blades to a circle.
+ */
+roundness: number, 
+/**
+ * Gain of what is bright and out of focus.
+ */
+highlights: number, 
+/**
+ * Luminance from which on the highlights' gain works.
+ */
+highlights_from: number, 
+/**
+ * Width of the picture's own soft edges: how far the colours of two surfaces mix there.
+ */
+rim: number, };
+
+/**
  * Parameters of Relight.
  */
 export type Relight = { 
@@ -1168,6 +1246,11 @@ changed_at: string, };
 export type Showing = "usual" | "bands" | "false_colour" | "lit" | "checker" | "wheel" | "arrows" | "grid";
 
 /**
+ * What the step gives.
+ */
+export type Shows = "picture" | "circles";
+
+/**
  * Channels of a media file.
  */
 export type Source = { 
@@ -1225,7 +1308,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "exposure" } & Exposure;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "refocus" } & Refocus | { "kind": "exposure" } & Exposure;
 
 /**
  * What to make a picture of.

@@ -123,6 +123,7 @@ fn run(
         passes: &passes,
         scale: request.scale,
         camera: element.camera,
+        frame: walk.frame,
         cancel: &request.cancel,
     };
     let effect = step.does.apply(&inputs)?.cropped(request.window, 0.0);

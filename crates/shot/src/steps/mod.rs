@@ -2,14 +2,16 @@
 //! schema, the deck's controls, the dispatch and [`catalogue`] follow from that.
 
 mod exposure;
+mod refocus;
 mod relight;
 
 pub use exposure::Exposure;
+pub use refocus::{BlurBy, Refocus, Shows};
 pub use relight::{AlbedoFrom, LampKind, Relight};
 
 use crate::document::Joins;
 use crate::error::ShotError;
-use jugata_core::{Camera, Cancel, Raster, Role, Scale};
+use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize, de::DeserializeOwned};
 use std::collections::BTreeMap;
@@ -44,6 +46,8 @@ pub struct Inputs<'a> {
     pub scale: Scale,
     /// Camera of the element, if known.
     pub camera: Option<Camera>,
+    /// The shot's frame, full-resolution px.
+    pub frame: Window,
     /// Pulled when nobody waits any more.
     pub cancel: &'a Cancel,
 }
@@ -181,6 +185,8 @@ macro_rules! step_kinds {
 step_kinds! {
     /// Light added to the rendered surface.
     Relight => "relight",
+    /// Focus set again.
+    Refocus => "refocus",
     /// Brighter or darker.
     Exposure => "exposure",
 }

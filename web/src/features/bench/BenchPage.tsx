@@ -13,6 +13,7 @@ import { Steps } from './Steps'
 import { ShotGate } from './ShotGate'
 import { useBench } from './store'
 import { travelTo } from './travel'
+import { depthAt } from './depth'
 import type { Point } from './geometry'
 import { useKeys } from './useKeys'
 import { withStep, type ShotOnBench } from './useShot'
@@ -87,6 +88,24 @@ async function point(shot: ShotOnBench, element: Element | null, step: Step | nu
       return
     }
     if (!step) return
+    if (pointing === 'depth' || pointing === 'depth-range') {
+      const z = await depthAt(shot.id, shot.state.revision, element.id, shown, x, y)
+      if (z === null) {
+        set({ trouble: 'There is no depth at that place; click on something.' })
+        return
+      }
+      const first = useBench.getState().firstDepth
+      if (pointing === 'depth-range' && first === null) {
+        set({ firstDepth: z })
+        return
+      }
+      set({ pointing: null, firstDepth: null })
+      if (step.does.kind !== 'refocus') return
+      const [near, far] = pointing === 'depth-range' && first !== null ? [Math.min(first, z), Math.max(first, z)] : [z, z]
+      const does = { ...step.does, focus: near, sharp: pointing === 'depth' ? step.does.sharp : far - near }
+      shot.commit('Set focus', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does })))
+      return
+    }
     if (pointing === 'highlight') {
       const placed = await api.place({ shot: shot.doc, element: element.id, step: step.id, frame: shown, x, y, how: 'highlight' })
       set({ pointing: null })

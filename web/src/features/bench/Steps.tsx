@@ -5,6 +5,7 @@ import type { Element, KindInfo, Step } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
+import { depthAt } from './depth'
 import { useBench } from './store'
 import { withElement, withStep, type ShotOnBench } from './useShot'
 
@@ -37,9 +38,17 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const kinds = useQuery(kindsQuery).data ?? []
   const set = useBench((b) => b.set)
   const lacking = (k: KindInfo) => k.reads.filter((r) => r.required && !element.passes.some((p) => p.role === r.role))
-  const add = (k: KindInfo) => {
+  const add = async (k: KindInfo) => {
     const id = Math.max(0, ...element.steps.map((s) => s.id)) + 1
-    const step: Step = { id, on: true, does: k.defaults, only_where: null, joins: k.joins }
+    let does = k.defaults
+    if (does.kind === 'refocus') {
+      // Something in the picture should be sharp at once: what is in its middle.
+      const { x, y, width, height } = shot.doc.display
+      const frame = useBench.getState().frame ?? shot.doc.frames?.first ?? 0
+      const z = await depthAt(shot.id, shot.state.revision, element.id, frame, x + width / 2, y + height / 2).catch(() => null)
+      does = { ...does, focus: z ?? does.focus }
+    }
+    const step: Step = { id, on: true, does, only_where: null, joins: k.joins }
     set({ element: element.id, step: id, upTo: null })
     shot.commit(`Add ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
   }
@@ -57,7 +66,7 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
                 <DropdownMenu.Item
                   key={k.kind}
                   disabled={missing.length > 0}
-                  onSelect={() => add(k)}
+                  onSelect={() => void add(k)}
                   className="cursor-pointer rounded-[4px] px-2 py-1.5 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-accent-ground"
                 >
                   <span className="block font-medium">{k.title}</span>

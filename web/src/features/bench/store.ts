@@ -5,7 +5,7 @@ import { PLAIN } from '../../api/view'
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference'
 
 /** What a click in the picture does, if not nothing. */
-export type Pointing = 'highlight' | 'object' | 'travel' | null
+export type Pointing = 'highlight' | 'object' | 'travel' | 'depth' | 'depth-range' | null
 
 interface Bench {
   /** The chosen element and step. */
@@ -23,6 +23,8 @@ interface Bench {
   /** Full-resolution px under the pointer. */
   crosshair: [number, number] | null
   pointing: Pointing
+  /** The nearer end of a range of depth, once it was clicked. */
+  firstDepth: number | null
   /** The picture as it was, while the key is held. */
   before: boolean
   /** The result is shown up to this step. */
@@ -54,6 +56,7 @@ const START = {
   centre: null,
   crosshair: null,
   pointing: null,
+  firstDepth: null,
   before: false,
   upTo: null,
   frame: null,

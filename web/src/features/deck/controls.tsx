@@ -1,7 +1,9 @@
 import { useEffect, useEffectEvent, useRef } from 'react'
+import { Button } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
 import type { ObjectSchema, PropertySchema } from '../../api/schema'
+import { useBench } from '../bench/store'
 import type { Triple } from '../bench/geometry'
 import { Ball } from './Ball'
 import { linearOf, hexOf } from './colour'
@@ -126,11 +128,31 @@ function ColourControl(c: Control) {
   )
 }
 
+/** A depth: a number, or a click on what lies there. */
+function DepthControl(c: Control) {
+  const { pointing, firstDepth, set } = useBench()
+  const toggle = (to: 'depth' | 'depth-range') => set({ pointing: pointing === to ? null : to, firstDepth: null })
+  return (
+    <div className="flex flex-col gap-1">
+      <NumberControl {...c} />
+      <div className="flex gap-1.5 pl-[88px]">
+        <Button aria-pressed={pointing === 'depth'} onClick={() => toggle('depth')} hint="Then click what should be sharp, in either pane">
+          {pointing === 'depth' ? 'Click it…' : 'By click'}
+        </Button>
+        <Button aria-pressed={pointing === 'depth-range'} onClick={() => toggle('depth-range')} hint="Then click two things: both, and all between them, stay sharp">
+          {pointing === 'depth-range' ? (firstDepth === null ? 'Click one…' : 'And the other…') : 'Range'}
+        </Button>
+      </div>
+    </div>
+  )
+}
+
 /** From a parameter's declared meaning to its control; plain numbers and choices need none. */
 const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   direction: DirectionControl,
   'scene-point': PointControl,
   colour: ColourControl,
+  depth: DepthControl,
 }
 
 export function ParameterControl(c: Control) {

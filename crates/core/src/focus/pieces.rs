@@ -1,0 +1,299 @@
+//! A picture taken apart into pieces of surface.
+
+use super::fill;
+use crate::bands::for_each_band;
+use crate::{Cancel, KernelError, Raster, Window};
+
+/// Two neighbours whose circles differ by more than this belong to different surfaces, px: half a px of blur
+/// is where an edge begins to be seen.
+const STEP: f32 = 0.5;
+
+/// Pixels beyond the soft edge in which the colour of each side is looked for.
+const LOOK: i32 = 2;
+
+/// Pieces, at most one for each pixel: premultiplied colour (4 planes), coverage, signed circle in px.
+#[derive(Clone, Debug)]
+pub struct Layer {
+    /// The planes.
+    pub raster: Raster,
+    /// Smallest and largest circle of what covers anything, for each row; the first above the second if
+    /// nothing does.
+    pub ranges: Vec<[f32; 2]>,
+}
+
+impl Layer {
+    fn new(raster: Raster) -> Self {
+        let ranges = raster
+            .window()
+            .rows()
+            .map(|y| {
+                let covered = raster.row(CIRCLE, y).iter().zip(raster.row(COVER, y));
+                covered
+                    .filter(|(_, cover)| **cover > 0.0)
+                    .fold([f32::INFINITY, f32::NEG_INFINITY], |[a, b], (s, _)| [a.min(*s), b.max(*s)])
+            })
+            .collect();
+        Self { raster, ranges }
+    }
+}
+
+/// A picture in pieces, at most two for each pixel.
+#[derive(Clone, Debug)]
+pub struct Pieces {
+    /// What is seen; at a rim, what is in front.
+    pub front: Layer,
+    /// What is behind, where something is known or supposed to be.
+    pub back: Option<Layer>,
+}
+
+/// Plane of the coverage.
+pub const COVER: usize = 4;
+/// Plane of the signed circle.
+pub const CIRCLE: usize = 5;
+
+impl Pieces {
+    /// The front, then the back if there is one.
+    pub fn layers(&self) -> impl Iterator<Item = &Layer> {
+        std::iter::once(&self.front).chain(&self.back)
+    }
+
+    /// Takes a picture (RGBA premultiplied) apart by the signed circles of its pixels, on one window. `rim`
+    /// px on both sides of an edge may hold the colours of both surfaces.
+    ///
+    /// # Errors
+    /// Cancellation.
+    pub fn split(picture: &Raster, radii: Raster, rim: u32, cancel: &Cancel) -> Result<Self, KernelError> {
+        let window = picture.window();
+        let edges = Edges::find(&radii, rim, cancel)?;
+        // Six planes of the front, and where there are edges six of what is known of the back.
+        let mut both = Raster::zeros(window, if edges.any { 12 } else { 6 });
+        let view = View { picture, radii: &radii, edges: &edges, reach: rim as i32 + LOOK };
+        for_each_band(&mut both, cancel, |band| {
+            for y in band.window().rows() {
+                for c in 0..4 {
+                    band.row(c, y).copy_from_slice(picture.row(c, y));
+                }
+                band.row(COVER, y).fill(1.0);
+                band.row(CIRCLE, y).copy_from_slice(radii.row(0, y));
+                for at in view.near_edges(y) {
+                    let (front, behind) = view.look(window.x + at as i32, y);
+                    if let Some(piece) = front {
+                        (0..6).for_each(|c| band.row(c, y)[at] = piece[c]);
+                    }
+                    if let Some(known) = behind {
+                        (0..5).for_each(|c| band.row(6 + c, y)[at] = known[c]);
+                        band.row(11, y)[at] = 1.0;
+                    }
+                }
+            }
+        })?;
+        let mut data = both.into_data();
+        let known = data.split_off(window.area() * 6);
+        let front = Layer::new(Raster::from_planar(window, 6, data)?);
+        let back = if edges.any {
+            Some(Layer::new(back(Raster::from_planar(window, 6, known)?, &front.raster, cancel)?))
+        } else {
+            None
+        };
+        Ok(Self { front, back })
+    }
+}
+
+/// Spreads what is known of the back, and keeps it where it lies behind the front.
+fn back(known: Raster, front: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
+    // Planes of the fill are colour, circle, weight; those of a piece colour, coverage, circle.
+    let window = known.window();
+    let mut filled = fill::spread(known.moved_to(0, 0), cancel)?.moved_to(window.x, window.y);
+    for_each_band(&mut filled, cancel, |band| {
+        for y in band.window().rows() {
+            let near = front.row(CIRCLE, y);
+            let [_, _, _, _, cover, circle] = band.rows(y);
+            cover.swap_with_slice(circle);
+            for i in 0..near.len() {
+                cover[i] = f32::from(u8::from(cover[i] > 0.5 && circle[i] > near[i] + 0.5 * STEP));
+            }
+        }
+    })?;
+    Ok(filled)
+}
+
+/// Where circles jump.
+struct Edges {
+    window: Window,
+    /// For each pixel of a rim, the circle that parts near from far around it; NaN elsewhere.
+    middle: Vec<f32>,
+    any: bool,
+}
+
+impl Edges {
+    fn find(radii: &Raster, rim: u32, cancel: &Cancel) -> Result<Self, KernelError> {
+        let window = radii.window();
+        let reach = rim.clamp(1, 8) as i32;
+        let mut middle = Raster::filled(window, 1, f32::NAN);
+        for_each_band(&mut middle, cancel, |band| {
+            for y in band.window().rows() {
+                let rows: Vec<&[f32]> = (y - reach..=y + reach)
+                    .filter(|&y| y >= window.y && i64::from(y) < window.bottom())
+                    .map(|y| radii.row(0, y))
+                    .collect();
+                // Columns first: the ends of each column, then of the columns around a pixel.
+                let ends = |pick: fn(f32, f32) -> f32| -> Vec<f32> {
+                    let mut all = rows[0].to_vec();
+                    rows[1..]
+                        .iter()
+                        .for_each(|r| all.iter_mut().zip(*r).for_each(|(a, v)| *a = pick(*a, *v)));
+                    all
+                };
+                let (low, high) = (ends(f32::min), ends(f32::max));
+                let out = band.row(0, y);
+                let n = out.len();
+                for (i, o) in out.iter_mut().enumerate() {
+                    let around = i.saturating_sub(reach as usize)..(i + reach as usize + 1).min(n);
+                    let least = low[around.clone()].iter().copied().fold(f32::INFINITY, f32::min);
+                    let most = high[around].iter().copied().fold(f32::NEG_INFINITY, f32::max);
+                    // A slant changes a little with each px; an edge at once.
+                    if most - least > STEP * (2 * reach) as f32 {
+                        *o = 0.5 * (least + most);
+                    }
+                }
+            }
+        })?;
+        let middle = middle.into_data();
+        let any = middle.iter().any(|v| !v.is_nan());
+        Ok(Self { window, middle, any })
+    }
+
+    fn at(&self, x: i32, y: i32) -> f32 {
+        self.middle[(y - self.window.y) as usize * self.window.width as usize + (x - self.window.x) as usize]
+    }
+}
+
+/// A rim pixel in two.
+struct Parted {
+    front: [f32; 4],
+    cover: f32,
+    near: f32,
+    back: [f32; 4],
+    far: f32,
+}
+
+struct View<'a> {
+    picture: &'a Raster,
+    radii: &'a Raster,
+    edges: &'a Edges,
+    reach: i32,
+}
+
+/// Mean colour and circle of the pixels of one side.
+#[derive(Default)]
+struct Side {
+    sum: [f32; 4],
+    circle: f32,
+    weight: f32,
+}
+
+impl Side {
+    fn add(&mut self, colour: [f32; 4], circle: f32, weight: f32) {
+        (0..4).for_each(|c| self.sum[c] += colour[c] * weight);
+        self.circle += circle * weight;
+        self.weight += weight;
+    }
+
+    fn mean(&self) -> Option<([f32; 4], f32)> {
+        (self.weight > 0.0).then(|| (self.sum.map(|v| v / self.weight), self.circle / self.weight))
+    }
+}
+
+impl View<'_> {
+    /// Columns of a row from which an edge is in sight.
+    fn near_edges(&self, y: i32) -> Vec<usize> {
+        let w = self.picture.window();
+        let (width, reach) = (w.width as usize, self.reach as usize);
+        let mut near = vec![0u32; width + 1];
+        let rows = (y - self.reach).max(w.y)..(y + self.reach + 1).min(w.bottom() as i32);
+        let mut columns = vec![false; width];
+        for row in rows {
+            let start = (row - w.y) as usize * width;
+            let middles = &self.edges.middle[start..start + width];
+            columns.iter_mut().zip(middles).for_each(|(c, m)| *c |= !m.is_nan());
+        }
+        // Running count of columns with an edge.
+        for (i, c) in columns.iter().enumerate() {
+            near[i + 1] = near[i] + u32::from(*c);
+        }
+        (0..width).filter(|&i| near[(i + reach + 1).min(width)] > near[i.saturating_sub(reach)]).collect()
+    }
+
+    /// The front piece of a rim pixel, and what is known of the back at a pixel that sees an edge.
+    fn look(&self, x: i32, y: i32) -> (Option<[f32; 6]>, Option<[f32; 5]>) {
+        if self.edges.at(x, y).is_nan() {
+            return (None, self.behind(x, y));
+        }
+        let Some(p) = self.part(x, y) else { return (None, None) };
+        let [r, g, b, a] = p.front;
+        let back = [p.back[0], p.back[1], p.back[2], p.back[3], p.far];
+        (Some([r, g, b, a, p.cover, p.near]), Some(back))
+    }
+
+    fn colour(&self, x: i32, y: i32) -> [f32; 4] {
+        let at = (x - self.picture.window().x) as usize;
+        std::array::from_fn(|c| self.picture.row(c, y)[at])
+    }
+
+    fn circle(&self, x: i32, y: i32) -> f32 {
+        self.radii.row(0, y)[(x - self.radii.window().x) as usize]
+    }
+
+    /// The pixels around one, with their distance squared.
+    fn around(&self, x: i32, y: i32) -> impl Iterator<Item = (i32, i32, i32)> {
+        let (w, n) = (self.picture.window(), self.reach);
+        (-n..=n).flat_map(move |dy| (-n..=n).map(move |dx| (dx, dy))).filter_map(move |(dx, dy)| {
+            let (x, y) = (x + dx, y + dy);
+            w.contains(x, y).then_some((x, y, dx * dx + dy * dy))
+        })
+    }
+
+    /// The colours of both sides beyond the rim, and how much of the pixel the near one covers: where its
+    /// colour lies on the line between them. What is off that line stays with the front, so that the two
+    /// pieces over each other give the pixel again.
+    fn part(&self, x: i32, y: i32) -> Option<Parted> {
+        let middle = self.edges.at(x, y);
+        let (mut near, mut far) = (Side::default(), Side::default());
+        let (mut near_rim, mut far_rim) = (Side::default(), Side::default());
+        for (qx, qy, d) in self.around(x, y) {
+            let (colour, circle) = (self.colour(qx, qy), self.circle(qx, qy));
+            let inner = self.edges.at(qx, qy).is_nan();
+            let side = match (circle < middle, inner) {
+                (true, true) => &mut near,
+                (false, true) => &mut far,
+                (true, false) => &mut near_rim,
+                (false, false) => &mut far_rim,
+            };
+            side.add(colour, circle, 1.0 / (1 + d * d) as f32);
+        }
+        // Something thinner than its own rims has no pixel of its own colour: the rim has to do.
+        let (f, near) = near.mean().or_else(|| near_rim.mean())?;
+        let (b, far) = far.mean().or_else(|| far_rim.mean())?;
+        let c = self.colour(x, y);
+        let line: [f32; 4] = std::array::from_fn(|k| f[k] - b[k]);
+        let dot = |a: &[f32; 4], b: &[f32; 4]| a.iter().zip(b).map(|(a, b)| a * b).sum::<f32>();
+        let length = dot(&line, &line);
+        let cover = if length > 1e-3 * (dot(&f, &f) + dot(&b, &b)) + 1e-7 {
+            let from: [f32; 4] = std::array::from_fn(|k| c[k] - b[k]);
+            (dot(&from, &line) / length).clamp(0.0, 1.0)
+        } else {
+            // The same colour on both sides: only the depth can say.
+            f32::from(u8::from(self.circle(x, y) < middle))
+        };
+        let front = std::array::from_fn(|k| (c[k] - (1.0 - cover) * b[k]).max(0.0));
+        Some(Parted { front, cover, near, back: b, far })
+    }
+
+    /// Colour and circle of a pixel beside a rim on its far side: it shows what lies behind.
+    fn behind(&self, x: i32, y: i32) -> Option<[f32; 5]> {
+        let circle = self.circle(x, y);
+        let beside = self.around(x, y).any(|(qx, qy, _)| circle > self.edges.at(qx, qy));
+        let [r, g, b, a] = self.colour(x, y);
+        beside.then_some([r, g, b, a, circle])
+    }
+}
