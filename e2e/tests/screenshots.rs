@@ -5,6 +5,7 @@ use jugata_e2e::Stage;
 use jugata_standin::{Damage, Settings, export, render};
 use std::path::Path;
 use std::time::Duration;
+use thirtyfour::prelude::*;
 
 #[tokio::test(flavor = "multi_thread")]
 async fn main_views() {
@@ -41,6 +42,25 @@ async fn main_views() {
     tokio::time::sleep(Duration::from_millis(1500)).await;
     s.shot(&folder.join("compare.png")).await;
     s.words("Close").await.click().await.unwrap();
+
+    // The plate in front is sharp, what lies behind it far from it.
+    s.go("/").await;
+    s.see("[data-step]").await;
+    s.words("Add a change").await.click().await.unwrap();
+    let item = "//*[@role='menuitem'][contains(., 'Refocus')]";
+    s.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
+    let field = s.see("input[aria-label='Far (px)']").await;
+    field.click().await.unwrap();
+    field.send_keys(Key::Control + "a").await.unwrap();
+    field.send_keys("60").await.unwrap();
+    field.send_keys(Key::Enter).await.unwrap();
+    s.words("By click").await.click().await.unwrap();
+    let pane = s.see("[data-pane=picture]").await;
+    let chain = s.browser.action_chain().move_to_element_center(&pane).move_by_offset(30, 85);
+    chain.click().perform().await.unwrap();
+    s.rest().await;
+    tokio::time::sleep(Duration::from_millis(2500)).await;
+    s.shot(&folder.join("refocus.png")).await;
 
     s.words("Hand off").await.click().await.unwrap();
     tokio::time::sleep(Duration::from_millis(500)).await;

@@ -31,6 +31,7 @@
 //! | [`matte`], [`hashed`] | where a change belongs |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
 //! | [`focus`], [`iris`] | focus set again, and the opening of the lens |
+//! | [`grade`] | haze, and grading that grows with distance |
 //! | [`lut`] | colour tables |
 //! | [`view`] | turning any pass into 8-bit pixels for a screen |
 //! | [`compare`] | PSNR and largest difference |
@@ -49,6 +50,7 @@ pub mod compare;
 pub mod composite;
 pub mod convention;
 pub mod focus;
+pub mod grade;
 pub mod hashed;
 pub mod iris;
 pub mod lamp;

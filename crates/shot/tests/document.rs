@@ -92,7 +92,8 @@ fn unknown_fields_kinds_and_torn_text_are_named() {
         other => other.to_string(),
     };
     assert!(error(&json.replace("\"stops\"", "\"stop\"")).contains("unknown field `stop`"));
-    assert!(error(&json.replace("\"exposure\"", "\"sparkle\"")).contains("unknown variant `sparkle`"));
+    let kind = |k: &str| format!("\"kind\":\"{k}\"");
+    assert!(error(&json.replace(&kind("exposure"), &kind("sparkle"))).contains("unknown variant `sparkle`"));
     assert!(error(&json[..json.len() / 2]).contains("EOF"));
     assert!(error(&format!("{json} x")).contains("its end"));
     assert!(error(&json.replace("\"strength\":1.0", "\"strength\":1e999")).contains("number out of range"));

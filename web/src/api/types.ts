@@ -250,6 +250,43 @@ export type DepthCoding = "units" | "near_white" | "near_black" | "inverse" | "n
 export type DepthMeasure = "planar" | "along_ray";
 
 /**
+ * Parameters of By distance.
+ */
+export type Distance = { 
+/**
+ * Depth at which nothing is changed yet.
+ */
+from: number, 
+/**
+ * Depth at which all of it is done; nearer than the other to grade what is near.
+ */
+to: number, 
+/**
+ * Stops.
+ */
+exposure: number, 
+/**
+ * Power about middle grey.
+ */
+contrast: number, 
+/**
+ * 0 is grey.
+ */
+saturation: number, 
+/**
+ * Warmer above 0, cooler below.
+ */
+warmth: number, 
+/**
+ * Colour that is mixed in, at the picture's own brightness.
+ */
+tint: [number, number, number], 
+/**
+ * How much of the tint.
+ */
+tinted: number, };
+
+/**
  * An edit.
  */
 export type Edit = { 
@@ -469,6 +506,32 @@ id: number,
  * Its name, as the file lists it; empty if it does not.
  */
 name: string, };
+
+/**
+ * Parameters of Haze.
+ */
+export type Haze = { 
+/**
+ * Depth at which it begins.
+ */
+start: number, 
+/**
+ * How much of the light each unit of the way takes.
+ */
+density: number, 
+/**
+ * Where the colour is from.
+ */
+from: HazeColour, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], };
+
+/**
+ * Where the haze has its colour from.
+ */
+export type HazeColour = "own" | "farthest";
 
 /**
  * What a cache holds, bytes.
@@ -1308,7 +1371,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "refocus" } & Refocus | { "kind": "exposure" } & Exposure;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "exposure" } & Exposure;
 
 /**
  * What to make a picture of.

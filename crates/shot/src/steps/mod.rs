@@ -1,11 +1,15 @@
 //! Kinds of step. A new kind is one file here and one line in [`step_kinds!`] below: the serde enum, its
 //! schema, the deck's controls, the dispatch and [`catalogue`] follow from that.
 
+mod distance;
 mod exposure;
+mod haze;
 mod refocus;
 mod relight;
 
+pub use distance::Distance;
 pub use exposure::Exposure;
+pub use haze::{Haze, HazeColour};
 pub use refocus::{BlurBy, Refocus, Shows};
 pub use relight::{AlbedoFrom, LampKind, Relight};
 
@@ -57,6 +61,12 @@ impl Inputs<'_> {
     pub fn pass(&self, role: Role) -> Option<&Raster> {
         self.passes.get(&role).map(Arc::as_ref)
     }
+}
+
+/// The depth pass that a step cannot do without.
+fn depth_of<'a>(inputs: &'a Inputs<'_>, step: &str) -> Result<&'a Raster, ShotError> {
+    let none = || ShotError::NoPass { step: step.into(), role: Role::Depth, element: "it".into() };
+    inputs.pass(Role::Depth).ok_or_else(none)
 }
 
 /// What a kind of step must say of itself.
@@ -187,6 +197,10 @@ step_kinds! {
     Relight => "relight",
     /// Focus set again.
     Refocus => "refocus",
+    /// Air between the camera and the surface.
+    Haze => "haze",
+    /// Grading that grows with distance.
+    Distance => "distance",
     /// Brighter or darker.
     Exposure => "exposure",
 }

@@ -1,6 +1,6 @@
 //! Focus set again.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Inputs, Kind, Reach, Reads, depth_of};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -191,11 +191,7 @@ impl Kind for Refocus {
     }
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let depth = inputs.pass(Role::Depth).ok_or_else(|| ShotError::NoPass {
-            step: Self::TITLE.into(),
-            role: Role::Depth,
-            element: "it".into(),
-        })?;
+        let depth = depth_of(inputs, Self::TITLE)?;
         let law = self.law(inputs);
         if self.shows == Shows::Circles {
             let radii = law.radii(depth, inputs.cancel)?;

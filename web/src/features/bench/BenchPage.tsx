@@ -76,7 +76,7 @@ function mostCovering(pairs: (number | null)[]): number | null {
 
 /** A click in a pane while picking. */
 async function point(shot: ShotOnBench, element: Element | null, step: Step | null, partner: Pass | null, [x, y]: Point) {
-  const { pointing, frame, set } = useBench.getState()
+  const { pointing, depthFor, frame, set } = useBench.getState()
   if (!element) return
   const shown = frame ?? shot.doc.frames?.first ?? 0
   try {
@@ -100,7 +100,11 @@ async function point(shot: ShotOnBench, element: Element | null, step: Step | nu
         return
       }
       set({ pointing: null, firstDepth: null })
-      if (step.does.kind !== 'refocus') return
+      if (step.does.kind !== 'refocus') {
+        const does = { ...step.does, [depthFor]: z } as Step['does']
+        shot.commit('Set a depth', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does })))
+        return
+      }
       const [near, far] = pointing === 'depth-range' && first !== null ? [Math.min(first, z), Math.max(first, z)] : [z, z]
       const does = { ...step.does, focus: near, sharp: pointing === 'depth' ? step.does.sharp : far - near }
       shot.commit('Set focus', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does })))

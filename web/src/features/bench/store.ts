@@ -23,6 +23,8 @@ interface Bench {
   /** Full-resolution px under the pointer. */
   crosshair: [number, number] | null
   pointing: Pointing
+  /** The parameter that a clicked depth is for. */
+  depthFor: string
   /** The nearer end of a range of depth, once it was clicked. */
   firstDepth: number | null
   /** The picture as it was, while the key is held. */
@@ -56,6 +58,7 @@ const START = {
   centre: null,
   crosshair: null,
   pointing: null,
+  depthFor: 'focus',
   firstDepth: null,
   before: false,
   upTo: null,

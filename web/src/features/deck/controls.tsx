@@ -130,18 +130,21 @@ function ColourControl(c: Control) {
 
 /** A depth: a number, or a click on what lies there. */
 function DepthControl(c: Control) {
-  const { pointing, firstDepth, set } = useBench()
-  const toggle = (to: 'depth' | 'depth-range') => set({ pointing: pointing === to ? null : to, firstDepth: null })
+  const { pointing, depthFor, firstDepth, set } = useBench()
+  const mine = depthFor === c.name ? pointing : null
+  const toggle = (to: 'depth' | 'depth-range') => set({ pointing: mine === to ? null : to, depthFor: c.name, firstDepth: null })
   return (
     <div className="flex flex-col gap-1">
       <NumberControl {...c} />
       <div className="flex gap-1.5 pl-[88px]">
-        <Button aria-pressed={pointing === 'depth'} onClick={() => toggle('depth')} hint="Then click what should be sharp, in either pane">
-          {pointing === 'depth' ? 'Click it…' : 'By click'}
+        <Button aria-pressed={mine === 'depth'} onClick={() => toggle('depth')} hint="Then click what lies there, in either pane">
+          {mine === 'depth' ? 'Click it…' : 'By click'}
         </Button>
-        <Button aria-pressed={pointing === 'depth-range'} onClick={() => toggle('depth-range')} hint="Then click two things: both, and all between them, stay sharp">
-          {pointing === 'depth-range' ? (firstDepth === null ? 'Click one…' : 'And the other…') : 'Range'}
-        </Button>
+        {c.name === 'focus' && (
+          <Button aria-pressed={mine === 'depth-range'} onClick={() => toggle('depth-range')} hint="Then click two things: both, and all between them, stay sharp">
+            {mine === 'depth-range' ? (firstDepth === null ? 'Click one…' : 'And the other…') : 'Range'}
+          </Button>
+        )}
       </div>
     </div>
   )

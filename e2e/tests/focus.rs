@@ -1,0 +1,92 @@
+//! Refocus, as a person sets it: added, pointed at, pulled.
+#![allow(clippy::unwrap_used)]
+
+use jugata_e2e::Stage;
+use thirtyfour::prelude::*;
+
+/// What the step says of itself.
+async fn sentence(s: &Stage) -> String {
+    s.see("[data-step='3'] [aria-current]").await.text().await.unwrap()
+}
+
+/// The depth that the sentence names first.
+fn depth_in(sentence: &str) -> f32 {
+    let words: Vec<&str> = sentence.split_whitespace().collect();
+    let at = words.iter().position(|w| *w == "at" || *w == "from").unwrap();
+    words[at + 1].parse().unwrap()
+}
+
+async fn click_pane(s: &Stage, pane: &str, dx: i64, dy: i64) {
+    let pane = s.see(&format!("[data-pane={pane}]")).await;
+    let chain = s.browser.action_chain().move_to_element_center(&pane).move_by_offset(dx, dy);
+    chain.click().perform().await.unwrap();
+}
+
+async fn kept(s: &Stage, revision: u32) {
+    let js =
+        format!("document.querySelector('[data-saved=yes]')?.textContent.includes('revision {revision}')");
+    s.until("it is kept", &js).await;
+    s.rest().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn focus_is_set_by_pointing_in_either_pane() {
+    let s = Stage::start(480, 2).await;
+    s.go("/").await;
+    s.see("[data-step='1'] [aria-current=true]").await;
+    s.rest().await;
+    let untouched = s.pixels().await;
+    s.words("Add a change").await.click().await.unwrap();
+    let item = "//*[@role='menuitem'][contains(., 'Refocus')]";
+    s.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
+    kept(&s, 2).await;
+    // What is in the middle of the picture is sharp at once.
+    let middle = depth_in(&sentence(&s).await);
+    assert!((4.0..12.0).contains(&middle), "{middle}");
+    let first = s.pixels().await;
+    assert_ne!(first, untouched);
+
+    // The plate at the front, in the picture; the crosshair answers in the depth beside it.
+    s.words("By click").await.click().await.unwrap();
+    click_pane(&s, "picture", 30, 85).await;
+    kept(&s, 3).await;
+    let plate = depth_in(&sentence(&s).await);
+    assert!(plate < middle, "{plate} {middle}");
+    assert_ne!(s.pixels().await, first);
+    let numbers = s.script("return document.querySelector('[data-pane=pass]').dataset.pane").await;
+    assert_eq!(numbers, "pass");
+
+    // The wall, in the depth pane.
+    s.words("By click").await.click().await.unwrap();
+    click_pane(&s, "pass", -100, -60).await;
+    kept(&s, 4).await;
+    let wall = depth_in(&sentence(&s).await);
+    assert!(wall > plate + 1.0, "{wall}");
+
+    // Two clicks: everything between them stays sharp.
+    s.words("Range").await.click().await.unwrap();
+    click_pane(&s, "picture", -100, -60).await;
+    s.words("And the other").await;
+    click_pane(&s, "picture", 30, 85).await;
+    kept(&s, 5).await;
+    let range = sentence(&s).await;
+    assert!(range.contains(" to ") && (depth_in(&range) - plate).abs() < 0.3, "{range}");
+
+    // The circles can be seen, and undo brings the picture back.
+    let sharp = s.pixels().await;
+    let field = s.see("input[aria-label='Far (px)']").await;
+    field.click().await.unwrap();
+    field.send_keys(Key::Control + "a").await.unwrap();
+    field.send_keys("120").await.unwrap();
+    field.send_keys(Key::Enter).await.unwrap();
+    kept(&s, 6).await;
+    s.words("Circles").await.click().await.unwrap();
+    kept(&s, 7).await;
+    assert_ne!(s.pixels().await, sharp);
+    for revision in [6, 5] {
+        s.words("Undo").await.click().await.unwrap();
+        kept(&s, revision).await;
+    }
+    assert_eq!(s.pixels().await, sharp);
+    s.end().await;
+}
