@@ -28,7 +28,7 @@
 //! | [`checks`], [`repair`] | what is wrong with a pass, and what puts it right |
 //! | [`camera`] | projection, unprojection, position from depth |
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
-//! | [`matte`], [`hashed`] | where a change belongs |
+//! | [`matte`], [`hashed`], [`reach`] | where a change belongs; distance to the nearest of some pixels |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
 //! | [`focus`], [`iris`] | focus set again, and the opening of the lens |
 //! | [`grade`] | haze, and grading that grows with distance |
@@ -57,6 +57,7 @@ pub mod lamp;
 pub mod lut;
 pub mod matte;
 pub mod raster;
+pub mod reach;
 pub mod relight;
 pub mod repair;
 pub mod rims;

@@ -3,7 +3,7 @@
 use crate::error::ExchangeError;
 use jugata_core::Raster;
 use jugata_core::colour::{clipped, srgb_encode};
-use png::{BitDepth, ColorType, Compression, Encoder, SrgbRenderingIntent};
+use png::{BitDepth, ColorType, Compression, Encoder, ScaledFloat, SrgbRenderingIntent};
 
 fn encode(
     width: u32,
@@ -19,7 +19,11 @@ fn encode(
     encoder.set_color(colour);
     encoder.set_depth(depth);
     encoder.set_compression(compression);
-    encoder.set_source_srgb(SrgbRenderingIntent::Perceptual);
+    match colour {
+        // Depth is data: a reader that heeds gamma must leave it as it is.
+        ColorType::Grayscale => encoder.set_source_gamma(ScaledFloat::new(1.0)),
+        _ => encoder.set_source_srgb(SrgbRenderingIntent::Perceptual),
+    }
     let mut writer = encoder.write_header().map_err(refuse)?;
     writer.write_image_data(data).map_err(refuse)?;
     writer.finish().map_err(refuse)?;
@@ -53,4 +57,20 @@ pub fn rgba16(picture: &Raster) -> Result<Vec<u8>, ExchangeError> {
     }
     let window = picture.window();
     encode(window.width, window.height, ColorType::Rgba, BitDepth::Sixteen, Compression::Balanced, &data)
+}
+
+/// A 16-bit grey file of a planar depth: the nearest is white, the farthest black but one step, nothing black;
+/// even steps of depth between (the pair that viewers of 3D photos take: common practice, no source).
+///
+/// # Errors
+/// A depth without exactly one channel, or no pixels.
+pub fn depth16(depth: &Raster) -> Result<Vec<u8>, ExchangeError> {
+    depth.expect_channels("depth", 1).map_err(|e| ExchangeError::Unwritable { what: e.to_string() })?;
+    let finite = || depth.plane(0).iter().copied().filter(|z| z.is_finite());
+    let (near, far) = (finite().fold(f32::INFINITY, f32::min), finite().fold(f32::NEG_INFINITY, f32::max));
+    let scale = if far > near { 65_534.0 / (far - near) } else { 0.0 };
+    let code = |z: f32| if z.is_finite() { (65_535.5 - (z - near) * scale) as u16 } else { 0 };
+    let data: Vec<u8> = depth.plane(0).iter().flat_map(|z| code(*z).to_be_bytes()).collect();
+    let w = depth.window();
+    encode(w.width, w.height, ColorType::Grayscale, BitDepth::Sixteen, Compression::Balanced, &data)
 }

@@ -181,6 +181,17 @@ fn png_of_16_bits_holds_straight_srgb() {
     assert_eq!([code(4), code(5), code(6), code(7)], [0, 0, 0, 0]);
 }
 
+#[test]
+fn png_of_a_depth_is_near_white() {
+    let z = vec![2.0, 4.0, 3.0, f32::INFINITY];
+    let depth = Raster::from_planar(Window::of_size(4, 1), 1, z).unwrap();
+    let file =
+        jugata_exchange::read(&jugata_exchange::png_write::depth16(&depth).unwrap(), &Limits::default());
+    let codes: Vec<f32> =
+        file.unwrap().parts[0].channels[0].samples.wide().iter().map(|v| (v * 65_535.0).round()).collect();
+    assert_eq!(codes, [65_535.0, 1.0, 32_768.0, 0.0]);
+}
+
 /// A mip-mapped file as the crate writes it (the OpenEXR library's Python package writes none): the largest
 /// level is read, smaller ones are not missed and not mixed in.
 #[test]

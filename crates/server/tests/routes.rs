@@ -173,6 +173,15 @@ async fn a_file_comes_in_and_results_go_out() {
     assert_eq!(file.parts[0].channels.len(), 4);
     let png = b.get(&b.at(&format!("revisions/1/handoff?target={target}&format=png16"))).await;
     assert_eq!(png.content_type(), Some(ContentType::PNG));
+    // The depth beside it: of the same size, with a name that says so.
+    let element = &b.state().await["shot"]["elements"][0];
+    let depth = element["passes"].as_array().unwrap().iter().find(|p| p["role"] == "depth").unwrap();
+    let target = json!({"kind": "pass", "element": element["id"], "pass": depth["id"]}).to_string();
+    let png = b.get(&b.at(&format!("revisions/1/handoff?target={}&format=png16", encoded(&target)))).await;
+    let name = png.headers().get_one("Content-Disposition").unwrap().to_owned();
+    assert_eq!(name, "attachment; filename=\"Veldmere_orrery_depth.png\"");
+    let grey = jugata_exchange::read(&png.into_bytes().await.unwrap(), &Default::default()).unwrap();
+    assert_eq!((grey.display_window, grey.parts[0].channels.len()), (file.display_window, 1));
     let document = b.get(&b.at("revisions/1/document")).await.into_string().await.unwrap();
     assert!(jugata_shot::check::parse(&document).is_ok());
 }

@@ -51,7 +51,7 @@ impl Format {
 /// Evaluates a request and encodes the result. Both the command line and the browser's hand-off come here,
 /// so they give the same pixels.
 ///
-/// A picture gets R, G, B, A; a pass the channel names of its role; a limit one A channel.
+/// A PNG of a depth is grey, near white. A picture gets R, G, B, A; a pass the channel names of its role; a limit one A channel.
 ///
 /// # Errors
 /// As [`Engine::evaluate`]; a PNG of something that is not a picture.
@@ -60,6 +60,7 @@ pub fn encode(engine: &Engine, shot: &Shot, request: &Request, format: Format) -
     let bytes = match format {
         Format::ExrFloat => exr(&made.raster, made.role, shot, request, Depth::Float),
         Format::ExrHalf => exr(&made.raster, made.role, shot, request, Depth::Half),
+        Format::Png16 if made.role == Role::Depth => png_write::depth16(&made.raster),
         Format::Png16 => png_write::rgba16(&made.raster),
     }?;
     Ok(bytes)

@@ -97,7 +97,7 @@ pub fn refocus(
         let below = k.checked_sub(1).map(|k| centres[k]);
         let slice = Slice { below, centre, above: centres.get(k + 1).copied() };
         if let Some(blurred) = blur::blur(&pieces, slice, focus.iris, cancel)? {
-            gathered.lay_under(&blurred, cancel)?;
+            gathered.lay_under(&blurred, centre, &pieces.open, cancel)?;
         }
     }
     gathered.closed(cancel)
@@ -135,7 +135,13 @@ impl Gathered {
     }
 
     /// Adds a slice behind all that are there.
-    fn lay_under(&mut self, slice: &Blurred, cancel: &Cancel) -> Result<(), KernelError> {
+    fn lay_under(
+        &mut self,
+        slice: &Blurred,
+        circle: f32,
+        open: &Raster,
+        cancel: &Cancel,
+    ) -> Result<(), KernelError> {
         let width = self.0.window().width as usize;
         for_each_band(&mut self.0, cancel, |band| {
             let mut seen: [Vec<f32>; 5] = std::array::from_fn(|_| vec![0.0; width]);
@@ -143,11 +149,13 @@ impl Gathered {
                 let Some((from, to)) = slice.row(y, &mut seen) else { continue };
                 let [r, g, b, a, taken] = band.rows(y);
                 let mut out = [r, g, b, a];
+                let [open, behind] = open.rows(y);
                 for i in from..to {
                     let share = seen[4][i];
+                    let through = if circle > behind[i] { open[i] } else { 1.0 };
                     if share > 1e-7 {
                         let free = (1.0 - taken[i]).max(0.0);
-                        let k = if share > free { free / share } else { 1.0 };
+                        let k = through * if share > free { free / share } else { 1.0 };
                         taken[i] += share * k;
                         out.iter_mut().zip(&seen).for_each(|(o, s)| o[i] += s[i] * k);
                     }

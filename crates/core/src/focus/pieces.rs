@@ -2,7 +2,7 @@
 
 use super::fill;
 use crate::bands::for_each_band;
-use crate::{Cancel, KernelError, Raster, Window};
+use crate::{Cancel, KernelError, Raster, Window, reach};
 
 /// Two neighbours whose circles differ by more than this belong to different surfaces, px: half a px of blur
 /// is where an edge begins to be seen.
@@ -44,6 +44,10 @@ pub struct Pieces {
     pub front: Layer,
     /// What is behind, where something is known or supposed to be.
     pub back: Option<Layer>,
+    /// For each pixel, how much of what lies behind its own surface may be seen there (0..1), and the circle
+    /// from which on that is. A surface whose edge is farther off than its own circle hides all that is behind
+    /// it, whatever its slant does to the sum of its shares.
+    pub open: Raster,
 }
 
 /// Plane of the coverage.
@@ -89,14 +93,38 @@ impl Pieces {
         })?;
         let mut data = both.into_data();
         let known = data.split_off(window.area() * 6);
+        data.shrink_to_fit();
         let front = Layer::new(Raster::from_planar(window, 6, data)?);
         let back = if edges.any {
             Some(Layer::new(back(Raster::from_planar(window, 6, known)?, &front.raster, cancel)?))
         } else {
             None
         };
-        Ok(Self { front, back })
+        let open = open(&radii, &edges, rim, cancel)?;
+        Ok(Self { front, back, open })
     }
+}
+
+/// See [`Pieces::open`].
+fn open(radii: &Raster, edges: &Edges, rim: u32, cancel: &Cancel) -> Result<Raster, KernelError> {
+    let window = radii.window();
+    let at_edge: Vec<bool> = edges.middle.iter().map(|m| !m.is_nan()).collect();
+    let far = reach::distance(window, &at_edge, cancel)?;
+    let mut out = Raster::zeros(window, 2);
+    for_each_band(&mut out, cancel, |band| {
+        for y in band.window().rows() {
+            let (circle, far) = (radii.row(0, y), far.row(0, y));
+            let [share, from] = band.rows(y);
+            for i in 0..circle.len() {
+                let own = circle[i].abs();
+                let left = own + (rim + 2) as f32 - far[i];
+                share[i] = (left / (0.25 * own + 2.0)).clamp(0.0, 1.0);
+                // Neighbours on the same slant are a little farther out of focus.
+                from[i] = circle[i] + (0.5 * own).max(3.0);
+            }
+        }
+    })?;
+    Ok(out)
 }
 
 /// Spreads what is known of the back, and keeps it where it lies behind the front.

@@ -42,7 +42,14 @@ pub async fn picture(
         let bytes = encode(&r.engine, &shot, &wanted, format)?;
         let kind =
             if format == Format::Png16 { ContentType::PNG } else { ContentType::new("image", "x-exr") };
-        Ok::<_, Failure>(Download::new(bytes, kind, &shot.name, format.ending()))
+        let name = match target {
+            Target::Pass { element, pass } => shot
+                .element(element)
+                .and_then(|e| e.passes.iter().find(|p| p.id == pass))
+                .map_or(shot.name.clone(), |p| format!("{}_{}", shot.name, p.role.label())),
+            _ => shot.name.clone(),
+        };
+        Ok::<_, Failure>(Download::new(bytes, kind, &name, format.ending()))
     })
     .await
 }

@@ -12,6 +12,12 @@ const FORMATS: { value: Format; label: string; about: string }[] = [
   { value: 'png16', label: 'PNG 16', about: 'PNG, 16 bits, sRGB, straight alpha. Values above 1 are clipped.' },
 ]
 
+const DEPTH: Record<Format, string> = {
+  exr_float: 'OpenEXR, Z, 32-bit float, scene units; nothing is infinity.',
+  exr_half: 'OpenEXR, Z, 16-bit float, scene units; nothing is infinity.',
+  png16: 'PNG, 16 bits, grey: the nearest is white. Of the size of the picture, with _depth on its name: the pair that viewers of 3D photos take.',
+}
+
 interface Props {
   shot: ShotOnBench
   open: boolean
@@ -24,10 +30,13 @@ export function HandoffDialog({ shot, open, onClose }: Props) {
   const [what, setWhat] = useState('shot')
   const frame = useFrame(shot.doc)
   const element = shot.doc.elements[0]
+  const depth = element?.passes.find((p) => p.role === 'depth')
   const targets = [
     { value: 'shot', label: 'The result', target: { kind: 'shot' } as Target },
     ...(element ? [{ value: 'untouched', label: 'Before all changes', target: { kind: 'untouched', element: element.id } as Target }] : []),
+    ...(element && depth ? [{ value: 'depth', label: 'Its depth', target: { kind: 'pass', element: element.id, pass: depth.id } as Target }] : []),
   ]
+  const about = what === 'depth' ? DEPTH[format] : FORMATS.find((f) => f.value === format)?.about
   const target = targets.find((t) => t.value === what)?.target ?? { kind: 'shot' }
   const { width, height } = shot.doc.display
   const link = 'inline-flex h-8 items-center rounded-tile px-3 font-medium'
@@ -49,7 +58,7 @@ export function HandoffDialog({ shot, open, onClose }: Props) {
           <Choice label="Format" value={format} options={FORMATS} onChange={setFormat} />
         </dd>
         <dt />
-        <dd className="text-dim">{FORMATS.find((f) => f.value === format)?.about}</dd>
+        <dd className="text-dim">{about}</dd>
         <dt className="text-dim">Size</dt>
         <dd className="figures">
           {width} × {height} px, revision {shot.state.revision}
