@@ -179,12 +179,6 @@ impl Raster {
         (0..self.channels).map(|c| self.sample(c, x, y)).collect()
     }
 
-    /// The same samples with the window's corner elsewhere.
-    pub fn moved_to(mut self, x: i32, y: i32) -> Self {
-        (self.window.x, self.window.y) = (x, y);
-        self
-    }
-
     /// Gives the samples away: channel after channel.
     pub fn into_data(self) -> Vec<f32> {
         self.data

@@ -1,8 +1,11 @@
 //! How far each pixel is from the nearest of some pixels: the exact Euclidean distance transform
 //! (Felzenszwalb & Huttenlocher 2012).
 
-use crate::{Cancel, KernelError, Raster, Window};
+use crate::{Cancel, KernelError, Raster, ShapeError, Window};
 use rayon::prelude::*;
+
+/// Where no pixel is.
+pub const NONE: u32 = u32::MAX;
 
 /// Distance of every pixel of a window to the nearest pixel for which `is` holds (row after row), px; infinite
 /// everywhere if there is none.
@@ -11,44 +14,74 @@ use rayon::prelude::*;
 /// Cancellation; a list that is not as long as the window has pixels.
 pub fn distance(window: Window, is: &[bool], cancel: &Cancel) -> Result<Raster, KernelError> {
     let width = window.width as usize;
-    let start = is.iter().map(|i| if *i { 0.0 } else { f32::INFINITY }).collect();
-    let mut out = Raster::from_planar(window, 1, start)?;
-    if window.is_empty() {
-        return Ok(out);
-    }
-    cancel.check()?;
-    down_and_up(out.plane_mut(0), width);
-    out.plane_mut(0).par_chunks_mut(width).try_for_each(|row| {
-        cancel.check()?;
-        across(row);
-        Ok::<_, KernelError>(())
-    })?;
-    Ok(out)
+    let nearest = nearest(window, is, cancel)?;
+    let far = |(i, &at): (usize, &u32)| {
+        if at == NONE {
+            return f32::INFINITY;
+        }
+        let at = at as usize;
+        let (dx, dy) = ((i % width).abs_diff(at % width), (i / width).abs_diff(at / width));
+        ((dx * dx + dy * dy) as f64).sqrt() as f32
+    };
+    Ok(Raster::from_planar(window, 1, nearest.par_iter().enumerate().map(far).collect())?)
 }
 
-/// Distance within each column.
-fn down_and_up(plane: &mut [f32], width: usize) {
+/// Place (row after row) of the nearest pixel for which `is` holds, for every pixel of a window; [`NONE`]
+/// everywhere if there is none.
+///
+/// # Errors
+/// Cancellation; a list that is not as long as the window has pixels.
+pub fn nearest(window: Window, is: &[bool], cancel: &Cancel) -> Result<Vec<u32>, KernelError> {
+    let width = window.width as usize;
+    if is.len() != window.area() {
+        let (width, height) = (window.width, window.height);
+        return Err(ShapeError::Samples { samples: is.len(), channels: 1, width, height }.into());
+    }
+    if is.is_empty() {
+        return Ok(Vec::new());
+    }
+    cancel.check()?;
+    // Rows of the nearest in the same column, then the nearest of these along each row.
+    let mut rows: Vec<u32> =
+        is.iter().enumerate().map(|(i, is)| if *is { (i / width) as u32 } else { NONE }).collect();
+    down_and_up(&mut rows, width);
+    rows.par_chunks_mut(width).enumerate().try_for_each(|(y, row)| {
+        cancel.check()?;
+        across(row, y, width);
+        Ok::<_, KernelError>(())
+    })?;
+    Ok(rows)
+}
+
+/// The nearest row within each column.
+fn down_and_up(plane: &mut [u32], width: usize) {
     let rows = plane.len() / width;
     let mut step = |from: usize, to: usize| {
+        let far = |row: u32| if row == NONE { u32::MAX } else { row.abs_diff(to as u32) };
         for x in 0..width {
-            plane[to * width + x] = plane[to * width + x].min(plane[from * width + x] + 1.0);
+            let (own, other) = (plane[to * width + x], plane[from * width + x]);
+            if far(other) < far(own) {
+                plane[to * width + x] = other;
+            }
         }
     };
     (1..rows).for_each(|y| step(y - 1, y));
     (1..rows).rev().for_each(|y| step(y, y - 1));
 }
 
-/// Distance over columns: the lower envelope of the parabolas that stand on a row's squared distances.
-fn across(row: &mut [f32]) {
-    // Whole numbers below 2⁵³: exact.
-    let height: Vec<f64> = row.iter().map(|v| f64::from(*v) * f64::from(*v)).collect();
+/// The nearest over columns: the lower envelope of the parabolas that stand on a row's squared distances.
+fn across(row: &mut [u32], y: usize, width: usize) {
+    let rows = row.to_vec();
+    let lift = |i: usize| {
+        let dy = (rows[i] as usize).abs_diff(y);
+        (dy * dy + i * i) as f64
+    };
     // Parabolas of the envelope, each with where it begins.
     let mut hull: Vec<(usize, f64)> = Vec::with_capacity(row.len());
-    for (q, h) in height.iter().enumerate().filter(|(_, h)| h.is_finite()) {
-        let lift = |i: usize, h: f64| h + (i * i) as f64;
+    for q in (0..width).filter(|&q| rows[q] != NONE) {
         let mut begin = f64::NEG_INFINITY;
         while let Some(&(p, since)) = hull.last() {
-            begin = (lift(q, *h) - lift(p, height[p])) / (2 * (q - p)) as f64;
+            begin = (lift(q) - lift(p)) / (2 * (q - p)) as f64;
             if begin > since {
                 break;
             }
@@ -62,9 +95,7 @@ fn across(row: &mut [f32]) {
         while hull.get(at + 1).is_some_and(|(_, begin)| *begin < x as f64) {
             at += 1;
         }
-        if let Some((p, _)) = hull.get(at) {
-            *v = ((x.abs_diff(*p) as f64).powi(2) + height[*p]).sqrt() as f32;
-        }
+        *v = hull.get(at).map_or(NONE, |(p, _)| rows[*p] * width as u32 + *p as u32);
     }
 }
 

@@ -6,7 +6,10 @@ use crate::{Cancel, KernelError, Raster, Window, reach};
 
 /// Two neighbours whose circles differ by more than this belong to different surfaces, px: half a px of blur
 /// is where an edge begins to be seen.
-const STEP: f32 = 0.5;
+pub const STEP: f32 = 0.5;
+
+/// Share of its circle by which a slanted surface may change with each px.
+const SLANT: f32 = 0.03;
 
 /// Pixels beyond the soft edge in which the colour of each side is looked for.
 const LOOK: i32 = 2;
@@ -127,11 +130,11 @@ fn open(radii: &Raster, edges: &Edges, rim: u32, cancel: &Cancel) -> Result<Rast
     Ok(out)
 }
 
-/// Spreads what is known of the back, and keeps it where it lies behind the front.
+/// Carries on what is known of the back, and keeps it where it lies behind the front.
 fn back(known: Raster, front: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
     // Planes of the fill are colour, circle, weight; those of a piece colour, coverage, circle.
-    let window = known.window();
-    let mut filled = fill::spread(known.moved_to(0, 0), cancel)?.moved_to(window.x, window.y);
+    let mut filled = fill::carry_on(&known, cancel)?;
+    drop(known);
     for_each_band(&mut filled, cancel, |band| {
         for y in band.window().rows() {
             let near = front.row(CIRCLE, y);
@@ -179,8 +182,9 @@ impl Edges {
                     let around = i.saturating_sub(reach as usize)..(i + reach as usize + 1).min(n);
                     let least = low[around.clone()].iter().copied().fold(f32::INFINITY, f32::min);
                     let most = high[around].iter().copied().fold(f32::NEG_INFINITY, f32::max);
-                    // A slant changes a little with each px; an edge at once.
-                    if most - least > STEP * (2 * reach) as f32 {
+                    // A slant changes a little with each px, the more the larger its circles; an edge at once.
+                    let slant = STEP + SLANT * most.max(-least);
+                    if most - least > slant * (2 * reach) as f32 {
                         *o = 0.5 * (least + most);
                     }
                 }
