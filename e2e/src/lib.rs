@@ -111,6 +111,22 @@ impl Stage {
             .unwrap_or_else(|e| panic!("no button “{words}”: {e}"))
     }
 
+    /// Adds a change by its title in the menu.
+    pub async fn add_change(&self, title: &str) {
+        self.words("Add a change").await.click().await.unwrap();
+        let item = format!("//*[@role='menuitem'][contains(., '{title}')]");
+        self.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
+    }
+
+    /// Types a number into a field, found by its label with its unit.
+    pub async fn type_number(&self, label: &str, number: &str) {
+        let field = self.see(&format!("input[aria-label='{label}']")).await;
+        field.click().await.unwrap();
+        field.send_keys(Key::Control + "a").await.unwrap();
+        field.send_keys(number).await.unwrap();
+        field.send_keys(Key::Enter).await.unwrap();
+    }
+
     /// Runs a script in the page and returns what it returns.
     pub async fn script(&self, js: &str) -> serde_json::Value {
         self.browser.execute(js, vec![]).await.unwrap().json().clone()

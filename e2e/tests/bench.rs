@@ -35,9 +35,7 @@ async fn from_upload_to_hand_off() {
     let untouched = s.pixels().await;
 
     // Add a relight; the picture answers.
-    s.words("Add a change").await.click().await.unwrap();
-    let item = "//*[@role='menuitem'][contains(., 'Relight')]";
-    s.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
+    s.add_change("Relight").await;
     s.see("[data-handle=lamp]").await;
     s.rest().await;
     let lit = s.pixels().await;
@@ -102,11 +100,7 @@ async fn limits_clicks_and_numbers() {
     let start = s.pixels().await;
 
     // A number is typed and kept.
-    let field = s.see("input[aria-label='Intensity (×)']").await;
-    field.click().await.unwrap();
-    field.send_keys(Key::Control + "a").await.unwrap();
-    field.send_keys("2.5").await.unwrap();
-    field.send_keys(Key::Enter).await.unwrap();
+    s.type_number("Intensity (×)", "2.5").await;
     s.until("kept", "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 2')").await;
     s.rest().await;
     let bright = s.pixels().await;

@@ -169,9 +169,7 @@ async fn delivered_frames_appear_while_one_works() {
     )
     .await;
     // A change made now stands on top of what arrives.
-    s.words("Add a change").await.click().await.unwrap();
-    let item = "//*[@role='menuitem'][contains(., 'Exposure')]";
-    s.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
+    s.add_change("Exposure").await;
     s.until(
         "the step is kept",
         "document.querySelector('[data-saved=yes]') && document.querySelectorAll('[data-step]').length === 1",

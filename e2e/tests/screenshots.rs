@@ -46,15 +46,9 @@ async fn main_views() {
     // The plate in front is sharp, what lies behind it far from it.
     s.go("/").await;
     s.see("[data-step]").await;
-    s.words("Add a change").await.click().await.unwrap();
-    let item = "//*[@role='menuitem'][contains(., 'Refocus')]";
-    s.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
-    let field = s.see("input[aria-label='Far (px)']").await;
-    field.click().await.unwrap();
-    field.send_keys(Key::Control + "a").await.unwrap();
-    field.send_keys("60").await.unwrap();
-    field.send_keys(Key::Enter).await.unwrap();
-    s.words("By click").await.click().await.unwrap();
+    s.add_change("Refocus").await;
+    s.type_number("Far (px)", "60").await;
+    s.words("Point at it").await.click().await.unwrap();
     let pane = s.see("[data-pane=picture]").await;
     let chain = s.browser.action_chain().move_to_element_center(&pane).move_by_offset(30, 85);
     chain.click().perform().await.unwrap();

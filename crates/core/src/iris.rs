@@ -2,7 +2,7 @@
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use std::f32::consts::{PI, TAU};
+use std::f32::consts::TAU;
 use ts_rs::TS;
 
 /// Shape of the opening, inscribed in the circle of confusion.
@@ -116,16 +116,16 @@ fn chord(points: &[[f32; 2]], y: f32) -> Option<[f32; 2]> {
     ends.filter(|[low, high]| high > low)
 }
 
-/// Share of a circle that the opening covers: for exposure figures.
-pub fn area(iris: &Iris) -> f32 {
-    const N: u32 = 720;
-    let sum: f32 = (0..N).map(|i| iris.rim(TAU * i as f32 / N as f32).powi(2)).sum();
-    (sum / N as f32 * PI) / PI
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use std::f32::consts::PI;
+
+    /// Share of the circle that the opening covers.
+    fn area(iris: &Iris) -> f32 {
+        const N: u32 = 720;
+        (0..N).map(|i| iris.rim(TAU * i as f32 / N as f32).powi(2)).sum::<f32>() / N as f32
+    }
 
     fn moments(runs: &[Run]) -> (f32, f32, f32) {
         let mut m = (0.0, 0.0, 0.0);

@@ -138,7 +138,7 @@ function DepthControl(c: Control) {
       <NumberControl {...c} />
       <div className="flex gap-1.5 pl-[88px]">
         <Button aria-pressed={mine === 'depth'} onClick={() => toggle('depth')} hint="Then click what lies there, in either pane">
-          {mine === 'depth' ? 'Click it…' : 'By click'}
+          {mine === 'depth' ? 'Click it…' : 'Point at it'}
         </Button>
         {c.name === 'focus' && (
           <Button aria-pressed={mine === 'depth-range'} onClick={() => toggle('depth-range')} hint="Then click two things: both, and all between them, stay sharp">
