@@ -8,7 +8,7 @@ use jugata_exchange::exr_write::{Depth, NamedLayer, write};
 use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Source, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Event, Request, Target};
 use jugata_shot::media::Library;
-use jugata_shot::steps::{Exposure, LampKind, Relight, StepKind, catalogue};
+use jugata_shot::steps::{Exposure, LampKind, Refocus, Relight, StepKind, catalogue};
 use jugata_shot::{ShotError, check, intake};
 use jugata_testkit::{assert_close, facing_normals, noise};
 
@@ -241,4 +241,23 @@ fn every_kind_stands_a_picture_of_no_pixels_and_of_one() {
             assert_eq!(picture(&engine, &shot, window, Scale::FULL).window(), window);
         }
     }
+}
+
+#[test]
+fn a_step_that_needs_the_whole_frame_runs_once_for_all_its_windows() {
+    let (engine, mut shot) = engine();
+    let refocus = Refocus { focus: 3.0, far_px: 9.0, near_px: 9.0, ..Refocus::default() };
+    shot.elements[0].steps = vec![Step::new(1, StepKind::Refocus(refocus))];
+    let whole = picture(&engine, &shot, FRAME, Scale::FULL);
+    let trace = jugata_shot::engine::Trace::default();
+    for window in [Window::new(3, 2, 7, 5), Window::new(FRAME.x, FRAME.y, 1, 1)] {
+        let request = Request {
+            window,
+            trace: Some(trace.clone()),
+            ..Request::frame(&shot, Target::Shot, Scale::FULL)
+        };
+        let part = engine.evaluate(&shot, &request).unwrap().raster;
+        assert_eq!(*part, whole.cropped(window, 0.0));
+    }
+    assert!(trace.lock().unwrap().iter().all(|e| *e == Event::Reused { step: 1 }), "{trace:?}");
 }

@@ -90,6 +90,14 @@ fn after_steps(
     if !key::has_effect(step) {
         return after_steps(walk, element, before.len(), request);
     }
+    // What needs the whole frame is worked out and kept once, whatever part of it is asked for.
+    let whole = request.scale.window(walk.frame);
+    if step.does.reach() == Reach::WholeFrame && request.window != whole {
+        let wanted = request.window;
+        let request = Request { window: whole, ..request.clone() };
+        let all = after_steps(walk, element, count, &request)?;
+        return Ok(Arc::new(all.cropped(wanted, 0.0)));
+    }
     let key = key::of_element(element, count).at(request.window, request.scale);
     let (raster, reused) = walk.engine.keep(key, || run(walk, element, step, before.len(), request))?;
     let id = step.id;

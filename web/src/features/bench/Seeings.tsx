@@ -149,7 +149,8 @@ function Travel({ shot, element, pass }: { shot: ShotOnBench; element: Element; 
   useEffect(() => {
     travel.range = range
   }, [range])
-  if (!range) return null
+  // The row keeps its place while its range is asked for: nothing may move under a pointer.
+  if (!range) return <div className="h-7 shrink-0 border-b border-line bg-panel" />
   const middle = view.range ? (view.range[0] + view.range[1]) / 2 : null
   return (
     <div className="flex h-7 shrink-0 items-center gap-2 border-b border-line bg-panel px-3 text-dim">

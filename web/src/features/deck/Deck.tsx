@@ -22,16 +22,16 @@ export function Deck({ shot, element, step }: Props) {
   const info = useQuery(kindsQuery).data?.find((k) => k.kind === step.does.kind)
   return (
     <div className="flex h-[224px] shrink-0 border-t border-line bg-panel" aria-label="Deck" role="region">
-      <Column title="Reads" className="w-[150px]">
+      <Column title="Reads" className="w-[150px] shrink-0">
         <ReadsList element={element} step={step} info={info} />
       </Column>
-      <Column title="Does" className="min-w-0 grow">
+      <Column title="Does" className="min-w-0 flex-1">
         {info && <Does shot={shot} element={element} step={step} info={info} />}
       </Column>
-      <Column title="Only where" className="w-[298px]">
+      <Column title="Only where" className="w-[298px] shrink-0">
         <OnlyWhere shot={shot} element={element} step={step} />
       </Column>
-      <Column title="Joins" className="w-[252px]">
+      <Column title="Joins" className="w-[252px] shrink-0">
         <JoinsControls shot={shot} element={element} step={step} />
       </Column>
     </div>
@@ -40,7 +40,7 @@ export function Deck({ shot, element, step }: Props) {
 
 function Column({ title, className, children }: { title: string; className: string; children: ReactNode }) {
   return (
-    <section className={`flex shrink-0 flex-col overflow-y-auto border-r border-line px-3 py-2 last:border-r-0 ${className}`}>
+    <section className={`flex flex-col overflow-y-auto border-r border-line px-3 py-2 last:border-r-0 ${className}`}>
       <h3 className="mb-1.5 text-[11px] font-semibold text-dim">{title}</h3>
       {children}
     </section>
