@@ -7,7 +7,7 @@
 
 use crate::Rooms;
 use crate::error::Failure;
-use crate::routes::{media, work};
+use crate::routes::{media, shots, work};
 use crate::wire;
 use chrono::{DateTime, Utc};
 use jugata_exchange::ImageFile;
@@ -202,9 +202,9 @@ async fn bring(rooms: &Arc<Rooms>, file: &Seen) -> Result<Option<Brought>, Failu
     let name = file.state.name.rsplit('/').next().unwrap_or(&file.state.name);
     let young = Utc::now().signed_duration_since(file.state.modified).num_seconds() < PATIENCE;
     let whole = |image: &ImageFile| image.parts.iter().all(|p| p.missing.is_empty());
-    match media::accept(rooms, intake::plain(name, 180), bytes).await {
+    match media::examine(rooms, bytes).await {
         Ok((_, image)) if young && !whole(&image) => Ok(None),
-        Ok((arrived, _)) => Ok(Some(arrived.file)),
+        Ok((bytes, _)) => media::keep(rooms, intake::plain(name, 180), bytes).await.map(Some),
         Err(_) if young => Ok(None),
         Err(e) => Err(e),
     }
@@ -212,10 +212,7 @@ async fn bring(rooms: &Arc<Rooms>, file: &Seen) -> Result<Option<Brought>, Failu
 
 /// Puts files into the shot of their folder, which is made with the first of them.
 fn deliver(rooms: &Rooms, folder: &str, files: &[Brought]) -> Result<(Uuid, i32), Failure> {
-    let label = match files {
-        [one] => format!("Deliver {}", one.name),
-        many => format!("Deliver {} files", many.len()),
-    };
+    let label = shots::label("Deliver", files);
     let Some(id) = rooms.store.delivery(folder)? else {
         let mut shot = intake::shot_of_files(files, rooms.engine.as_ref())?;
         if !folder.is_empty() {

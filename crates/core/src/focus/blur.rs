@@ -150,7 +150,7 @@ impl Sums {
             let at = self.pad as f32 + 0.5 + end;
             (at.floor() as usize, at.fract())
         });
-        let (from, to) = self.span_of(span, -run.right, -run.left);
+        let (from, to) = self.span_of(span, run);
         let weights = [1.0 - b.1, b.1, 1.0 - a.1, a.1].map(|share| run.weight * share);
         for (c, out) in out.iter_mut().enumerate() {
             let sums = &self.data[start + c * self.stride + from..][..self.stride - from];
@@ -159,10 +159,10 @@ impl Sums {
     }
 
     /// Columns of the answer that a run reaches from a span of padded columns.
-    fn span_of(&self, span: (usize, usize), left: f32, right: f32) -> (usize, usize) {
+    fn span_of(&self, span: (usize, usize), run: &Run) -> (usize, usize) {
         let hold = |v: f32| v.clamp(0.0, self.width as f32) as usize;
         let pad = self.pad as f32;
-        (hold(span.0 as f32 - pad - right - 1.5), hold((span.1 as f32 - pad - left + 1.5).ceil()))
+        (hold(span.0 as f32 - pad + run.left - 1.5), hold((span.1 as f32 - pad + run.right + 1.5).ceil()))
     }
 
     /// Columns of a row of the answer that hold anything.
@@ -170,7 +170,7 @@ impl Sums {
         runs.iter()
             .filter_map(|run| {
                 let (_, span) = self.row(y - run.dy);
-                (span.1 > span.0).then(|| self.span_of(span, -run.right, -run.left))
+                (span.1 > span.0).then(|| self.span_of(span, run))
             })
             .fold((self.width, 0), |(a, b), (c, d)| (a.min(c), b.max(d)))
     }
@@ -186,19 +186,19 @@ fn add_run(out: &mut [f32], right: &[f32], left: &[f32], [r0, r1, l0, l1]: [f32;
     }
 }
 
-/// Weights of a tent round `centre` (see [`Slice::weight`]), `fall` being one over the distance to the slice on
-/// either side (0 where there is none); zero where nothing covers.
+/// Weights of a tent round `centre`, `fall` being one over the distance to the slice on either side (0 where there
+/// is none); zero where nothing covers. Returns the largest.
 #[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
 fn tent(out: &mut [f32], circle: &[f32], cover: &[f32], centre: f32, fall: [f32; 2]) -> f32 {
-    let mut sum = 0.0f32;
+    let mut most = 0.0f32;
     for ((o, s), cover) in out.iter_mut().zip(circle).zip(cover) {
         let d = s - centre;
         let down = if d < 0.0 { -d * fall[0] } else { d * fall[1] };
         let w = if *cover > 0.0 { (1.0 - down).max(0.0) } else { 0.0 };
         *o = w;
-        sum = sum.max(w);
+        most = most.max(w);
     }
-    sum
+    most
 }
 
 /// Adds weighted samples.

@@ -50,7 +50,7 @@ async fn whole(rooms: &Shared, name: &str, data: Data<'_>) -> Result<(String, Ve
 }
 
 /// Puts a file into the media store.
-async fn keep(rooms: &Arc<Rooms>, name: String, bytes: Vec<u8>) -> Result<Brought, Failure> {
+pub async fn keep(rooms: &Arc<Rooms>, name: String, bytes: Vec<u8>) -> Result<Brought, Failure> {
     let size = bytes.len() as u64;
     let media = rooms.media.put(bytes).await?;
     let file = Brought { name, media };
@@ -62,24 +62,7 @@ async fn keep(rooms: &Arc<Rooms>, name: String, bytes: Vec<u8>) -> Result<Brough
 /// Reads, checks and keeps a file that arrives.
 pub async fn take(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Arrived, Failure> {
     let (name, bytes) = whole(rooms, name, data).await?;
-    let (arrived, image) = accept(rooms, name, bytes).await?;
-    // Whoever brings a file in looks at it next: what was decoded for the check is kept.
-    rooms.engine.admit(&arrived.file, image);
-    Ok(arrived)
-}
-
-/// Checks that bytes are an image that is read, and keeps them.
-pub async fn accept(
-    rooms: &Arc<Rooms>,
-    name: String,
-    bytes: Vec<u8>,
-) -> Result<(Arrived, ImageFile), Failure> {
-    let limits = rooms.config.limits;
-    let (bytes, image) = work(rooms, move |_| {
-        let image = jugata_exchange::read(&bytes, &limits)?;
-        Ok::<_, ExchangeError>((bytes, image))
-    })
-    .await?;
+    let (bytes, image) = examine(rooms, bytes).await?;
     let arrived = Arrived {
         file: keep(rooms, name, bytes).await?,
         format: image.format.label().into(),
@@ -87,5 +70,17 @@ pub async fn accept(
         height: image.display_window.height,
         notes: image.notes.clone(),
     };
-    Ok((arrived, image))
+    // Whoever brings a file in looks at it next: what was decoded for the check is kept.
+    rooms.engine.admit(&arrived.file, image);
+    Ok(arrived)
+}
+
+/// Gives bytes back with the image that they are.
+pub async fn examine(rooms: &Arc<Rooms>, bytes: Vec<u8>) -> Result<(Vec<u8>, ImageFile), Failure> {
+    let limits = rooms.config.limits;
+    work(rooms, move |_| {
+        let image = jugata_exchange::read(&bytes, &limits)?;
+        Ok::<_, ExchangeError>((bytes, image))
+    })
+    .await
 }

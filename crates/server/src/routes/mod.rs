@@ -5,7 +5,7 @@ pub(crate) mod media;
 mod news;
 mod pages;
 mod pictures;
-mod shots;
+pub(crate) mod shots;
 
 use crate::Rooms;
 use crate::error::Failure;

@@ -50,14 +50,18 @@ async fn make(rooms: &Shared, files: Vec<Brought>) -> Result<Json<BroughtIn>, Fa
     bounded(&files)?;
     let id = work(rooms, move |r| {
         let shot = intake::shot_of_files(&files, r.engine.as_ref())?;
-        let label = match files.as_slice() {
-            [one] => format!("Bring in {}", one.name),
-            many => format!("Bring in {} files", many.len()),
-        };
-        Ok::<_, Failure>(r.store.create(&shot, &label)?)
+        Ok::<_, Failure>(r.store.create(&shot, &label("Bring in", &files))?)
     })
     .await?;
     Ok(Json(BroughtIn { id }))
+}
+
+/// What was done with files, for the history: with one by its name, with more by their number.
+pub fn label(verb: &str, files: &[Brought]) -> String {
+    match files {
+        [one] => format!("{verb} {}", one.name),
+        many => format!("{verb} {} files", many.len()),
+    }
 }
 
 /// Files join an element: further frames, replaced files, new passes. Roles and steps stay.
@@ -82,11 +86,7 @@ pub async fn add_files(
                 "Add"
             }
         };
-        let label = match more.files.as_slice() {
-            [one] => format!("{verb} {}", one.name),
-            many => format!("{verb} {} files", many.len()),
-        };
-        Ok::<_, Failure>(r.store.append(id, more.base, &label, &shot)?)
+        Ok::<_, Failure>(r.store.append(id, more.base, &label(verb, &more.files), &shot)?)
     })
     .await?;
     Ok(Json(ShotState::new(id, loaded)))
