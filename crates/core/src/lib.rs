@@ -30,6 +30,7 @@
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
 //! | [`matte`], [`hashed`], [`reach`] | where a change belongs; distance to the nearest of some pixels |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
+//! | [`depth`] | depth put right, carried on, and given to what has none |
 //! | [`focus`], [`iris`] | focus set again, and the opening of the lens |
 //! | [`grade`] | haze, and grading that grows with distance |
 //! | [`lut`] | colour tables |
@@ -49,6 +50,7 @@ pub mod colour;
 pub mod compare;
 pub mod composite;
 pub mod convention;
+pub mod depth;
 pub mod focus;
 pub mod grade;
 pub mod hashed;
