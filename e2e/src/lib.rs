@@ -118,6 +118,39 @@ impl Stage {
         self.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
     }
 
+    /// Adds a part of a kind to the matte of the chosen step.
+    pub async fn add_part(&self, kind: &str) {
+        self.see("[data-add-part]").await.click().await.unwrap();
+        self.see(&format!("[data-part-kind={kind}]")).await.click().await.unwrap();
+    }
+
+    /// Adds an extracted pass of a kind.
+    pub async fn extract(&self, kind: &str) {
+        self.see("[data-extract-menu]").await.click().await.unwrap();
+        self.see(&format!("[data-extract-kind={kind}]")).await.click().await.unwrap();
+    }
+
+    /// What a step says of itself.
+    pub async fn sentence(&self, step: u32) -> String {
+        self.see(&format!("[data-step='{step}'] [aria-current]")).await.text().await.unwrap()
+    }
+
+    /// Clicks in a pane, some px from its middle.
+    pub async fn click_pane(&self, pane: &str, dx: i64, dy: i64) {
+        let pane = self.see(&format!("[data-pane={pane}]")).await;
+        let chain = self.browser.action_chain().move_to_element_center(&pane).move_by_offset(dx, dy);
+        chain.click().perform().await.unwrap();
+    }
+
+    /// Waits until a revision is kept and shown.
+    pub async fn kept(&self, revision: u32) {
+        let js = format!(
+            "document.querySelector('[data-saved=yes]')?.textContent.endsWith('revision {revision}')"
+        );
+        self.until(&format!("revision {revision} is kept"), &js).await;
+        self.rest().await;
+    }
+
     /// Types a number into a field, found by its label with its unit.
     pub async fn type_number(&self, label: &str, number: &str) {
         let field = self.see(&format!("input[aria-label='{label}']")).await;

@@ -6,7 +6,6 @@ use jugata_e2e::Stage;
 use jugata_exchange::exr_read;
 use jugata_standin::{Settings, export, render};
 use std::path::Path;
-use thirtyfour::prelude::*;
 
 fn picture(path: &Path) -> jugata_core::Raster {
     let file = exr_read::read(&std::fs::read(path).unwrap(), &Default::default()).unwrap();
@@ -28,7 +27,7 @@ async fn from_upload_to_hand_off() {
     s.see("[data-to-bench]").await.click().await.unwrap();
 
     // Its passes are there, and the normals stand beside the picture.
-    s.until("nine tiles", "document.querySelectorAll('[role=toolbar] button').length === 9").await;
+    s.until("nine tiles", "document.querySelectorAll('[role=toolbar] [data-pass]').length === 9").await;
     s.rest().await;
     let label = s.see("[data-pane=pass] span").await.text().await.unwrap();
     assert_eq!(label, "normal");
@@ -163,8 +162,9 @@ async fn limits_clicks_and_numbers() {
     .await;
 
     // An object by its hashed ID: soft edges, and its name in the sentence.
-    let hashed = "//button[@role='radio'][contains(., 'Hashed')]";
-    s.browser.query(By::XPath(hashed)).first().await.unwrap().click().await.unwrap();
+    s.words("Remove").await.click().await.unwrap();
+    s.kept(5).await;
+    s.add_part("hashed").await;
     s.until(
         "the way is kept",
         "document.querySelector('[data-step=\"1\"] [aria-current]').textContent.includes('object')",

@@ -3,30 +3,11 @@
 
 use jugata_e2e::Stage;
 
-/// What the step says of itself.
-async fn sentence(s: &Stage) -> String {
-    s.see("[data-step='3'] [aria-current]").await.text().await.unwrap()
-}
-
 /// The depth that the sentence names first.
 fn depth_in(sentence: &str) -> f32 {
     let words: Vec<&str> = sentence.split_whitespace().collect();
     let at = words.iter().position(|w| *w == "at" || *w == "from").unwrap();
     words[at + 1].parse().unwrap()
-}
-
-async fn click_pane(s: &Stage, pane: &str, dx: i64, dy: i64) {
-    let pane = s.see(&format!("[data-pane={pane}]")).await;
-    let chain = s.browser.action_chain().move_to_element_center(&pane).move_by_offset(dx, dy);
-    chain.click().perform().await.unwrap();
-}
-
-async fn kept(s: &Stage, revision: u32) {
-    println!("waiting for revision {revision}");
-    let js =
-        format!("document.querySelector('[data-saved=yes]')?.textContent.includes('revision {revision}')");
-    s.until("it is kept", &js).await;
-    s.rest().await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -37,18 +18,18 @@ async fn focus_is_set_by_pointing_in_either_pane() {
     s.rest().await;
     let untouched = s.pixels().await;
     s.add_change("Refocus").await;
-    kept(&s, 2).await;
+    s.kept(2).await;
     // What is in the middle of the picture is sharp at once.
-    let middle = depth_in(&sentence(&s).await);
+    let middle = depth_in(&s.sentence(3).await);
     assert!((4.0..20.0).contains(&middle), "{middle}");
     let first = s.pixels().await;
     assert_ne!(first, untouched);
 
     // The plate at the front, in the picture; the crosshair answers in the depth beside it.
     s.words("Point at it").await.click().await.unwrap();
-    click_pane(&s, "picture", 30, 85).await;
-    kept(&s, 3).await;
-    let plate = depth_in(&sentence(&s).await);
+    s.click_pane("picture", 30, 85).await;
+    s.kept(3).await;
+    let plate = depth_in(&s.sentence(3).await);
     assert!(plate < middle, "{plate} {middle}");
     assert_ne!(s.pixels().await, first);
     let numbers = s.script("return document.querySelector('[data-pane=pass]').dataset.pane").await;
@@ -56,30 +37,30 @@ async fn focus_is_set_by_pointing_in_either_pane() {
 
     // The wall, in the depth pane.
     s.words("Point at it").await.click().await.unwrap();
-    click_pane(&s, "pass", -100, -60).await;
-    kept(&s, 4).await;
-    let wall = depth_in(&sentence(&s).await);
+    s.click_pane("pass", -100, -60).await;
+    s.kept(4).await;
+    let wall = depth_in(&s.sentence(3).await);
     assert!(wall > plate + 1.0, "{wall}");
 
     // Two clicks: everything between them stays sharp.
     s.words("Range").await.click().await.unwrap();
-    click_pane(&s, "picture", -100, -60).await;
+    s.click_pane("picture", -100, -60).await;
     s.words("And the other").await;
-    click_pane(&s, "picture", 30, 85).await;
-    kept(&s, 5).await;
-    let range = sentence(&s).await;
+    s.click_pane("picture", 30, 85).await;
+    s.kept(5).await;
+    let range = s.sentence(3).await;
     assert!(range.contains(" to ") && (depth_in(&range) - plate).abs() < 0.3, "{range}");
 
     // The circles can be seen, and undo brings the picture back.
     let sharp = s.pixels().await;
     s.type_number("Far (px)", "120").await;
-    kept(&s, 6).await;
+    s.kept(6).await;
     s.words("Circles").await.click().await.unwrap();
-    kept(&s, 7).await;
+    s.kept(7).await;
     assert_ne!(s.pixels().await, sharp);
     for revision in [6, 5] {
         s.words("Undo").await.click().await.unwrap();
-        kept(&s, revision).await;
+        s.kept(revision).await;
     }
     assert_eq!(s.pixels().await, sharp);
     s.end().await;

@@ -5,7 +5,6 @@ use jugata_e2e::Stage;
 use jugata_exchange::exr_write::{Depth, NamedLayer, write};
 use jugata_standin::{Damage, Passes, Settings, export, render};
 use std::path::PathBuf;
-use thirtyfour::prelude::*;
 
 fn passes(frame: i32) -> Passes {
     render(&Settings { width: 480, height: 270, samples: 2, added: Vec::new(), frame, lens: None })

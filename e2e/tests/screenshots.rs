@@ -5,7 +5,6 @@ use jugata_e2e::Stage;
 use jugata_standin::{Damage, Settings, export, render};
 use std::path::Path;
 use std::time::Duration;
-use thirtyfour::prelude::*;
 
 #[tokio::test(flavor = "multi_thread")]
 async fn main_views() {

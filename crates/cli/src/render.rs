@@ -19,7 +19,7 @@ pub struct Render {
     /// Frame number; the first if not said. A still is the same at every frame.
     #[arg(long, allow_hyphen_values = true)]
     frame: Option<i32>,
-    /// What to render: shot, 1/untouched, 1/after/2, 1/before/2, 1/pass/3 or 1/limit/2.
+    /// What to render: shot, 1/untouched, 1/after/2, 1/before/2, 1/pass/3, 1/limit/2 or 1/matte/1.
     #[arg(long, default_value = "shot", value_parser = words::target)]
     target: Target,
     /// Only this window, px at the scale: x,y,width,height.

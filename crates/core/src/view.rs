@@ -272,6 +272,23 @@ pub fn mark(pixels: &mut [u8], place: &Raster) {
     }
 }
 
+/// Verdigris, as codes: the interface's accent.
+const VERDIGRIS: [f32; 3] = [72.0, 184.0, 160.0];
+
+/// Lays a tint over 8-bit RGB pixels where a matte (one plane, a pixel for a pixel) is above 0; what lies under it can
+/// still be judged.
+pub fn tint(pixels: &mut [u8], matte: &Raster) {
+    if matte.channels() == 0 {
+        return;
+    }
+    for (px, m) in pixels.chunks_exact_mut(3).zip(matte.plane(0)) {
+        let k = 0.55 * clipped(*m);
+        for (v, c) in px.iter_mut().zip(VERDIGRIS) {
+            *v = (f32::from(*v) + (c - f32::from(*v)) * k + 0.5) as u8;
+        }
+    }
+}
+
 #[derive(Clone, Copy)]
 struct Place {
     x: i32,

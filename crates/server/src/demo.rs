@@ -45,7 +45,7 @@ pub async fn make(rooms: &Rooms, settings: Settings) -> Result<Uuid, Failure> {
 
 /// A cool light from the right on everything but the wall, and a darker wall.
 fn steps() -> Vec<Step> {
-    let wall = |invert| Some(Limit { by: LimitBy::Objects { ids: vec![object_id("Wall")] }, invert });
+    let wall = || Limit::of(LimitBy::Objects { ids: vec![object_id("Wall")] });
     let lamp = Relight {
         toward: [0.78, 0.35, 0.52],
         colour: [0.55, 0.78, 1.0],
@@ -53,8 +53,8 @@ fn steps() -> Vec<Step> {
         ..Relight::default()
     };
     let mut light = Step::new(1, StepKind::Relight(lamp));
-    light.only_where = wall(true);
+    light.only_where = Some(wall().inverted());
     let mut darker = Step::new(2, StepKind::Exposure(Exposure { stops: -0.6 }));
-    darker.only_where = wall(false);
+    darker.only_where = Some(wall());
     vec![light, darker]
 }

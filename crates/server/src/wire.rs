@@ -56,10 +56,9 @@ pub struct Sentence {
 /// The sentences of all steps of a shot.
 pub fn sentences(shot: &Shot) -> Vec<Sentence> {
     let of = |e: &jugata_shot::Element| {
-        let id = e.id;
         e.steps
             .iter()
-            .map(move |s| Sentence { element: id, step: s.id, text: s.sentence() })
+            .map(|s| Sentence { element: e.id, step: s.id, text: s.sentence(&e.mattes) })
             .collect::<Vec<_>>()
     };
     shot.elements.iter().flat_map(of).collect()
@@ -160,6 +159,10 @@ pub struct Look {
     #[serde(default)]
     #[ts(optional)]
     pub mark: Option<Mark>,
+    /// A limit or matte that is laid over the picture as a tint.
+    #[serde(default)]
+    #[ts(optional)]
+    pub tint: Option<Target>,
     /// The pane that waits; a newer request of the same pane cancels this one.
     #[serde(default)]
     pub viewer: Option<String>,

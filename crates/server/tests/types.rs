@@ -3,6 +3,7 @@
 
 use jugata_server::wire;
 use jugata_shot::conventions::Field;
+use jugata_shot::extracts::ExtractInfo;
 use jugata_shot::handoff::Format;
 use jugata_shot::steps::KindInfo;
 use std::collections::BTreeMap;
@@ -54,6 +55,7 @@ fn types() -> String {
     d.visit::<wire::PassFacts>();
     d.visit::<Field>();
     d.visit::<KindInfo>();
+    d.visit::<ExtractInfo>();
     d.visit::<Format>();
     let head = "// Made from the Rust types by `make types`; do not edit.\n\nimport type { ObjectSchema } from './schema'\n";
     let body: Vec<String> = d.list.into_values().collect();

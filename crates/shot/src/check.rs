@@ -1,6 +1,6 @@
 //! What a sound document is. Everything that comes from outside passes here.
 
-use crate::document::{Element, FORMAT, Limit, LimitBy, Pass, Sequence, Shot, Step};
+use crate::document::{Element, Extract, FORMAT, NamedMatte, Pass, Sequence, Shot, Step};
 use crate::error::ShotError;
 use jugata_core::repair::Repair;
 use jugata_core::window::MAX_SIDE;
@@ -56,7 +56,10 @@ fn element(e: &Element) -> Result<(), ShotError> {
     name("An element", &e.name)?;
     count(&e.name, "passes", e.passes.len())?;
     count(&e.name, "steps", e.steps.len())?;
-    distinct(&e.name, "passes", e.passes.iter().map(|p| p.id))?;
+    count(&e.name, "extracted passes", e.extracts.len())?;
+    count(&e.name, "mattes", e.mattes.len())?;
+    distinct(&e.name, "passes", e.providers().map(|p| p.id()))?;
+    distinct(&e.name, "mattes", e.mattes.iter().map(|m| m.id))?;
     distinct(&e.name, "steps", e.steps.iter().map(|s| s.id))?;
     if e.camera.is_some_and(|c| !c.is_sound()) {
         return Err(wrong(&e.name, "its camera has a focal length or centre that is not possible"));
@@ -80,7 +83,22 @@ fn element(e: &Element) -> Result<(), ShotError> {
             return Err(wrong(&pass.name, "its media is not a BLAKE3 hash"));
         }
     }
-    e.steps.iter().try_for_each(step)
+    e.extracts.iter().try_for_each(extract)?;
+    let mattes: Vec<u32> = e.mattes.iter().map(|m| m.id).collect();
+    e.mattes.iter().enumerate().try_for_each(|(place, m)| matte(m, &mattes[..place]))?;
+    e.steps.iter().try_for_each(|s| step(s, &mattes))
+}
+
+fn extract(e: &Extract) -> Result<(), ShotError> {
+    name("An extracted pass", &e.name)?;
+    count(&e.name, "choices", e.reads.len())?;
+    e.does.check().map_err(|what| wrong(&e.name, what))
+}
+
+/// A named matte may use those before it.
+fn matte(m: &NamedMatte, before: &[u32]) -> Result<(), ShotError> {
+    name("A matte", &m.name)?;
+    m.matte.check(before).map_err(|what| wrong(&m.name, what))
 }
 
 /// Most frames of a sequence: more than an hour at 24 frames a second.
@@ -120,38 +138,14 @@ fn convention(pass: &Pass) -> Result<(), ShotError> {
     Ok(())
 }
 
-fn step(s: &Step) -> Result<(), ShotError> {
+fn step(s: &Step, mattes: &[u32]) -> Result<(), ShotError> {
     let place = || format!("Step {} ({})", s.id, s.does.title());
     s.does.check().map_err(|what| wrong(place(), what))?;
     range("strength", s.joins.strength, 0.0, 10.0).map_err(|what| wrong(place(), what))?;
+    count(&place(), "choices", s.reads.len())?;
     match &s.only_where {
-        Some(l) => limit(l).map_err(|what| wrong(place(), what)),
+        Some(l) => l.check(mattes).map_err(|what| wrong(place(), what)),
         None => Ok(()),
-    }
-}
-
-fn limit(l: &Limit) -> Result<(), String> {
-    match &l.by {
-        LimitBy::Objects { ids } if ids.len() > MOST => Err(format!("{} objects are too many", ids.len())),
-        // Numbers are kept in 32-bit float, exact below 2²⁴.
-        LimitBy::Objects { ids } if ids.iter().any(|&i| i >= 1 << 24) => {
-            Err("an object number is too large".into())
-        }
-        LimitBy::Objects { .. } => Ok(()),
-        LimitBy::Hashed { ids } if ids.len() > MOST => Err(format!("{} objects are too many", ids.len())),
-        LimitBy::Hashed { ids } => ids
-            .iter()
-            .try_for_each(|h| name("an object", &h.name))
-            .map_err(|_| "an object's name is not possible".into()),
-        LimitBy::Depth { near, far, near_soft, far_soft } => {
-            for (what, v) in [("near", near), ("far", far)] {
-                range(what, *v, -1e9, 1e9)?;
-            }
-            for (what, v) in [("near softness", near_soft), ("far softness", far_soft)] {
-                range(what, *v, 0.0, 1e9)?;
-            }
-            if near > far { Err("the near end lies behind the far end".into()) } else { Ok(()) }
-        }
     }
 }
 

@@ -1,5 +1,7 @@
 //! The shot document: what is kept, sent and put into a shot file.
 
+use crate::extracts::ExtractKind;
+pub use crate::limit::{Finish, HashedName, Limit, LimitBy, MattePart, NamedMatte, PaintedStroke};
 use crate::steps::StepKind;
 use jugata_core::blend::{BlendMode, BlendSpace};
 use jugata_core::checks::FindingKind;
@@ -61,6 +63,12 @@ pub struct Element {
     pub camera: Option<Camera>,
     /// Its passes.
     pub passes: Vec<Pass>,
+    /// Passes made from others, each from those before it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub extracts: Vec<Extract>,
+    /// Mattes that several steps may use, each from those before it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub mattes: Vec<NamedMatte>,
     /// What was noted when its files came in, in sentences.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub notes: Vec<String>,
@@ -92,6 +100,68 @@ pub struct Pass {
     /// Findings that somebody has seen and left as they are.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub accepted: Vec<FindingKind>,
+}
+
+/// A pass that is made from other passes, anew wherever it is needed.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Extract {
+    /// Number that stays with it; no stored pass of the element has the same.
+    pub id: u32,
+    /// Name for people.
+    pub name: String,
+    /// Whether steps, and extractions after it, read it for its role in the place of what was there before.
+    pub serves: bool,
+    /// How it is made.
+    pub does: ExtractKind,
+    /// Passes that it reads instead of those that serve.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub reads: Vec<ReadsPass>,
+}
+
+/// A choice of what is read for a role.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct ReadsPass {
+    /// The role.
+    pub role: Role,
+    /// Number of the pass, stored or extracted.
+    pub pass: u32,
+}
+
+/// A pass of an element, stored or extracted.
+#[derive(Clone, Copy, Debug)]
+pub enum Provider<'a> {
+    /// From a file.
+    Stored(&'a Pass),
+    /// Made; with its place in the list.
+    Made(&'a Extract, usize),
+}
+
+impl Provider<'_> {
+    /// Its number.
+    pub fn id(&self) -> u32 {
+        match self {
+            Self::Stored(p) => p.id,
+            Self::Made(e, _) => e.id,
+        }
+    }
+
+    /// What it means.
+    pub fn role(&self) -> Role {
+        match self {
+            Self::Stored(p) => p.role,
+            Self::Made(e, _) => e.does.gives(),
+        }
+    }
+
+    /// Its name.
+    pub fn name(&self) -> &str {
+        match self {
+            Self::Stored(p) => &p.name,
+            Self::Made(e, _) => &e.name,
+        }
+    }
 }
 
 /// Numbered files of one kind.
@@ -197,59 +267,14 @@ pub struct Step {
     pub on: bool,
     /// What it does.
     pub does: StepKind,
+    /// Passes that it reads instead of those that serve.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub reads: Vec<ReadsPass>,
     /// Where it happens; everywhere if not said.
     #[serde(default)]
     pub only_where: Option<Limit>,
     /// How it meets the picture.
     pub joins: Joins,
-}
-
-/// The matte that limits a step.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
-pub struct Limit {
-    /// What makes the matte.
-    pub by: LimitBy,
-    /// Everywhere else instead.
-    #[serde(default)]
-    pub invert: bool,
-}
-
-/// What makes a matte.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
-pub enum LimitBy {
-    /// Objects, by their numbers in the object ID pass.
-    Objects {
-        /// The numbers.
-        ids: Vec<u32>,
-    },
-    /// Objects, by their hashed IDs: antialiased.
-    Hashed {
-        /// The objects.
-        ids: Vec<HashedName>,
-    },
-    /// A range of depth with soft ends, scene units.
-    Depth {
-        /// Nearest fully affected depth.
-        near: f32,
-        /// Farthest fully affected depth.
-        far: f32,
-        /// Length of the ramp in front of `near`.
-        near_soft: f32,
-        /// Length of the ramp behind `far`.
-        far_soft: f32,
-    },
-}
-
-/// An object by its hashed ID.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
-pub struct HashedName {
-    /// Bits of the ID.
-    pub id: u32,
-    /// Its name, as the file lists it; empty if it does not.
-    pub name: String,
 }
 
 /// How a step meets the picture.
@@ -302,7 +327,47 @@ impl Shot {
 }
 
 impl Element {
-    /// The pass that a step reads for a role: the first with that role.
+    /// An element without anything, but for a number and a name.
+    pub fn new(id: u32, name: String) -> Self {
+        Self {
+            id,
+            name,
+            camera: None,
+            passes: Vec::new(),
+            extracts: Vec::new(),
+            mattes: Vec::new(),
+            notes: Vec::new(),
+            sequences: Vec::new(),
+            steps: Vec::new(),
+        }
+    }
+
+    /// A pass by number, stored or extracted.
+    pub fn provider(&self, id: u32) -> Option<Provider<'_>> {
+        self.providers().find(|p| p.id() == id)
+    }
+
+    /// Every pass, stored ones first.
+    pub fn providers(&self) -> impl Iterator<Item = Provider<'_>> {
+        let made = self.extracts.iter().enumerate().map(|(i, e)| Provider::Made(e, i));
+        self.passes.iter().map(Provider::Stored).chain(made)
+    }
+
+    /// What is read for a role by one that chooses `reads` and sees the first `seen` extracted passes: the chosen one,
+    /// else the last extracted one that serves, else the first stored one.
+    pub fn provider_of(&self, role: Role, reads: &[ReadsPass], seen: usize) -> Option<Provider<'_>> {
+        let visible = |p: &Provider<'_>| match p {
+            Provider::Stored(_) => true,
+            Provider::Made(_, place) => *place < seen,
+        };
+        let of_role = || self.providers().filter(|p| p.role() == role).filter(visible);
+        let chosen = reads.iter().find(|r| r.role == role);
+        let chosen = chosen.and_then(|r| of_role().find(|p| p.id() == r.pass));
+        let serving = || of_role().filter(|p| matches!(p, Provider::Made(e, _) if e.serves)).last();
+        chosen.or_else(serving).or_else(|| self.pass_of(role).map(Provider::Stored))
+    }
+
+    /// The first stored pass of a role.
     pub fn pass_of(&self, role: Role) -> Option<&Pass> {
         self.passes.iter().find(|p| p.role == role)
     }
@@ -322,17 +387,19 @@ impl Step {
     /// A step of a kind with its defaults.
     pub fn new(id: u32, does: StepKind) -> Self {
         let joins = does.default_joins();
-        Self { id, on: true, does, only_where: None, joins }
+        Self { id, on: true, does, reads: Vec::new(), only_where: None, joins }
     }
 
     /// The step as a sentence without its number: "Relight from … — only where object 6".
-    pub fn sentence(&self) -> String {
+    /// `mattes` are those of the element, which a limit may name.
+    pub fn sentence(&self, mattes: &[NamedMatte]) -> String {
+        let names = |id: u32| mattes.iter().find(|m| m.id == id).map(|m| m.name.clone());
         let mut text = self.does.sentence();
         if self.joins.strength != 1.0 {
             text.push_str(&format!(" at {}", percent(self.joins.strength)));
         }
         if let Some(limit) = &self.only_where {
-            text.push_str(&format!(" — only where {}", limit.sentence()));
+            text.push_str(&format!(" — only where {}", limit.sentence(&names)));
         }
         text
     }
@@ -340,31 +407,6 @@ impl Step {
 
 fn percent(v: f32) -> String {
     format!("{:.0} %", v * 100.0)
-}
-
-impl Limit {
-    /// The limit in words: "object 6", "not 4–7.5 deep".
-    pub fn sentence(&self) -> String {
-        let what = match &self.by {
-            LimitBy::Objects { ids } if ids.is_empty() => {
-                return if self.invert { "any object" } else { "no object is chosen yet" }.to_owned();
-            }
-            LimitBy::Objects { ids } => {
-                let list: Vec<String> = ids.iter().map(u32::to_string).collect();
-                format!("object {}", list.join(", "))
-            }
-            LimitBy::Hashed { ids } if ids.is_empty() => {
-                return if self.invert { "any object" } else { "no object is chosen yet" }.to_owned();
-            }
-            LimitBy::Hashed { ids } => {
-                let name =
-                    |h: &HashedName| if h.name.is_empty() { format!("{:08x}", h.id) } else { h.name.clone() };
-                ids.iter().map(name).collect::<Vec<_>>().join(", ")
-            }
-            LimitBy::Depth { near, far, .. } => format!("{near:.2}–{far:.2} deep"),
-        };
-        if self.invert { format!("not {what}") } else { what }
-    }
 }
 
 /// JSON Schema of the shot document.

@@ -110,15 +110,7 @@ pub(crate) fn empty_element(id: u32, set: &Set) -> Element {
     // One run alone keeps its whole name: words of passes are taken off only to bring passes together.
     let first = set.runs.first().map_or("", |r| stem(&r.pattern).trim_end_matches(['#', '.', '_', '-', ' ']));
     let name = if set.runs.len() == 1 || set.name.is_empty() { first } else { &set.name };
-    Element {
-        id,
-        name: plain(name, 120),
-        camera: None,
-        passes: Vec::new(),
-        notes: Vec::new(),
-        sequences: Vec::new(),
-        steps: Vec::new(),
-    }
+    Element::new(id, plain(name, 120))
 }
 
 /// Adds the passes of a run to an element: of a still, or of a sequence by its first file. Returns that file.

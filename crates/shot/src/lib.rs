@@ -5,6 +5,8 @@
 //! | [`document`] | elements, passes, steps, limits: the serde types of a shot file |
 //! | [`check`] | what a sound document is |
 //! | [`conventions`] | how passes may be stored, as fields |
+//! | [`limit`] | mattes: what limits a step |
+//! | [`extracts`] | kinds of extracted pass: one file and one line each |
 //! | [`steps`] | kinds of step: one file and one line each |
 //! | [`engine`] | document + target + window + scale → raster, cached and cancellable |
 //! | [`media`] | where the bytes of a media file come from |
@@ -21,9 +23,12 @@ pub mod delivery;
 pub mod document;
 pub mod engine;
 pub mod error;
+pub mod extracts;
 pub mod handoff;
 pub mod inspection;
 pub mod intake;
+mod kinds;
+pub mod limit;
 pub mod media;
 pub mod placing;
 pub mod steps;
@@ -31,4 +36,5 @@ pub mod steps;
 pub use document::{Element, Joins, Limit, LimitBy, MediaId, Pass, Shot, Source, Step};
 pub use engine::{Engine, Request, Target};
 pub use error::ShotError;
+pub use extracts::ExtractKind;
 pub use steps::StepKind;

@@ -1,10 +1,11 @@
 //! Putting a lamp by pointing at the picture.
 
-use crate::document::{Element, Shot};
-use crate::engine::Engine;
+use crate::document::Shot;
+use crate::engine::scene::{Reader, Scene};
+use crate::engine::{Engine, Request, Target};
 use crate::error::ShotError;
 use crate::steps::{LampKind, Relight, StepKind};
-use glam::{Vec2, Vec3};
+use glam::Vec3;
 use jugata_core::lamp::highlight_direction;
 use jugata_core::{Role, Scale, Window};
 use serde::{Deserialize, Serialize};
@@ -42,7 +43,8 @@ pub fn place(
     let StepKind::Relight(relight) = &found.does else {
         return Err(refuse(step, "it has no lamp to place"));
     };
-    let spot = surface(engine, element, shot.display, (x, y))?
+    let scene = Scene { engine, shot: &shot };
+    let spot = surface(scene, Reader::of(element, &found.reads), (x, y))?
         .ok_or_else(|| refuse(step, "there is no surface at that place"))?;
     match how {
         Place::Highlight => {
@@ -55,25 +57,14 @@ fn refuse(step: u32, what: &str) -> ShotError {
     ShotError::Parameter { place: format!("Step {step}"), what: what.into() }
 }
 
-fn surface(
-    engine: &Engine,
-    element: &Element,
-    display: Window,
-    (x, y): (i32, i32),
-) -> Result<Option<Spot>, ShotError> {
-    let sample = |role| -> Result<Option<Vec<f32>>, ShotError> {
-        let Some(pass) = element.pass_of(role) else { return Ok(None) };
-        Ok(engine.pass(element, pass, Scale::FULL, display, None)?.pixel(x, y))
-    };
+fn surface(scene: Scene<'_>, reader: Reader<'_>, (x, y): (i32, i32)) -> Result<Option<Spot>, ShotError> {
+    let target = Target::Untouched { element: reader.element.id };
+    let window = Window::new(x, y, 1, 1);
+    let request = Request { window, ..Request::frame(scene.shot, target, Scale::FULL) };
+    let sample = |role| Ok::<_, ShotError>(scene.read(reader, role, &request)?.map(|r| r.data().to_vec()));
     let Some(n) = sample(Role::Normal)? else { return Ok(None) };
     let normal = Vec3::from_slice(&n);
-    let position = match (sample(Role::Position)?, sample(Role::Depth)?, element.camera) {
-        (Some(p), _, _) => Some(Vec3::from_slice(&p)),
-        (None, Some(z), Some(camera)) => {
-            Some(camera.unproject(Vec2::new(x as f32 + 0.5, y as f32 + 0.5), z[0]))
-        }
-        _ => None,
-    };
+    let position = sample(Role::Position)?.map(|p| Vec3::from_slice(&p));
     let position = position.filter(|p| p.is_finite() && *p != Vec3::ZERO);
     Ok((normal != Vec3::ZERO).then_some(Spot { normal, position }))
 }

@@ -1,8 +1,13 @@
 //! The document: round trips, what is refused, schema, sentences, the catalogue of kinds.
 #![allow(clippy::unwrap_used)]
 
+use jugata_core::matte::Combine;
 use jugata_core::{Role, Window};
-use jugata_shot::document::{Element, Limit, LimitBy, MediaId, Pass, Shot, Source, Step, schema};
+use jugata_shot::document::{
+    Element, Extract, Limit, LimitBy, MattePart, MediaId, NamedMatte, PaintedStroke, Pass, Shot, Source,
+    Step, schema,
+};
+use jugata_shot::extracts::{self, ExtendDepth, ExtractKind};
 use jugata_shot::steps::{Exposure, Relight, StepKind, catalogue};
 use jugata_shot::{ShotError, check};
 use std::collections::HashSet;
@@ -25,15 +30,8 @@ fn shot() -> Shot {
         accepted: vec![],
     };
     let steps = catalogue().into_iter().zip(1..).map(|(k, id)| Step::new(id, k.defaults)).collect();
-    let element = Element {
-        id: 1,
-        name: "orrery".into(),
-        camera: None,
-        passes: vec![pass],
-        notes: vec![],
-        sequences: vec![],
-        steps,
-    };
+    let mut element = Element::new(1, "orrery".into());
+    (element.passes, element.steps) = (vec![pass], steps);
     Shot {
         format: 1,
         name: "Orrery".into(),
@@ -70,7 +68,7 @@ fn what_cannot_be_is_refused_in_a_sentence() {
     );
     let depth = |near, far| LimitBy::Depth { near, far, near_soft: 0.0, far_soft: 0.0 };
     assert_eq!(
-        refused(|s| s.elements[0].steps[0].only_where = Some(Limit { by: depth(5.0, 4.0), invert: false })),
+        refused(|s| s.elements[0].steps[0].only_where = Some(Limit::of(depth(5.0, 4.0)))),
         "Step 1 (Relight): the near end lies behind the far end."
     );
     assert_eq!(
@@ -118,13 +116,82 @@ fn kinds_are_well_described() {
 }
 
 #[test]
+fn kinds_of_extraction_are_well_described() {
+    let all = extracts::catalogue();
+    let names: HashSet<_> = all.iter().map(|k| k.kind).collect();
+    assert_eq!(names.len(), all.len(), "names differ");
+    for info in &all {
+        assert_eq!(info.kind, info.defaults.name());
+        assert!(info.defaults.check().is_ok(), "{}: defaults are sound", info.kind);
+        assert!(info.about.ends_with('.') && !info.title.is_empty());
+        let json = serde_json::to_value(&info.defaults).unwrap();
+        assert_eq!(serde_json::from_value::<ExtractKind>(json.clone()).unwrap(), info.defaults);
+        let properties = info.schema["properties"].as_object().unwrap();
+        for key in json.as_object().unwrap().keys().filter(|k| *k != "kind") {
+            assert!(properties[key].get("x-label").is_some(), "{}.{key} has a label", info.kind);
+        }
+    }
+}
+
+#[test]
+fn a_limit_of_the_first_documents_is_still_read() {
+    let old = r#"{"by":{"kind":"depth","near":1.0,"far":2.0,"near_soft":0.0,"far_soft":0.0},"invert":true}"#;
+    let limit: Limit = serde_json::from_str(old).unwrap();
+    let by = LimitBy::Depth { near: 1.0, far: 2.0, near_soft: 0.0, far_soft: 0.0 };
+    assert_eq!(limit, Limit::of(by).inverted());
+    let again = serde_json::to_string(&limit).unwrap();
+    assert_eq!(serde_json::from_str::<Limit>(&again).unwrap(), limit);
+    assert!(serde_json::from_str::<Limit>(r#"{"bye":1}"#).is_err());
+}
+
+#[test]
+fn mattes_are_told_and_refused() {
+    let ids = |id| LimitBy::Objects { ids: vec![id] };
+    let mut limit = Limit::of(ids(6));
+    limit.parts.push(MattePart { joins: Combine::Minus, ..MattePart::new(LimitBy::Named { matte: 3 }) });
+    limit.parts.push(MattePart { joins: Combine::And, invert: true, by: LimitBy::Coverage });
+    let names = |id| (id == 3).then(|| "Ring".to_owned());
+    insta::assert_snapshot!(limit.sentence(&names), @"object 6 but not Ring and not the element");
+    insta::assert_snapshot!(limit.clone().inverted().sentence(&|_| None), @"not (object 6 but not a matte that is gone and not the element)");
+    limit.finish.band = Some([2.0, 3.0]);
+    insta::assert_snapshot!(limit.sentence(&names), @"along the edge of object 6 but not Ring and not the element");
+    assert_eq!(limit.check(&[1]), Err("there is no matte 3 that it could use".into()));
+    assert_eq!(limit.check(&[3]), Ok(()));
+    limit.finish.soften = f32::NAN;
+    assert!(limit.check(&[3]).unwrap_err().starts_with("the softness of a matte is NaN"));
+    let painted = |points| PaintedStroke { size: 5.0, softness: 0.0, flow: 1.0, erases: false, points };
+    let brush = |points| Limit::of(LimitBy::Brush { strokes: vec![painted(points)] });
+    assert_eq!(brush(vec![[0.0; 2]; 60_000]).check(&[]), Err("60000 points are more than 50000".into()));
+    assert!(brush(vec![[f32::INFINITY, 0.0]]).check(&[]).is_err());
+    // A named matte may use those before it only.
+    let named = |id, by| NamedMatte { id, name: format!("m{id}"), matte: Limit::of(by) };
+    let message =
+        refused(|s| s.elements[0].mattes = vec![named(1, LimitBy::Named { matte: 2 }), named(2, ids(1))]);
+    assert_eq!(message, "m1: there is no matte 2 that it could use.");
+}
+
+#[test]
+fn extracted_passes_are_checked() {
+    let made = |id, does| Extract { id, name: "near".into(), serves: true, does, reads: vec![] };
+    let extend = |by| ExtractKind::ExtendDepth(ExtendDepth { by, ..ExtendDepth::default() });
+    assert_eq!(
+        refused(|s| s.elements[0].extracts = vec![made(1, extend(4.0))]),
+        "orrery: two of its passes have the number 1."
+    );
+    assert_eq!(
+        refused(|s| s.elements[0].extracts = vec![made(2, extend(-1.0))]),
+        "near: the width is -1, and must lie between 0 and 20000."
+    );
+}
+
+#[test]
 fn steps_read_as_sentences() {
     let mut step = Step::new(1, StepKind::Relight(Relight::default()));
-    step.only_where = Some(Limit { by: LimitBy::Objects { ids: vec![6, 9] }, invert: true });
+    step.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![6, 9] }).inverted());
     step.joins.strength = 0.5;
-    insta::assert_snapshot!(step.sentence(), @"Relight from the upper right, intensity 0.60 at 50 % — only where not object 6, 9");
+    insta::assert_snapshot!(step.sentence(&[]), @"Relight from the upper right, intensity 0.60 at 50 % — only where not object 6, 9");
     let step = Step::new(2, StepKind::Exposure(Exposure { stops: 0.5 }));
-    insta::assert_snapshot!(step.sentence(), @"Exposure +0.50 stops");
+    insta::assert_snapshot!(step.sentence(&[]), @"Exposure +0.50 stops");
 }
 
 #[test]

@@ -3,77 +3,27 @@
 
 use jugata_core::blend::BlendMode;
 use jugata_core::{Cancel, Raster, Role, Scale, Window};
-use jugata_exchange::Limits;
-use jugata_exchange::exr_write::{Depth, NamedLayer, write};
-use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Source, Step};
-use jugata_shot::engine::{CacheSizes, Engine, Event, Request, Target};
-use jugata_shot::media::Library;
+use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
+use jugata_shot::engine::{Event, Request, Target};
 use jugata_shot::steps::{Exposure, LampKind, Refocus, Relight, StepKind, catalogue};
-use jugata_shot::{ShotError, check, intake};
-use jugata_testkit::{assert_close, facing_normals, noise};
+use jugata_shot::{ShotError, check};
+use jugata_testkit::assert_close;
 
-const FRAME: Window = Window::of_size(150, 90);
-
-struct Bytes(Vec<u8>);
-
-impl Library for Bytes {
-    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
-        match MediaId::of(&self.0) == source.media {
-            true => Ok(self.0.clone()),
-            false => Err(ShotError::NoMedia { file: source.file.clone() }),
-        }
-    }
-}
-
-/// A seeded render with a data window that is not the frame.
-fn file() -> Vec<u8> {
-    let w = Window::new(-7, 3, 160, 80);
-    let beauty =
-        Raster::from_fn(
-            w,
-            4,
-            |c, x, y| if c == 3 { 1.0 } else { ((x * 7 + y * 3 + c as i32) % 11) as f32 * 0.1 },
-        );
-    let normal = facing_normals(w, 2);
-    let depth = Raster::from_fn(w, 1, |_, x, y| 3.0 + 0.01 * x as f32 + 0.02 * y as f32);
-    let id = Raster::from_fn(w, 1, |_, x, y| ((x.div_euclid(40) + y.div_euclid(30)) % 3) as f32);
-    let albedo = noise(w, 3, 5);
-    let layer = |name, channels, raster| NamedLayer { name, channels, raster, depth: Depth::Float };
-    let layers = [
-        layer("", &["R", "G", "B", "A"][..], &beauty),
-        layer("normal", &["X", "Y", "Z"], &normal),
-        layer("depth", &["Z"], &depth),
-        layer("id", &["id"], &id),
-        layer("albedo", &["R", "G", "B"], &albedo),
-    ];
-    write(&layers, FRAME, None).unwrap()
-}
-
-fn engine() -> (Engine, Shot) {
-    let bytes = file();
-    let image = jugata_exchange::exr_read::read(&bytes, &Limits::default()).unwrap();
-    let mut shot = intake::shot_of(&image, "scene.exr", MediaId::of(&bytes));
-    shot.elements[0].camera = jugata_core::Camera::from_sensor(50.0, 36.0, FRAME);
-    (Engine::new(Box::new(Bytes(bytes)), Limits::default(), CacheSizes::default()), shot)
-}
+mod support;
+use support::{FRAME, engine, picture};
 
 /// A shot with a lamp on one object, a grade by depth, and a second lamp.
 fn three_steps(shot: &mut Shot) {
     let lamp = Relight { lamp: LampKind::Point, position: [0.2, 0.1, -2.0], ..Relight::default() };
     let mut one = Step::new(1, StepKind::Relight(lamp));
-    one.only_where = Some(Limit { by: LimitBy::Objects { ids: vec![1] }, invert: false });
+    one.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![1] }));
     let mut two = Step::new(2, StepKind::Exposure(Exposure { stops: -0.7 }));
     let by = LimitBy::Depth { near: 3.5, far: 4.0, near_soft: 0.3, far_soft: 0.5 };
-    two.only_where = Some(Limit { by, invert: true });
+    two.only_where = Some(Limit::of(by).inverted());
     let mut three = Step::new(3, StepKind::Relight(Relight::default()));
     three.joins = Joins { blend: BlendMode::Screen, strength: 0.5, ..three.joins };
     shot.elements[0].steps = vec![one, two, three];
     check::check(shot).unwrap();
-}
-
-fn picture(engine: &Engine, shot: &Shot, window: Window, scale: Scale) -> Raster {
-    let request = Request { window, ..Request::frame(shot, Target::Shot, scale) };
-    engine.evaluate(shot, &request).unwrap().raster.as_ref().clone()
 }
 
 #[test]
@@ -126,7 +76,7 @@ fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
             picture(&engine, shot, FRAME, Scale::FULL)
         };
         assert_ne!(full(&step, &mut changed), untouched, "{} does something", info.kind);
-        step.only_where = Some(Limit { by: LimitBy::Objects { ids: vec![] }, invert: false });
+        step.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![] }));
         assert_eq!(full(&step, &mut changed), untouched, "{}: an all-black limit", info.kind);
         step.only_where = None;
         step.joins.strength = 0.0;

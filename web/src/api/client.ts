@@ -1,4 +1,4 @@
-import type { Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
+import type { Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -48,6 +48,7 @@ export const documentPath = (id: string, revision: number) => at(id, `/revisions
 export const api = {
   shots: () => json<ShotSummary[]>('/api/shots'),
   kinds: () => json<KindInfo[]>('/api/kinds'),
+  extracts: () => json<ExtractInfo[]>('/api/extracts'),
   conventions: () => json<Field[]>('/api/conventions'),
   fromFiles: (files: Brought[]) => json<BroughtIn>('/api/shots/from', posted({ files })),
   addFiles: (id: string, more: MoreFiles) => json<ShotState>(at(id, '/files'), posted(more)),

@@ -13,6 +13,8 @@ export const factsQuery = (id: string, revision: number, element: number, frame:
 
 export const kindsQuery = queryOptions({ queryKey: ['kinds'], queryFn: api.kinds, staleTime: Infinity })
 
+export const extractsQuery = queryOptions({ queryKey: ['extracts'], queryFn: api.extracts, staleTime: Infinity })
+
 export const shotQuery = (id: string) =>
   queryOptions({ queryKey: ['shot', id], queryFn: () => api.shot(id), staleTime: Infinity, refetchOnWindowFocus: 'always' })
 

@@ -124,6 +124,12 @@ world?: Array<number>, };
 export type ColourSpace = "linear" | "srgb" | "rec709" | "acescg";
 
 /**
+ * How a further matte joins those before it. Largest and smallest of two values, so that two mattes of one edge
+ * leave it as soft as it was (fuzzy union, intersection and difference, Zadeh 1965).
+ */
+export type Combine = "or" | "and" | "minus";
+
+/**
  * Asks how far two pictures are apart.
  */
 export type Compare = { 
@@ -250,6 +256,23 @@ export type DepthCoding = "units" | "near_white" | "near_black" | "inverse" | "n
 export type DepthMeasure = "planar" | "along_ray";
 
 /**
+ * A stroke that says how deep it is where it lies. Full-resolution px.
+ */
+export type DepthStroke = { 
+/**
+ * The depth, scene units.
+ */
+depth: number, 
+/**
+ * Width of the brush.
+ */
+size: number, 
+/**
+ * Its path.
+ */
+points: Array<[number, number]>, };
+
+/**
  * Parameters of By distance.
  */
 export type Distance = { 
@@ -324,6 +347,14 @@ camera: Camera | null,
  */
 passes: Array<Pass>, 
 /**
+ * Passes made from others, each from those before it.
+ */
+extracts?: Array<Extract>, 
+/**
+ * Mattes that several steps may use, each from those before it.
+ */
+mattes?: Array<NamedMatte>, 
+/**
  * What was noted when its files came in, in sentences.
  */
 notes?: Array<string>, 
@@ -337,6 +368,19 @@ sequences?: Array<Sequence>,
 steps: Array<Step>, };
 
 /**
+ * Parameters of With other elements.
+ */
+export type ElementsDepth = { 
+/**
+ * The other elements, by number.
+ */
+elements: Array<number>, 
+/**
+ * Whether the element's own depth counts as well, where it has one.
+ */
+own: boolean, };
+
+/**
  * Parameters of Exposure.
  */
 export type Exposure = { 
@@ -344,6 +388,86 @@ export type Exposure = {
  * Twice as bright for each stop.
  */
 stops: number, };
+
+/**
+ * Parameters of Extend past the edge.
+ */
+export type ExtendDepth = { 
+/**
+ * Width of the band outside that is given a depth, full-resolution px.
+ */
+by: number, 
+/**
+ * How far inside the edge samples are not trusted, full-resolution px.
+ */
+choke: number, 
+/**
+ * Blur of what is new, full-resolution px.
+ */
+soften: number, };
+
+/**
+ * A pass that is made from other passes, anew wherever it is needed.
+ */
+export type Extract = { 
+/**
+ * Number that stays with it; no stored pass of the element has the same.
+ */
+id: number, 
+/**
+ * Name for people.
+ */
+name: string, 
+/**
+ * Whether steps, and extractions after it, read it for its role in the place of what was there before.
+ */
+serves: boolean, 
+/**
+ * How it is made.
+ */
+does: ExtractKind, 
+/**
+ * Passes that it reads instead of those that serve.
+ */
+reads?: Array<ReadsPass>, };
+
+/**
+ * A kind of extraction as the interface and the documentation see it.
+ */
+export type ExtractInfo = { 
+/**
+ * Name in documents.
+ */
+kind: string, 
+/**
+ * Words for people.
+ */
+title: string, 
+/**
+ * One sentence.
+ */
+about: string, 
+/**
+ * What the pass means.
+ */
+gives: Role, 
+/**
+ * A new one's parameters.
+ */
+defaults: ExtractKind, 
+/**
+ * Passes it reads with those parameters.
+ */
+reads: Array<Reads>, 
+/**
+ * JSON Schema of the parameters, in order, with `x-` notes for controls.
+ */
+schema: ObjectSchema, };
+
+/**
+ * A kind of extraction with its parameters.
+ */
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth;
 
 /**
  * A field of a convention.
@@ -414,6 +538,15 @@ export type Files = {
 files: Array<Brought>, };
 
 /**
+ * Parameters of Fill holes.
+ */
+export type FillDepth = { 
+/**
+ * Side of a square as large as the largest hole that is filled, full-resolution px.
+ */
+up_to: number, };
+
+/**
  * What can be wrong with a pass.
  */
 export type FindingKind = "not_finite" | "too_few_levels" | "antialiased" | "depth_direction" | "depth_clipped" | "along_ray" | "normals_coded" | "normals_length" | "normals_axes" | "world_space" | "uv_flipped" | "uv_range" | "motion_scale" | "alpha" | "colour_managed" | "disagrees" | "lossy";
@@ -462,6 +595,31 @@ has_place: boolean,
  * Whether somebody has seen it and left it so.
  */
 accepted: boolean, };
+
+/**
+ * What is done to the edge of a matte, in this order. Lengths in full-resolution px.
+ */
+export type Finish = { 
+/**
+ * Grown by this much, or choked if negative.
+ */
+grow: number, 
+/**
+ * Only a band along the edge: this far inside and outside of it.
+ */
+band?: [number, number], 
+/**
+ * How far the edge is softened.
+ */
+soften: number, 
+/**
+ * What is at or below this becomes nothing.
+ */
+low: number, 
+/**
+ * What is at or above this becomes all.
+ */
+high: number, };
 
 /**
  * What to write.
@@ -606,16 +764,20 @@ export type LampKind = "directional" | "point";
  */
 export type Limit = { 
 /**
- * What makes the matte.
+ * What makes the matte, in order; none makes an empty one.
  */
-by: LimitBy, 
+parts: Array<MattePart>, 
+/**
+ * What is done to its edge.
+ */
+finish?: Finish, 
 /**
  * Everywhere else instead.
  */
 invert: boolean, };
 
 /**
- * What makes a matte.
+ * What makes a part of a matte.
  */
 export type LimitBy = { "kind": "objects", 
 /**
@@ -641,7 +803,91 @@ near_soft: number,
 /**
  * Length of the ramp behind `far`.
  */
-far_soft: number, };
+far_soft: number, } | { "kind": "coverage" } | { "kind": "facing", 
+/**
+ * The direction, camera space.
+ */
+toward: [number, number, number], 
+/**
+ * Degrees away from it up to which all is affected.
+ */
+within: number, 
+/**
+ * Degrees away from it from which on nothing is.
+ */
+until: number, } | { "kind": "luminance", 
+/**
+ * Lowest fully affected value.
+ */
+low: number, 
+/**
+ * Highest fully affected value.
+ */
+high: number, 
+/**
+ * Length of the ramp below `low`.
+ */
+low_soft: number, 
+/**
+ * Length of the ramp above `high`.
+ */
+high_soft: number, } | { "kind": "hue", 
+/**
+ * Its middle, degrees: 0 red, 120 green, 240 blue.
+ */
+hue: number, 
+/**
+ * Its width, degrees.
+ */
+width: number, 
+/**
+ * Length of the ramp on both sides, degrees.
+ */
+soft: number, 
+/**
+ * Saturation (0..1) below which it fades.
+ */
+least: number, } | { "kind": "ellipse", 
+/**
+ * Its middle.
+ */
+centre: [number, number], 
+/**
+ * Half its width and height.
+ */
+radii: [number, number], 
+/**
+ * Turn against the clock, degrees.
+ */
+turned: number, 
+/**
+ * Width of its soft edge.
+ */
+soft: number, } | { "kind": "polygon", 
+/**
+ * Its corners.
+ */
+corners: Array<[number, number]>, 
+/**
+ * Width of its soft edge.
+ */
+soft: number, } | { "kind": "gradient", 
+/**
+ * Where there is nothing yet.
+ */
+from: [number, number], 
+/**
+ * Where there is all.
+ */
+to: [number, number], } | { "kind": "brush", 
+/**
+ * The strokes, in order.
+ */
+strokes: Array<PaintedStroke>, } | { "kind": "named", 
+/**
+ * Its number.
+ */
+matte: number, };
 
 /**
  * Which picture, and how to show it.
@@ -680,6 +926,10 @@ against?: Against,
  */
 mark?: Mark, 
 /**
+ * A limit or matte that is laid over the picture as a tint.
+ */
+tint?: Target, 
+/**
  * The pane that waits; a newer request of the same pane cancels this one.
  */
 viewer: string | null, };
@@ -700,6 +950,28 @@ pass: number,
  * What was found.
  */
 finding: FindingKind, };
+
+/**
+ * A part of a matte.
+ */
+export type MattePart = { 
+/**
+ * What makes it.
+ */
+by: LimitBy, 
+/**
+ * How it joins the parts before it; the first joins an empty matte.
+ */
+joins: Combine, 
+/**
+ * Everywhere else instead.
+ */
+invert: boolean, };
+
+/**
+ * What a depth measures.
+ */
+export type Measure = "same" | "ray_to_axis" | "axis_to_ray";
 
 /**
  * BLAKE3 hash of a file's bytes: 64 hexadecimal digits in lower case.
@@ -756,6 +1028,23 @@ export type MotionUnit = "px" | "width" | "size";
 export type MotionY = "down" | "up";
 
 /**
+ * A matte that several steps may use.
+ */
+export type NamedMatte = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Name for people.
+ */
+name: string, 
+/**
+ * The matte.
+ */
+matte: Limit, };
+
+/**
  * A shot that changed because files arrived.
  */
 export type News = { 
@@ -789,6 +1078,48 @@ target: Target, } | { "kind": "file",
  * The file.
  */
 file: Brought, };
+
+/**
+ * Parameters of Painted.
+ */
+export type PaintDepth = { 
+/**
+ * The strokes; a later one lies over an earlier one.
+ */
+strokes: Array<DepthStroke>, 
+/**
+ * Difference of colour on a screen that counts as an edge.
+ */
+edges: number, 
+/**
+ * Whether only what the element covers gets a depth.
+ */
+only_covered: boolean, };
+
+/**
+ * A stroke of a brush. Full-resolution px.
+ */
+export type PaintedStroke = { 
+/**
+ * Width of the brush.
+ */
+size: number, 
+/**
+ * Share of its radius over which it fades, 0..1.
+ */
+softness: number, 
+/**
+ * What it lays down, 0..1.
+ */
+flow: number, 
+/**
+ * Whether it takes away.
+ */
+erases: boolean, 
+/**
+ * Its path.
+ */
+points: Array<[number, number]>, };
 
 /**
  * A stored pass.
@@ -942,6 +1273,35 @@ export type Placed = {
 relight: Relight, };
 
 /**
+ * Parameters of As a plane.
+ */
+export type PlaneDepth = { 
+/**
+ * A place of the picture, full-resolution px.
+ */
+near_at: [number, number], 
+/**
+ * Depth there.
+ */
+near: number, 
+/**
+ * Another place.
+ */
+far_at: [number, number], 
+/**
+ * Depth there.
+ */
+far: number, 
+/**
+ * Turn of the lines of equal depth.
+ */
+tilt: number, 
+/**
+ * Whether only what the element covers gets a depth.
+ */
+only_covered: boolean, };
+
+/**
  * Which planes of a picture are shown.
  */
 export type Planes = "all" | "first" | "second" | "third" | "fourth" | "luminance";
@@ -977,6 +1337,35 @@ result: Array<number>,
 untouched: Array<number>, };
 
 /**
+ * Parameters of Set the range.
+ */
+export type RangeDepth = { 
+/**
+ * What it measures, taken first.
+ */
+measure: Measure, 
+/**
+ * A depth as it is.
+ */
+from_near: number, 
+/**
+ * What that depth becomes.
+ */
+to_near: number, 
+/**
+ * Another depth as it is.
+ */
+from_far: number, 
+/**
+ * What that depth becomes; less than the near one reverses the depth.
+ */
+to_far: number, 
+/**
+ * Whether what lies outside is held at the ends.
+ */
+hold: boolean, };
+
+/**
  * A pass that a step reads.
  */
 export type Reads = { 
@@ -988,6 +1377,19 @@ role: Role,
  * Whether the step cannot do without.
  */
 required: boolean, };
+
+/**
+ * A choice of what is read for a role.
+ */
+export type ReadsPass = { 
+/**
+ * The role.
+ */
+role: Role, 
+/**
+ * Number of the pass, stored or extracted.
+ */
+pass: number, };
 
 /**
  * Parameters of Refocus.
@@ -1314,6 +1716,19 @@ export type Showing = "usual" | "bands" | "false_colour" | "lit" | "checker" | "
 export type Shows = "picture" | "circles";
 
 /**
+ * Parameters of Take the grain out.
+ */
+export type SmoothDepth = { 
+/**
+ * How far around a pixel samples are taken from, full-resolution px.
+ */
+radius: number, 
+/**
+ * Difference of depth, percent of the depth, up to which it is grain and not an edge.
+ */
+grain: number, };
+
+/**
  * Channels of a media file.
  */
 export type Source = { 
@@ -1360,6 +1775,10 @@ on: boolean,
  */
 does: StepKind, 
 /**
+ * Passes that it reads instead of those that serve.
+ */
+reads?: Array<ReadsPass>, 
+/**
  * Where it happens; everywhere if not said.
  */
 only_where: Limit | null, 
@@ -1404,7 +1823,15 @@ element: number,
 /**
  * The pass.
  */
-pass: number, } | { "kind": "limit", 
+pass: number, } | { "kind": "matte", 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The matte.
+ */
+matte: number, } | { "kind": "limit", 
 /**
  * The element.
  */

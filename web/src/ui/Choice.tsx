@@ -25,7 +25,7 @@ export function Choice<T extends string>({ label, value, options, onChange }: Pr
           key={o.value}
           value={o.value}
           title={o.hint}
-          className="h-6 rounded-[4px] px-2 text-dim hover:text-text data-[state=on]:bg-accent-ground data-[state=on]:text-text data-[state=on]:shadow-[inset_0_0_0_1px_var(--accent)]"
+          className="h-6 rounded-[4px] px-2 whitespace-nowrap text-dim hover:text-text data-[state=on]:bg-accent-ground data-[state=on]:text-text data-[state=on]:shadow-[inset_0_0_0_1px_var(--accent)]"
         >
           {o.label}
         </ToggleGroup.Item>

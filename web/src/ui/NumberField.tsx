@@ -48,7 +48,7 @@ export function NumberField(p: Props) {
       <span className="w-20 shrink-0 truncate text-dim">{p.label}</span>
       <span className="relative block">
         <input
-          className="figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 pr-10 text-right hover:border-dim focus:cursor-text"
+          className={`figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 text-right hover:border-dim focus:cursor-text ${p.unit ? 'pr-10' : ''}`}
           inputMode="decimal"
           spellCheck={false}
           aria-label={p.unit ? `${p.label} (${p.unit})` : p.label}

@@ -17,7 +17,7 @@ pub mod plane;
 pub mod spread;
 
 use crate::bands::for_each_band;
-use crate::{Camera, Cancel, KernelError, Raster, Scale};
+use crate::{Camera, Cancel, KernelError, Raster, Scale, ShapeError};
 
 /// Another range for depth: `from` becomes `to`, all else in proportion.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -95,6 +95,19 @@ pub fn nearest(depth: &Raster, other: &Raster, cancel: &Cancel) -> Result<Raster
         }
     })?;
     Ok(out)
+}
+
+/// Depth without what coverage of less than a half leaves out; all of it where coverage is not known.
+///
+/// # Errors
+/// Shapes that do not match.
+pub fn only_covered(mut depth: Raster, alpha: Option<&Raster>) -> Result<Raster, ShapeError> {
+    let Some(alpha) = alpha else { return Ok(depth) };
+    alpha.expect_channels("alpha", 1)?;
+    alpha.expect_window("alpha", depth.window())?;
+    let uncovered = depth.plane_mut(0).iter_mut().zip(alpha.plane(0)).filter(|(_, a)| **a < 0.5);
+    uncovered.for_each(|(z, _)| *z = f32::INFINITY);
+    Ok(depth)
 }
 
 /// Whether a value is the depth of something.
@@ -175,6 +188,8 @@ mod tests {
         let a = row(&[2.0, 5.0, NO, NO, f32::NAN]);
         let b = row(&[3.0, 4.0, 6.0, NO, 1.0]);
         assert_eq!(nearest(&a, &b, &Cancel::new()).unwrap().data(), [2.0, 4.0, 6.0, NO, 1.0]);
+        let alpha = row(&[1.0, 0.4, 0.5, 0.0, 0.0]);
+        assert_eq!(only_covered(a.clone(), Some(&alpha)).unwrap().data(), [2.0, NO, NO, NO, NO]);
         let aside = Raster::filled(Window::new(1, 0, 1, 1), 1, 1.0);
         assert_eq!(nearest(&a, &aside, &Cancel::new()).unwrap().data(), [2.0, 1.0, NO, NO, NO]);
     }

@@ -231,7 +231,7 @@ impl System<'_> {
     fn diagonal(&self, i: usize) -> f32 {
         let w = self.level.width;
         let mut sum = self.links[i][0] + self.links[i][1] + PULL * self.level.firm[i];
-        if i % w > 0 {
+        if !i.is_multiple_of(w) {
             sum += self.links[i - 1][0];
         }
         if i >= w {
@@ -251,7 +251,7 @@ impl System<'_> {
             if links[i][1] > 0.0 {
                 link(links[i][1], i + w);
             }
-            if i % w > 0 {
+            if !i.is_multiple_of(w) {
                 link(links[i - 1][0], i - 1);
             }
             if i >= w {

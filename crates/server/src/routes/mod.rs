@@ -22,6 +22,7 @@ pub fn all() -> Vec<Route> {
     routes![
         pages::refused,
         pages::kinds,
+        pages::extracts,
         pages::conventions,
         pages::page,
         pages::asset,

@@ -3,6 +3,7 @@
 use super::Shared;
 use crate::error::Failure;
 use jugata_shot::conventions::{Field, fields};
+use jugata_shot::extracts::{ExtractInfo, catalogue as extractions};
 use jugata_shot::steps::{KindInfo, catalogue};
 use rocket::fs::NamedFile;
 use rocket::get;
@@ -21,6 +22,12 @@ pub fn refused() -> Failure {
 #[get("/api/kinds")]
 pub fn kinds() -> Json<Vec<KindInfo>> {
     Json(catalogue())
+}
+
+/// Every kind of extraction.
+#[get("/api/extracts")]
+pub fn extracts() -> Json<Vec<ExtractInfo>> {
+    Json(extractions())
 }
 
 /// The fields of conventions, from which Intake makes its controls.

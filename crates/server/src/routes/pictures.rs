@@ -93,7 +93,9 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
             .map(|c| format!("{} {}", c.to_hex(), a.gain))?),
         Other::File { file } => Ok::<_, ShotError>(format!("{} {}", file.media.as_str(), a.gain)),
     });
-    let shown = serde_json::to_string(&(&look.view, &look.grade, &look.mark, against.transpose()?))
+    let tint = look.tint.map(|target| Wanted { target, ..wanted.clone() });
+    let tinted = tint.as_ref().map(|t| rooms.engine.content(shot, t).map(|c| c.to_hex())).transpose()?;
+    let shown = serde_json::to_string(&(&look.view, &look.grade, &look.mark, against.transpose()?, tinted))
         .unwrap_or_default();
     let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));
     if known.0.as_deref() == Some(&tag) {
@@ -116,6 +118,9 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
         let target = Target::Finding { element: mark.element, pass: mark.pass, finding: mark.finding };
         let place = rooms.engine.evaluate(shot, &Wanted { target, ..wanted.clone() })?;
         view::mark(&mut pixels, &place.raster);
+    }
+    if let Some(tint) = &tint {
+        view::tint(&mut pixels, &rooms.engine.evaluate(shot, tint)?.raster);
     }
     let png = png_write::screen(wanted.window.width, wanted.window.height, &pixels)?;
     Ok(Picture::new(Ok((ContentType::PNG, png)), tag))

@@ -1,21 +1,22 @@
 //! What is known of an element's stored passes.
 
 use super::planes::part_of;
-use super::{Engine, key};
-use crate::document::{Element, Pass, Shot};
+use super::scene::Scene;
+use super::{Engine, Request, Target, key};
+use crate::document::{Element, Pass, Provider, Shot};
 use crate::error::ShotError;
 use crate::intake::stem;
 use jugata_core::view::range_of;
-use jugata_core::{Role, Scale, Window};
+use jugata_core::{Raster, Role, Scale, Window};
 use jugata_exchange::manifest;
 use jugata_exchange::roles::propose;
 
-/// What is known of a stored pass.
+/// What is known of a pass.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Facts {
     /// Number of the pass.
     pub pass: u32,
-    /// How it is stored, in words: "half, zip".
+    /// How it is stored, in words: "half, zip"; how it is made, if it is extracted.
     pub stored: String,
     /// What names and values say that it is, how sure, and why.
     pub proposal: Option<(Role, f32, String)>,
@@ -37,7 +38,51 @@ const BARS: usize = 96;
 pub(super) fn facts(engine: &Engine, shot: &Shot, element: u32) -> Result<Vec<Facts>, ShotError> {
     let display = shot.display;
     let element = key::element_of(shot, element)?;
-    element.passes.iter().map(|p| of_pass(engine, element, p, display)).collect()
+    let scene = Scene { engine, shot };
+    let of = |p: Provider<'_>| match p {
+        Provider::Stored(p) => of_pass(engine, element, p, display),
+        Provider::Made(..) => of_made(scene, element, p),
+    };
+    element.providers().map(of).collect()
+}
+
+/// Width up to which an extracted pass is looked at: its range needs no more.
+const ENOUGH: u32 = 1024;
+
+fn of_made(scene: Scene<'_>, element: &Element, pass: Provider<'_>) -> Result<Facts, ShotError> {
+    let halvings = (0u8..6).find(|n| scene.shot.display.width >> n <= ENOUGH).unwrap_or(6);
+    let scale = Scale::halved(halvings).unwrap_or_default();
+    let request = Request::frame(scene.shot, Target::Untouched { element: element.id }, scale);
+    let raster = scene.pass(element, pass, &request)?;
+    let ends = ends(raster.data().iter().copied());
+    let (histogram, range) = if pass.role() == Role::Depth { spread(&raster) } else { Default::default() };
+    let stored = match pass {
+        Provider::Made(e, _) => e.does.sentence(),
+        Provider::Stored(_) => String::new(),
+    };
+    let (names, window) = (Vec::new(), scene.shot.display);
+    Ok(Facts { pass: pass.id(), stored, proposal: None, names, window, ends, histogram, range })
+}
+
+/// Smallest and largest finite value.
+fn ends(values: impl Iterator<Item = f32>) -> Option<[f32; 2]> {
+    values
+        .filter(|v| v.is_finite())
+        .fold(None, |e: Option<[f32; 2]>, v| Some(e.map_or([v, v], |[a, b]| [a.min(v), b.max(v)])))
+}
+
+/// Histogram and range of a depth.
+fn spread(depth: &Raster) -> (Vec<f32>, Option<[f32; 2]>) {
+    let [near, far] = range_of(depth);
+    let mut histogram = vec![0.0f32; BARS];
+    let mut count = 0usize;
+    for z in depth.plane(0).iter().filter(|z| (near..=far).contains(*z)) {
+        let bar = ((z - near) / (far - near) * BARS as f32) as usize;
+        histogram[bar.min(BARS - 1)] += 1.0;
+        count += 1;
+    }
+    histogram.iter_mut().for_each(|h| *h /= count.max(1) as f32);
+    (histogram, Some([near, far]))
 }
 
 fn of_pass(engine: &Engine, element: &Element, pass: &Pass, display: Window) -> Result<Facts, ShotError> {
@@ -46,24 +91,11 @@ fn of_pass(engine: &Engine, element: &Element, pass: &Pass, display: Window) -> 
     let channels = || pass.source.channels.iter().filter_map(|n| part.channel(n));
     let mut kinds: Vec<&str> = channels().map(|c| c.kind.label()).collect();
     kinds.dedup();
-    let ends = channels()
-        .flat_map(|c| c.samples.wide().into_owned())
-        .filter(|v| v.is_finite())
-        .fold(None, |e: Option<[f32; 2]>, v| Some(e.map_or([v, v], |[a, b]| [a.min(v), b.max(v)])));
-    let (mut histogram, mut range) = (Vec::new(), None);
-    if pass.role == Role::Depth {
-        let depth = engine.pass(element, pass, Scale::FULL, display, None)?;
-        let [near, far] = range_of(&depth);
-        histogram = vec![0.0f32; BARS];
-        let mut count = 0usize;
-        for z in depth.plane(0).iter().filter(|z| (near..=far).contains(*z)) {
-            let bar = ((z - near) / (far - near) * BARS as f32) as usize;
-            histogram[bar.min(BARS - 1)] += 1.0;
-            count += 1;
-        }
-        histogram.iter_mut().for_each(|h| *h /= count.max(1) as f32);
-        range = Some([near, far]);
-    }
+    let ends = ends(channels().flat_map(|c| c.samples.wide().into_owned()));
+    let (histogram, range) = match pass.role {
+        Role::Depth => spread(&*engine.pass(element, pass, Scale::FULL, display, None)?),
+        _ => Default::default(),
+    };
     let proposal = propose(&file, stem(&pass.source.file))
         .into_iter()
         .find(|p| p.part == pass.source.part as usize && p.channels == pass.source.channels)

@@ -1,13 +1,16 @@
 //! Hashes of everything that decides pixels.
 
 use super::Target;
-use crate::document::{Element, Pass, Shot, Step};
+use super::mattes::Matte;
+use super::scene::Reader;
+use crate::document::{Element, Extract, Pass, Provider, Shot, Step};
 use crate::error::ShotError;
-use jugata_core::{Role, Scale, Window};
+use crate::limit::LimitBy;
+use jugata_core::{Camera, Role, Scale, Window};
 use serde::Serialize;
 
 /// Raised when the engine itself gives other pixels for the same document.
-const ENGINE_VERSION: u32 = 2;
+const ENGINE_VERSION: u32 = 3;
 
 /// Hash of what made a raster.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -52,31 +55,75 @@ pub(super) fn of_passes(element: &Element, display: Window) -> ContentHash {
     of(&("passes", all, display))
 }
 
-/// Content of what an element offers for a role: its pass, or what is derived for it.
-pub(super) fn of_role(element: &Element, role: Role) -> Option<ContentHash> {
-    match (element.pass_of(role), role, element.camera) {
-        (Some(pass), _, _) => Some(of_pass(element, pass)),
+/// Content of a pass, stored or extracted.
+fn of_provider(shot: &Shot, element: &Element, pass: Provider<'_>) -> ContentHash {
+    match pass {
+        Provider::Stored(p) => of_pass(element, p),
+        Provider::Made(e, place) => of_extract(shot, element, e, place),
+    }
+}
+
+/// Content of an extracted pass.
+pub(super) fn of_extract(shot: &Shot, element: &Element, extract: &Extract, place: usize) -> ContentHash {
+    let reader = Reader { element, chosen: &extract.reads, seen: place };
+    let own: Vec<_> =
+        extract.does.reads().iter().map(|r| of_role(shot, reader, r.role).map(|h| h.0)).collect();
+    let others: Vec<_> = others_of(shot, element, extract)
+        .map(|other| of_role(shot, Reader::from_elsewhere(other), Role::Depth).map(|h| h.0))
+        .collect();
+    of(&("extract", extract.does.version(), &extract.does, own, others, element.camera, shot.display))
+}
+
+/// The other elements that an extraction names.
+pub(super) fn others_of<'a>(
+    shot: &'a Shot,
+    element: &Element,
+    extract: &Extract,
+) -> impl Iterator<Item = &'a Element> {
+    let own = element.id;
+    extract.does.elements().into_iter().filter(move |id| *id != own).filter_map(|id| shot.element(id))
+}
+
+/// Content of positions that are made from a depth.
+pub(super) fn of_positions(
+    shot: &Shot,
+    reader: Reader<'_>,
+    depth: Provider<'_>,
+    camera: Camera,
+) -> ContentHash {
+    of(&("positions", of_provider(shot, reader.element, depth).0, camera))
+}
+
+/// Content of what is read for a role: a pass, or what is derived for it.
+fn of_role(shot: &Shot, reader: Reader<'_>, role: Role) -> Option<ContentHash> {
+    match (reader.provider(role), role, reader.element.camera) {
+        (Some(pass), _, _) => Some(of_provider(shot, reader.element, pass)),
         (None, Role::Position, Some(camera)) => {
-            element.pass_of(Role::Depth).map(|d| of(&("positions", of_pass(element, d).0, camera)))
+            reader.provider(Role::Depth).map(|d| of_positions(shot, reader, d, camera))
+        }
+        (None, Role::Alpha, _) => {
+            reader.provider(Role::Beauty).map(|b| of(&("alpha", of_provider(shot, reader.element, b).0)))
         }
         _ => None,
     }
 }
 
 /// Content of an element after its first `count` steps.
-pub(super) fn of_element(element: &Element, count: usize) -> ContentHash {
+pub(super) fn of_element(shot: &Shot, element: &Element, count: usize) -> ContentHash {
     let beauty = element.pass_of(Role::Beauty).map(|p| of_pass(element, p).0);
     let start = of(&("beauty", beauty));
-    element.steps.iter().take(count).fold(start, |before, step| of_step(element, step, before))
+    element.steps.iter().take(count).fold(start, |before, step| of_step(shot, element, step, before))
 }
 
 /// Content after a step, from the content before it. A step without effect passes it on.
-pub(super) fn of_step(element: &Element, step: &Step, before: ContentHash) -> ContentHash {
+fn of_step(shot: &Shot, element: &Element, step: &Step, before: ContentHash) -> ContentHash {
     if !has_effect(step) {
         return before;
     }
-    let reads: Vec<_> = step.does.reads().iter().map(|r| of_role(element, r.role).map(|h| h.0)).collect();
-    let limit = step.only_where.as_ref().map(|_| of_limit(element, step).0);
+    let reader = Reader::of(element, &step.reads);
+    let reads: Vec<_> =
+        step.does.reads().iter().map(|r| of_role(shot, reader, r.role).map(|h| h.0)).collect();
+    let limit = limit_of(element, step).map(|m| of_matte(shot, m).0);
     of(&("step", before.0, step.does.version(), &step.does, &step.joins, limit, reads, element.camera))
 }
 
@@ -85,12 +132,31 @@ pub(super) fn has_effect(step: &Step) -> bool {
     step.on && step.joins.strength != 0.0
 }
 
-/// Content of the matte of a step.
-pub(super) fn of_limit(element: &Element, step: &Step) -> ContentHash {
-    let ids = of_role(element, Role::ObjectId).map(|h| h.0);
-    let hashed = of_role(element, Role::HashedId).map(|h| h.0);
-    let depth = of_role(element, Role::Depth).map(|h| h.0);
-    of(&("limit", &step.only_where, ids, hashed, depth))
+/// The matte of a step, if it has one.
+pub(super) fn limit_of<'a>(element: &'a Element, step: &'a Step) -> Option<Matte<'a>> {
+    let limit = step.only_where.as_ref()?;
+    let reader = Reader::of(element, &step.reads);
+    Some(Matte { reader, limit, known: element.mattes.len(), what: step.does.title() })
+}
+
+/// A named matte by number.
+pub(super) fn matte_of(element: &Element, id: u32) -> Result<Matte<'_>, ShotError> {
+    let place = element.mattes.iter().position(|m| m.id == id);
+    place.and_then(|p| Matte::named(element, p)).ok_or(ShotError::Missing { what: "matte", id })
+}
+
+/// Content of a matte.
+pub(super) fn of_matte(shot: &Shot, m: Matte<'_>) -> ContentHash {
+    let parts: Vec<_> = m
+        .limit
+        .parts
+        .iter()
+        .map(|p| match &p.by {
+            LimitBy::Named { matte } => m.used(*matte).map(|m| of_matte(shot, m).0),
+            by => by.role().and_then(|role| of_role(shot, m.reader, role)).map(|h| h.0),
+        })
+        .collect();
+    of(&("matte", m.limit, parts, shot.display))
 }
 
 pub(super) fn element_of(shot: &Shot, id: u32) -> Result<&Element, ShotError> {
@@ -104,6 +170,11 @@ pub(super) fn place_of(element: &Element, id: u32) -> Result<usize, ShotError> {
 
 pub(super) fn pass_of(element: &Element, id: u32) -> Result<&Pass, ShotError> {
     element.passes.iter().find(|p| p.id == id).ok_or(ShotError::Missing { what: "pass", id })
+}
+
+/// A pass by number, stored or extracted.
+pub(super) fn provider_of(element: &Element, id: u32) -> Result<Provider<'_>, ShotError> {
+    element.provider(id).ok_or(ShotError::Missing { what: "pass", id })
 }
 
 /// Number of steps of an element that a target includes, if it is a state of one element.
@@ -120,12 +191,12 @@ pub(super) fn steps_of(element: &Element, target: Target) -> Result<Option<usize
 pub(super) fn of_target(shot: &Shot, target: Target) -> Result<ContentHash, ShotError> {
     match target {
         Target::Shot => {
-            let all: Vec<_> = shot.elements.iter().map(|e| of_element(e, e.steps.len()).0).collect();
+            let all: Vec<_> = shot.elements.iter().map(|e| of_element(shot, e, e.steps.len()).0).collect();
             Ok(of(&("shot", all)))
         }
         Target::Pass { element, pass } => {
             let element = element_of(shot, element)?;
-            Ok(of(&("shown", of_pass(element, pass_of(element, pass)?).0)))
+            Ok(of(&("shown", of_provider(shot, element, provider_of(element, pass)?).0)))
         }
         Target::Finding { element, pass, finding } => {
             let element = element_of(shot, element)?;
@@ -134,11 +205,13 @@ pub(super) fn of_target(shot: &Shot, target: Target) -> Result<ContentHash, Shot
         }
         Target::Limit { element, step } => {
             let element = element_of(shot, element)?;
-            Ok(of_limit(element, &element.steps[place_of(element, step)?]))
+            let limit = limit_of(element, &element.steps[place_of(element, step)?]);
+            Ok(limit.map_or_else(|| of(&"everywhere"), |m| of_matte(shot, m)))
         }
+        Target::Matte { element, matte } => Ok(of_matte(shot, matte_of(element_of(shot, element)?, matte)?)),
         Target::After { element, .. } | Target::Before { element, .. } | Target::Untouched { element } => {
             let element = element_of(shot, element)?;
-            Ok(of_element(element, steps_of(element, target)?.unwrap_or(0)))
+            Ok(of_element(shot, element, steps_of(element, target)?.unwrap_or(0)))
         }
     }
 }

@@ -10,8 +10,10 @@ mod evaluate;
 mod facts;
 mod findings;
 mod key;
+mod mattes;
 mod planes;
 mod probe;
+pub(crate) mod scene;
 
 pub use cache::{CacheSizes, Held, Memory};
 pub use evaluate::Evaluated;
@@ -55,12 +57,19 @@ pub enum Target {
         /// The element.
         element: u32,
     },
-    /// A stored pass in canonical form.
+    /// A pass in canonical form, stored or extracted.
     Pass {
         /// The element.
         element: u32,
         /// The pass.
         pass: u32,
+    },
+    /// A matte by name.
+    Matte {
+        /// The element.
+        element: u32,
+        /// The matte.
+        matte: u32,
     },
     /// The matte that limits a step.
     Limit {
@@ -119,6 +128,11 @@ pub enum Event {
     Reused {
         /// Number of the step.
         step: u32,
+    },
+    /// An extracted pass was made.
+    Made {
+        /// Number of the pass.
+        pass: u32,
     },
     /// A pass was made from its file.
     Read {

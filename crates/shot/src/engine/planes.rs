@@ -82,32 +82,6 @@ impl Engine {
         })?;
         Ok(raster)
     }
-
-    /// What an element offers for a role on the request's window: its pass, or positions from depth and
-    /// camera. `None` if it has neither.
-    pub(super) fn role(
-        &self,
-        element: &Element,
-        role: Role,
-        request: &Request,
-    ) -> Result<Option<Arc<Raster>>, ShotError> {
-        if let Some(pass) = element.pass_of(role) {
-            let whole = self.pass(element, pass, request.scale, request.display, Some(request))?;
-            return Ok(Some(on_window(whole, role, request)));
-        }
-        match (role, element.camera, element.pass_of(Role::Depth)) {
-            (Role::Position, Some(camera), Some(depth)) => {
-                let Some(content) = key::of_role(element, role) else { return Ok(None) };
-                let (positions, _) = self.keep(content.at(request.window, request.scale), || {
-                    let depth = self.pass(element, depth, request.scale, request.display, Some(request))?;
-                    let depth = on_window(depth, Role::Depth, request);
-                    Ok(camera.positions(&depth, request.scale, &request.cancel)?)
-                })?;
-                Ok(Some(positions))
-            }
-            _ => Ok(None),
-        }
-    }
 }
 
 /// Brings stored planes into canonical form, repairs included.

@@ -1,7 +1,8 @@
 //! Numbers under the crosshair.
 
-use super::{Engine, key};
-use crate::document::Shot;
+use super::scene::Scene;
+use super::{Engine, Request, Target, key};
+use crate::document::{Pass, Provider, Shot};
 use crate::error::ShotError;
 use jugata_core::{Role, Scale};
 use serde::Serialize;
@@ -29,33 +30,39 @@ pub(super) fn probe(
     x: i32,
     y: i32,
 ) -> Result<Vec<PassValues>, ShotError> {
-    let display = shot.display;
+    let scene = Scene { engine, shot };
     let element = key::element_of(shot, element)?;
+    let request = Request::frame(shot, Target::Untouched { element: element.id }, Scale::FULL);
     let plain = |v: Option<Vec<f32>>| -> Vec<Option<f32>> {
         v.unwrap_or_default().into_iter().map(|v| v.is_finite().then_some(v)).collect()
     };
-    element
-        .passes
-        .iter()
-        .map(|pass| {
-            let canonical = engine.pass(element, pass, Scale::FULL, display, None)?;
-            let file = engine.file(pass)?;
-            let stored = file.parts.get(pass.source.part as usize).and_then(|part| {
-                let w = part.data_window;
-                let at = w.contains(x, y).then(|| {
-                    (i64::from(y) - i64::from(w.y)) as usize * w.width as usize
-                        + (i64::from(x) - i64::from(w.x)) as usize
-                })?;
-                let value = |name: &String| part.channel(name).and_then(|c| c.samples.get(at));
-                pass.source.channels.iter().map(value).collect()
-            });
-            Ok(PassValues {
-                pass: pass.id,
-                name: pass.name.clone(),
-                role: pass.role,
-                canonical: plain(canonical.pixel(x, y)),
-                stored: plain(stored),
-            })
+    let values = |pass: Provider<'_>| {
+        let canonical = scene.pass(element, pass, &request)?;
+        let stored = match pass {
+            Provider::Stored(p) => stored(engine, p, (x, y))?,
+            Provider::Made(..) => None,
+        };
+        Ok(PassValues {
+            pass: pass.id(),
+            name: pass.name().to_owned(),
+            role: pass.role(),
+            canonical: plain(canonical.pixel(x, y)),
+            stored: plain(stored),
         })
-        .collect()
+    };
+    element.providers().map(values).collect()
+}
+
+/// Values of a pixel as they are in the file.
+fn stored(engine: &Engine, pass: &Pass, (x, y): (i32, i32)) -> Result<Option<Vec<f32>>, ShotError> {
+    let file = engine.file(pass)?;
+    Ok(file.parts.get(pass.source.part as usize).and_then(|part| {
+        let w = part.data_window;
+        let at = w.contains(x, y).then(|| {
+            (i64::from(y) - i64::from(w.y)) as usize * w.width as usize
+                + (i64::from(x) - i64::from(w.x)) as usize
+        })?;
+        let value = |name: &String| part.channel(name).and_then(|c| c.samples.get(at));
+        pass.source.channels.iter().map(value).collect()
+    }))
 }

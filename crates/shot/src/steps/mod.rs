@@ -1,4 +1,4 @@
-//! Kinds of step. A new kind is one file here and one line in [`step_kinds!`] below: the serde enum, its
+//! Kinds of step. A new kind is one file here and one line in the list at its end: the serde enum, its
 //! schema, the deck's controls, the dispatch and [`catalogue`] follow from that.
 
 mod distance;
@@ -15,9 +15,10 @@ pub use relight::{AlbedoFrom, LampKind, Relight};
 
 use crate::document::Joins;
 use crate::error::ShotError;
+use crate::kinds::kinds;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use schemars::JsonSchema;
-use serde::{Deserialize, Serialize, de::DeserializeOwned};
+use serde::{Serialize, de::DeserializeOwned};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 use ts_rs::TS;
@@ -120,79 +121,74 @@ pub struct KindInfo {
     pub schema: serde_json::Value,
 }
 
-macro_rules! step_kinds {
-    ($($(#[$doc:meta])* $name:ident => $kind:literal),+ $(,)?) => {
-        /// A step's kind with its parameters.
-        #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-        #[serde(tag = "kind")]
-        pub enum StepKind {
-            $($(#[$doc])* #[serde(rename = $kind)] $name($name)),+
-        }
-
-        impl StepKind {
-            /// Name in documents.
-            pub fn name(&self) -> &'static str {
-                match self { $(Self::$name(_) => $kind),+ }
-            }
-            /// Word for people.
-            pub fn title(&self) -> &'static str {
-                match self { $(Self::$name(_) => $name::TITLE),+ }
-            }
-            /// Version of the kind's maths.
-            pub fn version(&self) -> u32 {
-                match self { $(Self::$name(_) => $name::VERSION),+ }
-            }
-            /// How a new step of the kind joins.
-            pub fn default_joins(&self) -> Joins {
-                match self { $(Self::$name(_) => $name::JOINS),+ }
-            }
-            /// Passes that it reads beside the picture.
-            pub fn reads(&self) -> Vec<Reads> {
-                match self { $(Self::$name(k) => k.reads()),+ }
-            }
-            /// How far it looks around.
-            pub fn reach(&self) -> Reach {
-                match self { $(Self::$name(k) => k.reach()),+ }
-            }
-            /// What it does, in words.
-            pub fn sentence(&self) -> String {
-                match self { $(Self::$name(k) => k.sentence()),+ }
-            }
-            /// Checks the parameters.
-            ///
-            /// # Errors
-            /// What is wrong, as the end of a sentence.
-            pub fn check(&self) -> Result<(), String> {
-                match self { $(Self::$name(k) => k.check()),+ }
-            }
-            /// The changed picture, before it is joined.
-            ///
-            /// # Errors
-            /// Missing inputs, shapes, cancellation.
-            pub fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-                match self { $(Self::$name(k) => k.apply(inputs)),+ }
-            }
-        }
-
-        /// Every kind, in the order in which a menu shows them.
-        pub fn catalogue() -> Vec<KindInfo> {
-            vec![$({
-                let defaults = $name::default();
-                KindInfo {
-                    kind: $kind,
-                    title: $name::TITLE,
-                    about: $name::ABOUT,
-                    joins: $name::JOINS,
-                    reads: defaults.reads(),
-                    schema: schemars::schema_for!($name).to_value(),
-                    defaults: StepKind::$name(defaults),
-                }
-            }),+]
-        }
-    };
+/// The object-safe form of [`Kind`], which every kind of step has.
+pub trait AnyStep {
+    /// Word for people.
+    fn title(&self) -> &'static str;
+    /// Version of the kind's maths.
+    fn version(&self) -> u32;
+    /// How a new step of the kind joins.
+    fn default_joins(&self) -> Joins;
+    /// Passes that it reads beside the picture.
+    fn reads(&self) -> Vec<Reads>;
+    /// How far it looks around.
+    fn reach(&self) -> Reach;
+    /// What it does, in words.
+    fn sentence(&self) -> String;
+    /// Checks the parameters.
+    ///
+    /// # Errors
+    /// What is wrong, as the end of a sentence.
+    fn check(&self) -> Result<(), String>;
+    /// The changed picture, before it is joined.
+    ///
+    /// # Errors
+    /// Missing inputs, shapes, cancellation.
+    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError>;
 }
 
-step_kinds! {
+impl<T: Kind> AnyStep for T {
+    fn title(&self) -> &'static str {
+        T::TITLE
+    }
+    fn version(&self) -> u32 {
+        T::VERSION
+    }
+    fn default_joins(&self) -> Joins {
+        T::JOINS
+    }
+    fn reads(&self) -> Vec<Reads> {
+        Kind::reads(self)
+    }
+    fn reach(&self) -> Reach {
+        Kind::reach(self)
+    }
+    fn sentence(&self) -> String {
+        Kind::sentence(self)
+    }
+    fn check(&self) -> Result<(), String> {
+        Kind::check(self)
+    }
+    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        Kind::apply(self, inputs)
+    }
+}
+
+fn tell<T: Kind>(kind: &'static str, defaults: StepKind) -> KindInfo {
+    KindInfo {
+        kind,
+        title: T::TITLE,
+        about: T::ABOUT,
+        joins: T::JOINS,
+        reads: defaults.reads(),
+        schema: schemars::schema_for!(T).to_value(),
+        defaults,
+    }
+}
+
+kinds! {
+    /// A step's kind with its parameters.
+    StepKind is AnyStep, tell tells KindInfo;
     /// Light added to the rendered surface.
     Relight => "relight",
     /// Focus set again.

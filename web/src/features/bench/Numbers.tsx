@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useDeferredValue, useState } from 'react'
 import { api } from '../../api/client'
-import type { Element, Pass } from '../../api/types'
+import type { Element, Role } from '../../api/types'
+import type { PassOf } from './passes'
 import type { Point } from './geometry'
 import { useBench, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
@@ -34,10 +35,10 @@ function GoTo({ shot }: { shot: ShotOnBench }) {
   )
 }
 
-const UNITS: Partial<Record<Pass['role'], string>> = { depth: 'units', position: 'units', motion: 'px' }
+const UNITS: Partial<Record<Role, string>> = { depth: 'units', position: 'units', motion: 'px' }
 
 /** Values under the crosshair, of the picture and of the pass beside it. */
-export function Numbers({ shot, element, partner }: { shot: ShotOnBench; element: Element | null; partner: Pass | null }) {
+export function Numbers({ shot, element, partner }: { shot: ShotOnBench; element: Element | null; partner: PassOf | null }) {
   const frame = useFrame(shot.doc)
   const crosshair = useDeferredValue(useBench((b) => b.crosshair))
   const { x: left, y: top, width, height } = shot.doc.display
@@ -51,7 +52,7 @@ export function Numbers({ shot, element, partner }: { shot: ShotOnBench; element
     gcTime: 2000,
   })
   const values = probe.data?.passes.find((p) => p.pass === partner?.id)
-  const differs = values && JSON.stringify(values.canonical) !== JSON.stringify(values.stored)
+  const differs = values && values.stored.length > 0 && JSON.stringify(values.canonical) !== JSON.stringify(values.stored)
   return (
     <div className="figures flex h-6 shrink-0 items-center gap-5 overflow-hidden border-t border-line bg-panel px-3 whitespace-nowrap text-dim" data-numbers>
       <GoTo shot={shot} />

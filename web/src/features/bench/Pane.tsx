@@ -19,6 +19,8 @@ interface Props {
   spot?: boolean | undefined
   /** Show how far it is from another picture. */
   against?: Against | undefined
+  /** A matte that is laid over it as a tint. */
+  tint?: Target | null | undefined
   /** A colour table in the place of the view transform. */
   grade?: Grade | null | undefined
   onPoint?: ((at: Point) => void) | undefined
@@ -65,7 +67,7 @@ function clipped(clip: number | undefined, spot: boolean | undefined, at: Point 
 }
 
 /** One of the yoked panes: all panes share pan, zoom and crosshair. */
-export function Pane({ name, label, shot, target, view, live, clip, spot, against, grade, onPoint, children }: Props) {
+export function Pane({ name, label, shot, target, view, live, clip, spot, against, grade, tint, onPoint, children }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const pan = useRef<{ at: Point; centre: Point; moved: boolean } | null>(null)
@@ -84,7 +86,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       id: shot.id,
       revision: shot.state.revision,
       draft: live && draft ? draft : null,
-      look: { target, scale, view, window: part, frame: number, ...(against ? { against } : {}), ...(grade ? { grade } : {}) },
+      look: { target, scale, view, window: part, frame: number, ...(against ? { against } : {}), ...(grade ? { grade } : {}), ...(tint ? { tint } : {}) },
     },
   )
 

@@ -1,38 +1,42 @@
 import { useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
 import { kindsQuery } from '../../api/queries'
-import type { Element, Pass, Step, Target } from '../../api/types'
-import { LampHandle } from './LampHandle'
+import type { Extract, Step, Target } from '../../api/types'
+import { Handles } from './handles/Handles'
 import { Pane } from './Pane'
+import { servingOf, type PassOf } from './passes'
+import { chosenPart, point, type Scene } from './pointing'
 import { useBench } from './store'
-import type { Point } from './geometry'
 import type { ShotOnBench } from './useShot'
 
 interface Props {
   shot: ShotOnBench
-  element: Element | null
-  step: Step | null
-  onPoint: (at: Point) => void
+  scene: Scene | null
 }
 
-/** The pass that belongs to the chosen step: what it reads first, or what limits it. */
-export function usePartner(element: Element | null, step: Step | null): Pass | null {
+const PART_ROLES = { objects: 'object_id', hashed: 'hashed_id', depth: 'depth', facing: 'normal' } as const
+
+/** The pass that belongs to what is chosen: the extracted one, what the step reads first, or what limits it. */
+export function usePartner(passes: PassOf[], step: Step | null, extract: Extract | null): PassOf | null {
   const kinds = useQuery(kindsQuery).data
-  const pinned = useBench((b) => b.pinned)
-  if (!element) return null
-  const held = element.passes.find((p) => p.id === pinned)
+  const { pinned, part } = useBench()
+  const held = passes.find((p) => p.id === pinned)
   if (held) return held
+  const made = passes.find((p) => p.id === extract?.id)
+  if (made) return made
   const reads = kinds?.find((k) => k.kind === step?.does.kind)?.reads.find((r) => r.required)?.role
-  const by = step?.only_where?.by.kind
-  const limit = by === 'objects' ? 'object_id' : by === 'hashed' ? 'hashed_id' : by
+  const by = chosenPart(step, part)?.kind
+  const limit = by && by in PART_ROLES ? PART_ROLES[by as keyof typeof PART_ROLES] : undefined
   const role = reads ?? limit ?? 'normal'
-  return element.passes.find((p) => p.role === role) ?? element.passes.find((p) => p.role !== 'beauty') ?? null
+  return servingOf(passes, role, step?.reads) ?? passes.find((p) => p.role !== 'beauty') ?? null
 }
 
-export function Panes({ shot, element, step, onPoint }: Props) {
-  const { seeing, divider, before, upTo, view, grade, gain, pointing, crosshair, set } = useBench()
-  const partner = usePartner(element, step)
+export function Panes({ shot, scene }: Props) {
+  const { seeing, divider, before, upTo, view, grade, gain, pointing, crosshair, matteShown, set } = useBench()
   const box = useRef<HTMLDivElement>(null)
+  const { element = null, step = null, partner = null } = scene ?? {}
+  const onPoint = pointing && scene ? (at: [number, number]) => void point(scene, at) : undefined
+  const matte: Target | null = element && step?.only_where && matteShown ? { kind: 'limit', element: element.id, step: step.id } : null
 
   let target: Target = { kind: 'shot' }
   let label = 'Picture'
@@ -54,31 +58,31 @@ export function Panes({ shot, element, step, onPoint }: Props) {
       against={seeing === 'difference' && element ? { other: { kind: 'target', target: { kind: 'untouched', element: element.id } }, gain } : undefined}
       grade={grade}
       live={!before}
-      onPoint={pointing ? onPoint : undefined}
+      tint={matteShown === 'tint' && !before ? matte : null}
+      onPoint={onPoint}
     >
-      {(p, frame) =>
-        step?.does.kind === 'relight' && element && !before ? (
-          <LampHandle shot={shot} element={element} step={step.id} lamp={step.does} placement={p} frame={frame} />
-        ) : null
-      }
+      {(p, frame) => (scene && !before ? <Handles scene={scene} placement={p} frame={frame} /> : null)}
     </Pane>
   )
   const coloured = partner?.role === 'beauty' || partner?.role === 'albedo'
+  const grey = matteShown === 'grey' ? matte : null
   const pass = (clip?: number, spot?: boolean) =>
     partner &&
     element && (
       <Pane
         name="pass"
-        label={`${partner.name}${useBench.getState().pinned === partner.id ? ' (pinned)' : ''}`}
+        label={grey ? 'Only where' : `${partner.name}${useBench.getState().pinned === partner.id ? ' (pinned)' : ''}`}
         shot={shot}
-        target={{ kind: 'pass', element: element.id, pass: partner.id }}
-        view={coloured ? view : { ...view, exposure: 0, transform: 'srgb' }}
-        grade={coloured ? grade : null}
-        live={false}
+        target={grey ?? { kind: 'pass', element: element.id, pass: partner.id }}
+        view={coloured && !grey ? view : { ...view, exposure: 0, transform: 'srgb' }}
+        grade={coloured && !grey ? grade : null}
+        live={grey !== null || partner.made !== null}
         clip={clip}
         spot={spot}
-        onPoint={pointing ? onPoint : undefined}
-      />
+        onPoint={onPoint}
+      >
+        {(p, frame) => (scene && clip === undefined && !spot ? <Handles scene={scene} placement={p} frame={frame} /> : null)}
+      </Pane>
     )
 
   const drag = (e: React.PointerEvent) => {

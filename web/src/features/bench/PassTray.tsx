@@ -1,42 +1,62 @@
-import type { Element, Pass } from '../../api/types'
-import { picturePath } from '../../api/client'
-import { RoleGlyph } from '../../ui/glyphs'
+import { DropdownMenu } from 'radix-ui'
 import { useQuery } from '@tanstack/react-query'
-import { findingsQuery } from '../../api/queries'
+import { picturePath } from '../../api/client'
+import { extractsQuery, findingsQuery } from '../../api/queries'
+import type { Element, ExtractInfo } from '../../api/types'
 import { PLAIN } from '../../api/view'
+import { RoleGlyph } from '../../ui/glyphs'
+import { freePassId, servingOf, type PassOf } from './passes'
 import { useBench, useFrame } from './store'
-import type { ShotOnBench } from './useShot'
+import { withElement, type ShotOnBench } from './useShot'
 
 /** Width of a tile's picture, px. */
 const TILE = 96
 
-/** One tile for each pass; a click keeps it in the second pane. */
-export function PassTray({ shot, element, partner }: { shot: ShotOnBench; element: Element | null; partner: Pass | null }) {
-  const { pinned, shown: pictured, set } = useBench()
+interface Props {
+  shot: ShotOnBench
+  element: Element | null
+  passes: PassOf[]
+  partner: PassOf | null
+}
+
+/** One tile for each pass; a click keeps it in the second pane. An extracted pass has a dashed rim, and its deck opens. */
+export function PassTray({ shot, element, passes, partner }: Props) {
+  const { pinned, extract, shown: pictured, set } = useBench()
   const number = useFrame(shot.doc)
   const first = shot.doc.frames?.first ?? 0
   const findings = useQuery({ ...findingsQuery(shot.id, shot.state.revision, element?.id ?? 0, first), enabled: element !== null && pictured }).data ?? []
+  // A pass that is only just being made has no picture in the revision that is kept.
+  const kept = new Set(shot.state.shot.elements.flatMap((e) => (e.id === element?.id ? [...e.passes.map((p) => p.id), ...(e.extracts ?? []).map((x) => x.id)] : [])))
+  const choose = (pass: PassOf) => {
+    const seeing = useBench.getState().seeing
+    const pair = seeing === 'single' ? ({ seeing: 'pair' } as const) : {}
+    const again = pinned === pass.id
+    if (pass.made) set({ pinned: null, extract: extract === pass.id ? null : pass.id, pointing: null, ...pair })
+    else set({ pinned: again ? null : pass.id, extract: null, ...pair })
+  }
   const frame = shot.doc.display
   const scale = Math.max(0, Math.min(6, Math.floor(Math.log2(frame.width / TILE / 1.5))))
   return (
     <div className="flex h-[76px] shrink-0 items-center gap-1.5 overflow-x-auto border-b border-line bg-panel px-2" role="toolbar" aria-label="Passes">
-      {element?.passes.map((pass) => {
+      {element && passes.map((pass) => {
         const look = { target: { kind: 'pass' as const, element: element.id, pass: pass.id }, scale, frame: number, window: null, view: { ...PLAIN, backdrop: 'grey' as const }, viewer: null }
         const shown = pass.id === partner?.id
+        const rim = pass.made ? 'border-dashed' : ''
         const wrong = findings.filter((f) => f.pass === pass.id && !f.accepted)
         return (
           <button
             key={pass.id}
             type="button"
-            aria-pressed={pinned === pass.id}
-            title={pinned === pass.id ? 'Pinned to the second pane; click to let it follow the chosen step again' : `Show ${pass.name} beside the picture`}
-            onClick={() => set({ pinned: pinned === pass.id ? null : pass.id, seeing: useBench.getState().seeing === 'single' ? 'pair' : useBench.getState().seeing })}
-            className={`group w-[104px] shrink-0 rounded-tile border p-[3px] text-left ${shown ? 'border-accent bg-accent-ground' : 'border-line bg-raised hover:border-dim'}`}
+            data-pass={pass.id}
+            aria-pressed={pinned === pass.id || extract === pass.id}
+            title={pass.made ? `${pass.name}: extracted${pass.made.serves ? '' : ', does not serve'}; show how it is made` : pinned === pass.id ? 'Pinned to the second pane; click to let it follow the chosen step again' : `Show ${pass.name} beside the picture`}
+            onClick={() => choose(pass)}
+            className={`group w-[104px] shrink-0 rounded-tile border p-[3px] text-left ${rim} ${shown ? 'border-accent bg-accent-ground' : `${pass.made ? 'border-dim' : 'border-line'} bg-raised hover:border-dim`}`}
           >
-            <img src={pictured ? picturePath(shot.id, shot.state.revision, look) : undefined} alt="" className="h-[42px] w-full rounded-[3px] bg-pane object-cover" />
+            <img src={pictured && kept.has(pass.id) ? picturePath(shot.id, shot.state.revision, look) : undefined} alt="" className="h-[42px] w-full rounded-[3px] bg-pane object-cover" />
             <span className="mt-0.5 flex items-center gap-1 px-0.5">
               <RoleGlyph role={pass.role} />
-              <span className="truncate text-[11px]">{pass.name}</span>
+              <span className={`truncate text-[11px] ${pass.made && !pass.made.serves ? 'text-dim' : ''}`}>{pass.name}</span>
               {wrong.length > 0 && (
                 <span className="ml-auto rounded-full border border-warn px-1 text-[10px] leading-[13px] text-warn" title={`${wrong.map((f) => f.title).join(', ')}: see Intake`}>
                   {wrong.length}
@@ -47,7 +67,59 @@ export function PassTray({ shot, element, partner }: { shot: ShotOnBench; elemen
           </button>
         )
       })}
+      {element && <ExtractMenu shot={shot} element={element} passes={passes} />}
       {element?.passes.length === 0 && <span className="text-dim">This element has no passes; bring in a render with its passes to work on it.</span>}
     </div>
+  )
+}
+
+/** Adds an extracted pass. */
+function ExtractMenu({ shot, element, passes }: { shot: ShotOnBench; element: Element; passes: PassOf[] }) {
+  const kinds = useQuery(extractsQuery).data ?? []
+  const set = useBench((b) => b.set)
+  const groups = [...new Set(kinds.map((k) => k.gives))]
+  const lacking = (k: ExtractInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role) && !(r.role === 'alpha' && servingOf(passes, 'beauty')))
+  const add = (k: ExtractInfo) => {
+    const id = freePassId(element)
+    const { x, y, width, height } = shot.doc.display
+    let does = k.defaults
+    // A new plane leans back through the middle of the frame; merging begins with what there is.
+    if (does.kind === 'plane_depth') does = { ...does, near_at: [x + width / 2, y + height * 0.85], far_at: [x + width / 2, y + height * 0.2] }
+    if (does.kind === 'elements_depth') does = { ...does, own: servingOf(passes, 'depth') !== null, elements: shot.doc.elements.filter((e) => e.id !== element.id).map((e) => e.id) }
+    const serves = servingOf(passes, k.gives) === null || k.reads.some((r) => r.role === k.gives) || does.kind === 'elements_depth'
+    const name = `${k.gives.replace('_', ' ')} ${id}`
+    set({ element: element.id, extract: id, pinned: null, pointing: does.kind === 'paint_depth' ? 'paint-depth' : null })
+    shot.commit(`Extract: ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, extracts: [...(e.extracts ?? []), { id, name, serves, does }] })))
+  }
+  return (
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger asChild>
+        <button type="button" data-extract-menu className="h-[58px] w-[72px] shrink-0 rounded-tile border border-dashed border-line text-dim hover:border-dim hover:text-text">
+          Extract…
+        </button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" sideOffset={4} className="z-40 max-h-[76vh] w-96 overflow-y-auto rounded-tile border border-line bg-raised p-1 shadow-xl">
+          {groups.map((role) => (
+            <DropdownMenu.Group key={role}>
+              <DropdownMenu.Label className="flex items-center gap-1.5 px-2 pt-1.5 text-[11px] font-semibold text-dim">
+                <RoleGlyph role={role} /> {role.replace('_', ' ')}
+              </DropdownMenu.Label>
+              {kinds
+                .filter((k) => k.gives === role)
+                .map((k) => {
+                  const missing = lacking(k)
+                  return (
+                    <DropdownMenu.Item key={k.kind} disabled={missing.length > 0} onSelect={() => add(k)} data-extract-kind={k.kind} className="cursor-pointer rounded-[4px] px-2 py-1 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-accent-ground">
+                      <span className="block font-medium">{k.title}</span>
+                      <span className="block text-dim">{missing.length > 0 ? `Needs a pass that this element lacks: ${missing.map((m) => m.role.replace('_', ' ')).join(', ')}.` : k.about}</span>
+                    </DropdownMenu.Item>
+                  )
+                })}
+            </DropdownMenu.Group>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   )
 }

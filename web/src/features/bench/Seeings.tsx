@@ -2,13 +2,14 @@ import { useQuery } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
 import { useEffect } from 'react'
 import { factsQuery } from '../../api/queries'
-import type { Backdrop, Element, Pass, Planes, Role, Showing, Transform } from '../../api/types'
+import type { Backdrop, Element, Planes, Role, Showing, Transform } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
 import { CompareDialog } from './CompareDialog'
 import { GradeRow } from './GradeRow'
+import type { PassOf } from './passes'
 import { useBench, type Seeing } from './store'
 import { travel, travelTo } from './travel'
 import type { ShotOnBench } from './useShot'
@@ -34,7 +35,7 @@ const select = 'h-6 rounded-tile border border-line bg-ground px-1 text-text'
 interface Props {
   shot: ShotOnBench
   element: Element | null
-  partner: Pass | null
+  partner: PassOf | null
 }
 
 /** How the panes are seen; it changes no pixel of the result. */
@@ -141,7 +142,7 @@ function Row({ label, children }: { label: string; children: React.ReactNode }) 
 }
 
 /** One slider through depth, and a click in the picture that sets it. */
-function Travel({ shot, element, pass }: { shot: ShotOnBench; element: Element; pass: Pass }) {
+function Travel({ shot, element, pass }: { shot: ShotOnBench; element: Element; pass: PassOf }) {
   const { view, pointing, set } = useBench()
   const frame = shot.doc.frames?.first ?? 0
   const facts = useQuery(factsQuery(shot.id, shot.state.revision, element.id, frame)).data?.find((f) => f.pass === pass.id)

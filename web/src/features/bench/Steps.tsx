@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query'
 import { DropdownMenu } from 'radix-ui'
-import { kindsQuery } from '../../api/queries'
+import { extractsQuery, kindsQuery } from '../../api/queries'
 import type { Element, KindInfo, Step } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
 import { depthAt } from './depth'
+import { passesOf, servingOf } from './passes'
 import { useBench } from './store'
 import { withElement, withStep, type ShotOnBench } from './useShot'
 
@@ -37,7 +38,8 @@ export function Steps({ shot }: { shot: ShotOnBench }) {
 function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const kinds = useQuery(kindsQuery).data ?? []
   const set = useBench((b) => b.set)
-  const lacking = (k: KindInfo) => k.reads.filter((r) => r.required && !element.passes.some((p) => p.role === r.role))
+  const passes = passesOf(element, useQuery(extractsQuery).data ?? [])
+  const lacking = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
   const add = async (k: KindInfo) => {
     const id = Math.max(0, ...element.steps.map((s) => s.id)) + 1
     let does = k.defaults
@@ -49,7 +51,7 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
       does = { ...does, focus: z ?? does.focus }
     }
     const step: Step = { id, on: true, does, only_where: null, joins: k.joins }
-    set({ element: element.id, step: id, upTo: null })
+    set({ element: element.id, step: id, extract: null, part: 0, upTo: null })
     shot.commit(`Add ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
   }
   return (
@@ -102,7 +104,7 @@ function Row({ shot, element, step, place }: RowProps) {
     })
   const copy = () => {
     const id = Math.max(...element.steps.map((s) => s.id)) + 1
-    set({ step: id })
+    set({ step: id, extract: null })
     change('Duplicate', (list) => list.flatMap((s) => (s.id === step.id ? [s, { ...s, id }] : [s])))
   }
   const remove = () => {
@@ -119,7 +121,7 @@ function Row({ shot, element, step, place }: RowProps) {
           className="mt-0.5"
           onChange={(on) => shot.commit(on ? 'Switch on' : 'Switch off', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, on })))}
         />
-        <button type="button" aria-current={here} className={`grow text-left ${step.on ? '' : 'text-dim line-through'}`} onClick={() => set({ element: element.id, step: step.id, pinned: null, pointing: null })}>
+        <button type="button" aria-current={here} className={`grow text-left ${step.on ? '' : 'text-dim line-through'}`} onClick={() => set({ element: element.id, step: step.id, extract: null, part: 0, pinned: null, pointing: null })}>
           <span className="figures mr-1.5 text-dim">{place + 1}</span>
           {sentence}
         </button>

@@ -5,12 +5,31 @@ import { PLAIN } from '../../api/view'
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference'
 
 /** What a click in the picture does, if not nothing. */
-export type Pointing = 'highlight' | 'object' | 'travel' | 'depth' | 'depth-range' | null
+export type Pointing = 'highlight' | 'object' | 'travel' | 'depth' | 'depth-range' | 'place' | 'corner' | 'paint' | 'paint-depth' | null
+
+/** How a matte is seen: over the picture, or in the place of the pass. */
+export type MatteShown = 'tint' | 'grey' | null
+
+/** The brush, as it was used last. */
+export interface Brush {
+  size: number
+  softness: number
+  flow: number
+  erases: boolean
+  /** Depth that it gives, scene units. */
+  depth: number
+}
 
 interface Bench {
   /** The chosen element and step. */
   element: number | null
   step: number | null
+  /** The chosen extracted pass; it takes the deck while it is chosen. */
+  extract: number | null
+  /** The chosen part of the step's matte. */
+  part: number
+  brush: Brush
+  matteShown: MatteShown
   /** The pass that the second pane keeps showing, whatever step is chosen. */
   pinned: number | null
   seeing: Seeing
@@ -23,7 +42,7 @@ interface Bench {
   /** Full-resolution px under the pointer. */
   crosshair: [number, number] | null
   pointing: Pointing
-  /** The parameter that a clicked depth is for. */
+  /** The parameter that a clicked depth or place is for. */
   depthFor: string
   /** The nearer end of a range of depth, once it was clicked. */
   firstDepth: number | null
@@ -51,6 +70,10 @@ interface Bench {
 const START = {
   element: null,
   step: null,
+  extract: null,
+  part: 0,
+  brush: { size: 60, softness: 0.5, flow: 1, erases: false, depth: 4 },
+  matteShown: null as MatteShown,
   pinned: null,
   seeing: 'pair' as Seeing,
   divider: 0.5,

@@ -13,7 +13,7 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       const steps = element?.steps ?? []
       const at = steps.findIndex((s) => s.id === useBench.getState().step)
       const next = steps[at + by]
-      if (next) set({ step: next.id, pointing: null })
+      if (next) set({ step: next.id, extract: null, part: 0, pointing: null })
     }
     const plain: Record<string, () => void> = {
       '1': () => set({ seeing: 'pair' }),
@@ -26,6 +26,8 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       '[': () => neighbour(-1),
       ']': () => neighbour(1),
       '?': () => help(true),
+      t: () => set({ matteShown: useBench.getState().matteShown === 'tint' ? null : 'tint' }),
+      x: () => set({ brush: { ...useBench.getState().brush, erases: !useBench.getState().brush.erases } }),
       b: () => set({ before: true }),
       B: () => set({ before: true }),
       Escape: () => set({ pointing: null }),

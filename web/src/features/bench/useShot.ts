@@ -3,7 +3,7 @@ import { useCallback, useEffect } from 'react'
 import { api, Failure } from '../../api/client'
 import { useNews } from '../../api/news'
 import { shotQuery } from '../../api/queries'
-import type { Element, Shot, ShotState, Step } from '../../api/types'
+import type { Element, Extract, Shot, ShotState, Step } from '../../api/types'
 import { useBench } from './store'
 
 /** The shot on the bench: as it is kept, as it looks while a value moves, and the ways to change it. */
@@ -89,6 +89,11 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
 /** The document with one element changed. */
 export function withElement(doc: Shot, id: number, change: (e: Element) => Element): Shot {
   return { ...doc, elements: doc.elements.map((e) => (e.id === id ? change(e) : e)) }
+}
+
+/** The document with one extracted pass changed. */
+export function withExtract(doc: Shot, element: number, id: number, change: (e: Extract) => Extract): Shot {
+  return withElement(doc, element, (e) => ({ ...e, extracts: (e.extracts ?? []).map((x) => (x.id === id ? change(x) : x)) }))
 }
 
 /** The document with one step changed. */

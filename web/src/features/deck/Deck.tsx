@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
-import { kindsQuery } from '../../api/queries'
+import { extractsQuery, kindsQuery } from '../../api/queries'
 import type { BlendMode, BlendSpace, Element, KindInfo, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
@@ -8,8 +8,10 @@ import { RoleGlyph } from '../../ui/glyphs'
 import { NumberField } from '../../ui/NumberField'
 import { useBench } from '../bench/store'
 import { withStep, type ShotOnBench } from '../bench/useShot'
-import { OnlyWhere } from './OnlyWhere'
-import { optionsOf, ParameterControl, plays } from './controls'
+import { passesOf } from '../bench/passes'
+import { OnlyWhere } from './matte/OnlyWhere'
+import { Parameters } from './Parameters'
+import { ReadsList } from './ReadsList'
 
 interface Props {
   shot: ShotOnBench
@@ -20,25 +22,34 @@ interface Props {
 /** The chosen step, read from left to right like its sentence. */
 export function Deck({ shot, element, step }: Props) {
   const info = useQuery(kindsQuery).data?.find((k) => k.kind === step.does.kind)
+  const passes = passesOf(element, useQuery(extractsQuery).data ?? [])
+  const point = step.does.kind === 'relight' && step.does.lamp === 'point'
+  const reads = (info?.reads ?? []).map((r) => (point && r.role === 'position' ? { ...r, required: true } : r))
   return (
     <div className="flex h-[224px] shrink-0 border-t border-line bg-panel" aria-label="Deck" role="region">
-      <Column title="Reads" className="w-[150px] shrink-0">
-        <ReadsList element={element} step={step} info={info} />
+      <Column title="Reads" className="w-[160px] shrink-0">
+        <ul className="flex flex-col gap-1">
+          <li className="flex items-center gap-1.5">
+            <RoleGlyph role="beauty" /> the picture so far
+          </li>
+          <ReadsList element={element} passes={passes} reads={reads} chosen={step.reads ?? []} onChoose={(chosen) => shot.commit('Choose what is read', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, reads: chosen })))} />
+        </ul>
       </Column>
       <Column title="Does" className="min-w-0 flex-1">
         {info && <Does shot={shot} element={element} step={step} info={info} />}
       </Column>
-      <Column title="Only where" className="w-[298px] shrink-0">
+      <Column title="Only where" className="w-[332px] shrink-0">
         <OnlyWhere shot={shot} element={element} step={step} />
       </Column>
-      <Column title="Joins" className="w-[252px] shrink-0">
+      <Column title="Joins" className="w-[236px] shrink-0">
         <JoinsControls shot={shot} element={element} step={step} />
       </Column>
     </div>
   )
 }
 
-function Column({ title, className, children }: { title: string; className: string; children: ReactNode }) {
+/** A column of the deck. */
+export function Column({ title, className, children }: { title: string; className: string; children: ReactNode }) {
   return (
     <section className={`flex flex-col overflow-y-auto border-r border-line px-3 py-2 last:border-r-0 ${className}`}>
       <h3 className="mb-1.5 text-[11px] font-semibold text-dim">{title}</h3>
@@ -47,68 +58,25 @@ function Column({ title, className, children }: { title: string; className: stri
   )
 }
 
-function ReadsList({ element, step, info }: { element: Element; step: Step; info: KindInfo | undefined }) {
-  const reads = info?.reads ?? []
-  const point = step.does.kind === 'relight' && step.does.lamp === 'point'
-  return (
-    <ul className="flex flex-col gap-1">
-      <li className="flex items-center gap-1.5">
-        <RoleGlyph role="beauty" /> the picture so far
-      </li>
-      {reads.map((r) => {
-        const pass = element.passes.find((p) => p.role === r.role)
-        const made = r.role === 'position' && element.camera !== null && element.passes.some((p) => p.role === 'depth')
-        const needed = r.required || (point && r.role === 'position')
-        return (
-          <li key={r.role} className={`flex items-center gap-1.5 ${pass || made ? '' : needed ? 'text-warn' : 'text-dim'}`}>
-            <RoleGlyph role={r.role} />
-            <span>{pass?.name ?? (made ? 'position, from depth' : needed ? `no ${r.role}: needed` : `no ${r.role}`)}</span>
-          </li>
-        )
-      })}
-    </ul>
-  )
-}
-
 function Does({ shot, element, step, info }: Props & { info: KindInfo }) {
   const { pointing, set } = useBench()
-  const values = step.does as unknown as Record<string, unknown>
-  const defaults = info.defaults as unknown as Record<string, unknown>
-  const properties = Object.entries(info.schema.properties ?? {}).filter(([, s]) => plays(s, values))
-  const groups = [...new Set(properties.map(([, s]) => s['x-group'] ?? ''))]
-  const changed = (name: string, value: unknown) =>
-    withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, [name]: value } }))
+  const changed = (name: string, value: unknown) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, [name]: value } }))
+  const highlight = (group: string) =>
+    group === 'Surface' &&
+    step.does.kind === 'relight' && (
+      <Button className="mt-1 self-start" aria-pressed={pointing === 'highlight'} onClick={() => set({ pointing: pointing === 'highlight' ? null : 'highlight' })} hint="Then click the picture where the highlight should appear">
+        {pointing === 'highlight' ? 'Click the picture…' : 'Put the highlight here…'}
+      </Button>
+    )
   return (
-    <div className="flex flex-wrap gap-x-7 gap-y-1">
-      {groups.map((group) => (
-        <div key={group} className="flex flex-col gap-1">
-          {properties
-            .filter(([, s]) => (s['x-group'] ?? '') === group)
-            .map(([name, schema]) => (
-              <ParameterControl
-                key={name}
-                name={name}
-                schema={schema}
-                value={values[name]}
-                reset={defaults[name]}
-                options={optionsOf(schema, info.schema)}
-                onPreview={(v) => shot.preview(changed(name, v))}
-                onCommit={(v) => shot.commit(`Set ${(schema['x-label'] ?? name).toLowerCase()}`, changed(name, v))}
-              />
-            ))}
-          {group === 'Surface' && step.does.kind === 'relight' && (
-            <Button
-              className="mt-1 self-start"
-              aria-pressed={pointing === 'highlight'}
-              onClick={() => set({ pointing: pointing === 'highlight' ? null : 'highlight' })}
-              hint="Then click the picture where the highlight should appear"
-            >
-              {pointing === 'highlight' ? 'Click the picture…' : 'Put the highlight here…'}
-            </Button>
-          )}
-        </div>
-      ))}
-    </div>
+    <Parameters
+      schema={info.schema}
+      values={step.does}
+      defaults={info.defaults}
+      after={highlight}
+      onPreview={(name, v) => shot.preview(changed(name, v))}
+      onCommit={(name, v, label) => shot.commit(label, changed(name, v))}
+    />
   )
 }
 

@@ -3,9 +3,13 @@ import { Button } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
 import type { ObjectSchema, PropertySchema } from '../../api/schema'
+import { Toggle } from '../../ui/Toggle'
 import { useBench } from '../bench/store'
-import type { Triple } from '../bench/geometry'
+import type { DepthStroke } from '../../api/types'
+import type { Point, Triple } from '../bench/geometry'
+import { useElements } from '../bench/elements'
 import { Ball } from './Ball'
+import { BrushFields } from './matte/PartEditor'
 import { linearOf, hexOf } from './colour'
 
 /** A parameter as a control sees it. */
@@ -150,17 +154,88 @@ function DepthControl(c: Control) {
   )
 }
 
+function SwitchControl(c: Control) {
+  return (
+    <label className="flex items-center gap-2 text-dim" title={c.schema.description}>
+      <Toggle label={label(c)} on={c.value === true} onChange={c.onCommit} />
+      {label(c)}
+    </label>
+  )
+}
+
+/** A place of the picture: two numbers, or a click. */
+function PlaceControl(c: Control) {
+  const { pointing, depthFor, set } = useBench()
+  const [x, y] = c.value as Point
+  const mine = pointing === 'place' && depthFor === c.name
+  return (
+    <div className="flex items-center gap-2" title={c.schema.description}>
+      <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      <Button aria-pressed={mine} onClick={() => set({ pointing: mine ? null : 'place', depthFor: c.name })} hint="Then click the place, or drag its handle">
+        {mine ? 'Click it…' : 'Point at it'}
+      </Button>
+      <span className="figures text-dim">
+        {x.toFixed(0)}, {y.toFixed(0)}
+      </span>
+    </div>
+  )
+}
+
+/** Other elements, each in or out. */
+function ElementsControl(c: Control) {
+  const chosen = c.value as number[]
+  const others = useElements()
+  if (others.length === 0) return <p className="max-w-72 text-dim">This shot has no other element; bring one in under Intake.</p>
+  return (
+    <div className="flex flex-col gap-1">
+      {others.map((e) => (
+        <label key={e.id} className="flex items-center gap-2">
+          <Toggle label={e.name} on={chosen.includes(e.id)} onChange={(on) => c.onCommit(on ? [...chosen, e.id] : chosen.filter((i) => i !== e.id))} />
+          {e.name}
+        </label>
+      ))}
+    </div>
+  )
+}
+
+/** Strokes that carry a depth. */
+function DepthStrokesControl(c: Control) {
+  const { pointing, set } = useBench()
+  const strokes = c.value as DepthStroke[]
+  const painting = pointing === 'paint-depth'
+  return (
+    <div className="flex flex-col gap-1">
+      <div className="flex items-center gap-1.5">
+        <Button aria-pressed={painting} data-paint-button onClick={() => set({ pointing: painting ? null : 'paint-depth' })} hint="Paint over what is at the brush's depth, in either pane">
+          {painting ? 'Done painting' : 'Paint…'}
+        </Button>
+        <span className="text-dim">{strokes.length === 1 ? '1 stroke' : `${strokes.length} strokes`}</span>
+        {strokes.length > 0 && (
+          <Button look="quiet" onClick={() => c.onCommit(strokes.slice(0, -1))} hint="Takes the last stroke away">
+            Take one back
+          </Button>
+        )}
+      </div>
+      <BrushFields fields={['depth', 'size']} />
+    </div>
+  )
+}
+
 /** From a parameter's declared meaning to its control; plain numbers and choices need none. */
 const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   direction: DirectionControl,
   'scene-point': PointControl,
   colour: ColourControl,
   depth: DepthControl,
+  place: PlaceControl,
+  elements: ElementsControl,
+  'depth-strokes': DepthStrokesControl,
 }
 
 export function ParameterControl(c: Control) {
   const Special = BY_MEANING[c.schema['x-meaning'] ?? '']
   if (Special) return <Special {...c} />
+  if (typeof c.value === 'boolean') return <SwitchControl {...c} />
   if (c.options.length > 0) return <ChoiceControl {...c} />
   return <NumberControl {...c} />
 }

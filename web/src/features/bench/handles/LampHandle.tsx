@@ -1,7 +1,7 @@
-import { useRef } from 'react'
-import type { Element, Relight, Window } from '../../api/types'
-import { ballOf, directionOf, project, toPane, toPicture, unproject, type Placement, type Point, type Triple } from './geometry'
-import { withStep, type ShotOnBench } from './useShot'
+import type { Element, Relight, Window } from '../../../api/types'
+import { ballOf, directionOf, project, toPane, toPicture, unproject, type Placement, type Point, type Triple } from '../geometry'
+import { withStep, type ShotOnBench } from '../useShot'
+import { Grip } from './Grip'
 
 interface Props {
   shot: ShotOnBench
@@ -17,7 +17,6 @@ const BALL = 0.3
 
 /** The lamp in the picture: dragged as a direction on a ball, or as a point at its depth. */
 export function LampHandle({ shot, element, step, lamp, placement: p, frame }: Props) {
-  const grip = useRef<Point | null>(null)
   const directional = lamp.lamp === 'directional'
   const anchor = toPane(p, [frame.x + frame.width / 2, frame.y + frame.height / 2])
   const radius = frame.height * p.zoom * BALL
@@ -34,12 +33,6 @@ export function LampHandle({ shot, element, step, lamp, placement: p, frame }: P
         : {}
     return withStep(shot.doc, element.id, step, (s) => ({ ...s, does: { ...lamp, ...change } }))
   }
-  const place = (e: React.PointerEvent): Point => {
-    const bounds = (e.currentTarget.closest('[data-pane]') ?? e.currentTarget).getBoundingClientRect()
-    const [gx, gy] = grip.current ?? [0, 0]
-    return [e.clientX - bounds.left - gx, e.clientY - bounds.top - gy]
-  }
-  const arrows: Record<string, Point> = { ArrowLeft: [-4, 0], ArrowRight: [4, 0], ArrowUp: [0, -4], ArrowDown: [0, 4] }
 
   return (
     <>
@@ -52,41 +45,16 @@ export function LampHandle({ shot, element, step, lamp, placement: p, frame }: P
           <circle cx={anchor[0]} cy={anchor[1]} r="2.5" fill="white" stroke="black" />
         </svg>
       )}
-      <button
-        type="button"
-        data-handle="lamp"
-        aria-label={directional ? 'Direction of the lamp; drag, or use the arrow keys' : 'Place of the lamp; drag, or use the arrow keys'}
-        className="absolute z-10 size-6 -translate-x-1/2 -translate-y-1/2 cursor-grab touch-none rounded-full border-2 border-white bg-black/60 shadow-[0_0_0_1.5px_black] active:cursor-grabbing"
-        style={{ left: dot[0], top: dot[1] }}
-        onPointerDown={(e) => {
-          e.stopPropagation()
-          e.currentTarget.setPointerCapture(e.pointerId)
-          grip.current = [0, 0]
-          const at = place(e)
-          grip.current = [at[0] - dot[0], at[1] - dot[1]]
-        }}
-        onPointerMove={(e) => {
-          if (!grip.current) return
-          e.stopPropagation()
-          shot.preview(moved(place(e)))
-        }}
-        onPointerUp={(e) => {
-          if (!grip.current) return
-          e.stopPropagation()
-          const at = place(e)
-          grip.current = null
-          if (Math.hypot(at[0] - dot[0], at[1] - dot[1]) > 0 || shot.doc !== shot.state.shot) shot.commit('Move the lamp', moved(at))
-        }}
-        onKeyDown={(e) => {
-          const by = arrows[e.key]
-          if (!by) return
-          e.preventDefault()
-          e.stopPropagation()
-          shot.commit('Move the lamp', moved([dot[0] + by[0], dot[1] + by[1]]))
-        }}
+      <Grip
+        at={dot}
+        name="lamp"
+        size="large"
+        label={directional ? 'Direction of the lamp' : 'Place of the lamp'}
+        onMove={(at) => shot.preview(moved(at))}
+        onDrop={(at) => shot.commit('Move the lamp', moved(at))}
       >
         <span className="mx-auto block size-2 rounded-full" style={{ background: lampColour(lamp.colour) }} />
-      </button>
+      </Grip>
     </>
   )
 }

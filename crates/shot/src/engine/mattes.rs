@@ -1,0 +1,169 @@
+//! Mattes, put together of their parts.
+
+use super::key;
+use super::scene::{Reader, Scene, lacks};
+use super::{Request, planes::on_window};
+use crate::document::Element;
+use crate::error::ShotError;
+use crate::limit::{Limit, LimitBy, MattePart, at_scale};
+use glam::Vec2;
+use jugata_core::matte::strokes::{Stroke, paint};
+use jugata_core::matte::{self, DepthRange, Range, edges, shapes};
+use jugata_core::{Raster, Role, Scale, ShapeError, Window, hashed};
+use std::sync::Arc;
+
+/// A matte of an element: who reads its passes, what it is for (in words), and how many of the element's named
+/// mattes it may use.
+#[derive(Clone, Copy)]
+pub(super) struct Matte<'a> {
+    pub reader: Reader<'a>,
+    pub limit: &'a Limit,
+    pub known: usize,
+    pub what: &'a str,
+}
+
+impl<'a> Matte<'a> {
+    /// The matte of a named one.
+    pub fn named(element: &'a Element, place: usize) -> Option<Self> {
+        let named = element.mattes.get(place)?;
+        let reader = Reader::of(element, &[]);
+        Some(Self { reader, limit: &named.matte, known: place, what: &named.name })
+    }
+
+    /// The named matte of a number that this one may use.
+    pub fn used(&self, id: u32) -> Option<Self> {
+        let place = self.reader.element.mattes.iter().take(self.known).position(|m| m.id == id)?;
+        Self::named(self.reader.element, place)
+    }
+}
+
+/// A matte on the request's window.
+pub(super) fn matte(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {
+    let key = key::of_matte(scene.shot, m).at(request.window, request.scale);
+    let (raster, _) = scene.engine.keep(key, || {
+        request.cancel.check()?;
+        let shaped = shaped(scene, m, request)?;
+        Ok(if m.limit.invert { matte::invert(&shaped)? } else { shaped })
+    })?;
+    Ok(raster)
+}
+
+/// Its parts together, and what is done to their edge.
+fn shaped(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster, ShotError> {
+    let finish = m.limit.finish;
+    if finish.is_nothing() {
+        return together(scene, m, request);
+    }
+    // Beyond the frame there is nothing to look at, and its edge is held: cut there, the answer is the same for
+    // every window.
+    let k = request.scale.length(1.0);
+    let extent = scene.extent(m.reader.element, request)?;
+    let wide = request.window.grown(finish.reach(k).ceil() as u32).intersect(&extent);
+    let wide = Request { window: wide, ..request.clone() };
+    let mut out = together(scene, m, &wide)?;
+    out = edges::grown(&out, finish.grow * k, &request.cancel)?;
+    if let Some(band) = finish.band {
+        let is: Vec<bool> = out.plane(0).iter().map(|v| *v >= 0.5).collect();
+        out = edges::band(out.window(), &is, band.map(|v| v * k), 1.0, &request.cancel)?;
+    }
+    out = edges::softened(&out, finish.soften * k, &request.cancel)?;
+    if (finish.low, finish.high) != (0.0, 1.0) {
+        out = matte::levels(&out, finish.low, finish.high)?;
+    }
+    Ok(out.cropped(request.window, 0.0))
+}
+
+fn together(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster, ShotError> {
+    let mut all: Option<Raster> = None;
+    for p in &m.limit.parts {
+        let own = part(scene, m, p, request)?;
+        let own = if p.invert { matte::invert(&own)? } else { own };
+        let before = match all {
+            Some(before) => before,
+            // The first part stands alone, unless it takes away from nothing.
+            None if p.joins != matte::Combine::Minus => {
+                all = Some(own);
+                continue;
+            }
+            None => Raster::zeros(request.window, 1),
+        };
+        all = Some(matte::combine(&before, &own, p.joins)?);
+    }
+    Ok(all.unwrap_or_else(|| Raster::zeros(request.window, 1)))
+}
+
+fn part(scene: Scene<'_>, m: Matte<'_>, part: &MattePart, request: &Request) -> Result<Raster, ShotError> {
+    let (window, cancel) = (request.window, &request.cancel);
+    let px = |v: f32| request.scale.length(v);
+    let at = |p: [f32; 2]| at_scale(p, request.scale);
+    Ok(match &part.by {
+        LimitBy::Ellipse { centre, radii, turned, soft } => {
+            let radii = Vec2::from(*radii) * px(1.0);
+            let e = shapes::Ellipse { centre: at(*centre), radii, turned: *turned, soft: px(*soft) };
+            shapes::ellipse(window, e, cancel)?
+        }
+        LimitBy::Polygon { corners, soft } => {
+            let corners: Vec<Vec2> = corners.iter().map(|c| at(*c)).collect();
+            shapes::polygon(window, &corners, px(*soft), cancel)?
+        }
+        LimitBy::Gradient { from, to } => shapes::gradient(window, at(*from), at(*to), cancel)?,
+        LimitBy::Brush { strokes } => {
+            let scaled = |s: &crate::limit::PaintedStroke| Stroke {
+                points: s.points.iter().map(|p| at(*p)).collect(),
+                size: px(s.size),
+                softness: s.softness,
+                flow: s.flow,
+                erases: s.erases,
+            };
+            let strokes: Vec<Stroke> = strokes.iter().map(scaled).collect();
+            paint(window, &strokes, cancel)?
+        }
+        LimitBy::Named { matte: id } => {
+            let missing = || ShotError::Missing { what: "matte", id: *id };
+            matte(scene, m.used(*id).ok_or_else(missing)?, request)?.as_ref().clone()
+        }
+        by => from_pass(scene, m, by, request)?,
+    })
+}
+
+/// A matte that is read from a pass, each pixel by itself.
+fn from_pass(scene: Scene<'_>, m: Matte<'_>, by: &LimitBy, request: &Request) -> Result<Raster, ShotError> {
+    let Some(role) = by.role() else { return Ok(Raster::zeros(request.window, 1)) };
+    averaged(scene, m, role, request, |r| match by {
+        LimitBy::Objects { ids } => matte::from_ids(r, ids),
+        LimitBy::Hashed { ids } => hashed::matte(r, &ids.iter().map(|h| h.id).collect::<Vec<_>>()),
+        &LimitBy::Depth { near, far, near_soft, far_soft } => {
+            matte::from_depth(r, DepthRange { near, far, near_soft, far_soft })
+        }
+        &LimitBy::Facing { toward, within, until } => matte::from_facing(r, toward.into(), within, until),
+        &LimitBy::Luminance { low, high, low_soft, high_soft } => {
+            matte::from_luminance(r, Range { low, high, low_soft, high_soft })
+        }
+        &LimitBy::Hue { hue, width, soft, least } => matte::from_hue(r, hue, width, soft, least),
+        _ => Raster::from_planar(r.window(), 1, r.plane(r.channels() - 1).to_vec()),
+    })
+}
+
+/// A proxy averages coverage, so the matte is made at full size and then halved.
+fn averaged(
+    scene: Scene<'_>,
+    m: Matte<'_>,
+    role: Role,
+    request: &Request,
+    make: impl Fn(&Raster) -> Result<Raster, ShapeError>,
+) -> Result<Raster, ShotError> {
+    let Some(pass) = m.reader.provider(role) else { return Err(lacks(m.reader.element, m.what, role)) };
+    let at_full = Request { scale: Scale::FULL, ..request.clone() };
+    let full = scene.pass(m.reader.element, pass, &at_full)?;
+    let n = request.scale.step();
+    let w = request.window;
+    let covered = Window::from_edges(
+        i64::from(w.x) * i64::from(n),
+        i64::from(w.y) * i64::from(n),
+        w.right() * i64::from(n),
+        w.bottom() * i64::from(n),
+    );
+    let wanted = covered.intersect(&full.window());
+    let part = on_window(full, role, &Request { window: wanted, ..at_full });
+    Ok(jugata_core::scale::average(&make(&part)?, request.scale).cropped(w, 0.0))
+}

@@ -1,0 +1,213 @@
+//! What an element offers for a role: a stored pass, an extracted one, or what is derived from these.
+
+use super::key::{self, ContentHash};
+use super::planes::{note, on_window};
+use super::{Engine, Event, Request};
+use crate::document::{Element, Extract, Provider, ReadsPass, Shot};
+use crate::error::ShotError;
+use crate::extracts::Given;
+use crate::limit::united;
+use jugata_core::{Raster, Role, Window};
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+/// A shot at a frame, and the engine that evaluates it.
+#[derive(Clone, Copy)]
+pub(crate) struct Scene<'a> {
+    pub engine: &'a Engine,
+    pub shot: &'a Shot,
+}
+
+/// Who reads: which passes it chose, and how many of the extracted ones it sees.
+#[derive(Clone, Copy)]
+pub(crate) struct Reader<'a> {
+    pub element: &'a Element,
+    pub chosen: &'a [ReadsPass],
+    pub seen: usize,
+}
+
+impl<'a> Reader<'a> {
+    /// One that sees every extracted pass.
+    pub fn of(element: &'a Element, chosen: &'a [ReadsPass]) -> Self {
+        Self { element, chosen, seen: element.extracts.len() }
+    }
+
+    /// What another element may read of this one: nothing that itself reads other elements, so that no depth is made
+    /// of itself.
+    pub fn from_elsewhere(element: &'a Element) -> Self {
+        let seen = element.extracts.iter().position(|e| !e.does.elements().is_empty());
+        Self { element, chosen: &[], seen: seen.unwrap_or(element.extracts.len()) }
+    }
+
+    /// The pass that is read for a role.
+    pub fn provider(&self, role: Role) -> Option<Provider<'a>> {
+        self.element.provider_of(role, self.chosen, self.seen)
+    }
+}
+
+impl<'a> Scene<'a> {
+    /// A whole pass in canonical form at the request's scale.
+    pub fn pass(
+        self,
+        element: &Element,
+        pass: Provider<'_>,
+        request: &Request,
+    ) -> Result<Arc<Raster>, ShotError> {
+        match pass {
+            Provider::Stored(p) => {
+                self.engine.pass(element, p, request.scale, request.display, Some(request))
+            }
+            Provider::Made(e, place) => self.made(element, e, place, request),
+        }
+    }
+
+    /// What is read for a role, on the request's window; `None` if there is nothing.
+    pub fn read(
+        self,
+        reader: Reader<'_>,
+        role: Role,
+        request: &Request,
+    ) -> Result<Option<Arc<Raster>>, ShotError> {
+        match self.whole(reader, role, request)? {
+            Some(whole) => Ok(Some(on_window(whole, role, request))),
+            None if role == Role::Position => self.positions(reader, request),
+            None => Ok(None),
+        }
+    }
+
+    /// What is read for a role, whole.
+    fn whole(
+        self,
+        reader: Reader<'_>,
+        role: Role,
+        request: &Request,
+    ) -> Result<Option<Arc<Raster>>, ShotError> {
+        let element = reader.element;
+        if let Some(pass) = reader.provider(role) {
+            return self.pass(element, pass, request).map(Some);
+        }
+        if role != Role::Alpha {
+            return Ok(None);
+        }
+        // Coverage is the picture's own, where there is no pass of it.
+        let Some(beauty) = reader.provider(Role::Beauty) else { return Ok(None) };
+        let picture = self.pass(element, beauty, request)?;
+        let plane = picture.plane(3).to_vec();
+        Ok(Some(Arc::new(Raster::from_planar(picture.window(), 1, plane)?)))
+    }
+
+    /// Positions from depth and camera.
+    fn positions(self, reader: Reader<'_>, request: &Request) -> Result<Option<Arc<Raster>>, ShotError> {
+        let (Some(camera), Some(depth)) = (reader.element.camera, reader.provider(Role::Depth)) else {
+            return Ok(None);
+        };
+        let content = key::of_positions(self.shot, reader, depth, camera);
+        let (positions, _) = self.engine.keep(content.at(request.window, request.scale), || {
+            let depth = on_window(self.pass(reader.element, depth, request)?, Role::Depth, request);
+            Ok(camera.positions(&depth, request.scale, &request.cancel)?)
+        })?;
+        Ok(Some(positions))
+    }
+
+    /// An extracted pass, whole.
+    fn made(
+        self,
+        element: &Element,
+        extract: &Extract,
+        place: usize,
+        request: &Request,
+    ) -> Result<Arc<Raster>, ShotError> {
+        let content: ContentHash = key::of_extract(self.shot, element, extract, place);
+        let (raster, reused) = self.engine.keep(content.at(request.display, request.scale), || {
+            request.cancel.check()?;
+            self.make(element, extract, place, request)
+        })?;
+        if !reused {
+            note(Some(request), Event::Made { pass: extract.id });
+        }
+        Ok(raster)
+    }
+
+    fn make(
+        self,
+        element: &Element,
+        extract: &Extract,
+        place: usize,
+        request: &Request,
+    ) -> Result<Raster, ShotError> {
+        let reader = Reader { element, chosen: &extract.reads, seen: place };
+        let mut passes = BTreeMap::new();
+        let mut window = request.scale.window(request.display);
+        for reads in extract.does.reads() {
+            match self.whole(reader, reads.role, request)? {
+                Some(raster) => {
+                    window = united(window, raster.window());
+                    passes.insert(reads.role, raster);
+                }
+                None if reads.role == Role::Position => {
+                    passes.extend(self.positions_of_all(reader, request)?.map(|p| (Role::Position, p)));
+                }
+                None => {}
+            }
+            if reads.required && !passes.contains_key(&reads.role) {
+                return Err(lacks(element, extract.does.title(), reads.role));
+            }
+        }
+        let others = self.others(element, extract, request)?;
+        let on = |raster: Arc<Raster>, role: Role| {
+            if raster.window() == window { raster } else { Arc::new(raster.cropped(window, role.outside())) }
+        };
+        let passes = passes.into_iter().map(|(role, raster)| (role, on(raster, role))).collect();
+        let others: Vec<_> = others.into_iter().map(|raster| on(raster, Role::Depth)).collect();
+        let given = Given {
+            passes: &passes,
+            others: &others,
+            window,
+            scale: request.scale,
+            camera: element.camera,
+            cancel: &request.cancel,
+        };
+        extract.does.make(&given)
+    }
+
+    /// Positions over all of the depth that they are made from.
+    fn positions_of_all(
+        self,
+        reader: Reader<'_>,
+        request: &Request,
+    ) -> Result<Option<Arc<Raster>>, ShotError> {
+        let Some(depth) = reader.provider(Role::Depth) else { return Ok(None) };
+        let window = self.pass(reader.element, depth, request)?.window();
+        self.positions(reader, &Request { window, ..request.clone() })
+    }
+
+    /// Depths of the other elements that an extraction names.
+    fn others(
+        self,
+        element: &Element,
+        extract: &Extract,
+        request: &Request,
+    ) -> Result<Vec<Arc<Raster>>, ShotError> {
+        let mut found = Vec::new();
+        for other in key::others_of(self.shot, element, extract) {
+            found.extend(self.whole(Reader::from_elsewhere(other), Role::Depth, request)?);
+        }
+        Ok(found)
+    }
+
+    /// The shot's frame and whatever the element's picture has beyond it, px of the request's scale.
+    pub fn extent(self, element: &Element, request: &Request) -> Result<Window, ShotError> {
+        let frame = request.scale.window(request.display);
+        let Some(beauty) = element.pass_of(Role::Beauty) else { return Ok(frame) };
+        Ok(united(frame, self.pass(element, Provider::Stored(beauty), request)?.window()))
+    }
+}
+
+/// What is said of a pass that is not there.
+pub(super) fn lacks(element: &Element, step: &str, role: Role) -> ShotError {
+    let (step, element) = (step.to_owned(), element.name.clone());
+    match role {
+        Role::Position => ShotError::NoPositions { step, element },
+        role => ShotError::NoPass { step, role, element },
+    }
+}

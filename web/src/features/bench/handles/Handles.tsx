@@ -1,0 +1,57 @@
+import { toPane, toPicture, type Placement, type Point } from '../geometry'
+import { chosenPart, stroke, type Scene } from '../pointing'
+import { useBench } from '../store'
+import { withExtract, withStep } from '../useShot'
+import { withPart } from '../../deck/matte/parts'
+import { Grip } from './Grip'
+import { LampHandle } from './LampHandle'
+import { MatteHandles } from './MatteHandles'
+import { PaintLayer } from './PaintLayer'
+import type { LimitBy, Window } from '../../../api/types'
+
+interface Props {
+  scene: Scene
+  placement: Placement
+  frame: Window
+}
+
+/** What lies over a pane for the chosen step or extracted pass: handles, and the brush. */
+export function Handles({ scene, placement, frame }: Props) {
+  const { pointing, part, brush } = useBench()
+  const { shot, element, step, extract } = scene
+  const by = chosenPart(step, part)
+  const painting = (pointing === 'paint' && by?.kind === 'brush') || (pointing === 'paint-depth' && extract?.does.kind === 'paint_depth')
+  const changed = (next: LimitBy) => {
+    const limit = step?.only_where
+    if (!step || !limit) return shot.doc
+    const place = Math.min(part, limit.parts.length - 1)
+    return withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where: withPart(limit, place, (p) => ({ ...p, by: next })) }))
+  }
+  return (
+    <>
+      {step?.does.kind === 'relight' && !painting && pointing !== 'corner' && <LampHandle shot={shot} element={element} step={step.id} lamp={step.does} placement={placement} frame={frame} />}
+      {by && !painting && <MatteHandles by={by} placement={placement} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />}
+      {extract?.does.kind === 'plane_depth' && <PlaneHandles scene={scene} placement={placement} near={extract.does.near_at} far={extract.does.far_at} />}
+      {painting && <PaintLayer placement={placement} size={brush.size} erases={brush.erases && pointing === 'paint'} onStroke={(points) => stroke(scene, points)} />}
+    </>
+  )
+}
+
+/** The two places of a plane. */
+function PlaneHandles({ scene, placement: p, near, far }: { scene: Scene; placement: Placement; near: Point; far: Point }) {
+  const { shot, element, extract } = scene
+  const moved = (name: 'near_at' | 'far_at', at: Point) => {
+    const [x, y] = toPicture(p, at)
+    const place: Point = [Math.round(x * 10) / 10, Math.round(y * 10) / 10]
+    return withExtract(shot.doc, element.id, extract?.id ?? 0, (e) => (e.does.kind === 'plane_depth' ? { ...e, does: { ...e.does, [name]: place } } : e))
+  }
+  const grip = (name: 'near_at' | 'far_at', at: Point, label: string) => (
+    <Grip at={toPane(p, at)} name={name} label={label} size={name === 'near_at' ? 'large' : 'small'} onMove={(to) => shot.preview(moved(name, to))} onDrop={(to) => shot.commit('Move a place', moved(name, to))} />
+  )
+  return (
+    <>
+      {grip('near_at', near, 'The near place')}
+      {grip('far_at', far, 'The far place')}
+    </>
+  )
+}

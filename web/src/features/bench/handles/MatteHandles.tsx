@@ -1,0 +1,100 @@
+import type { LimitBy } from '../../../api/types'
+import { toPane, toPicture, type Placement, type Point } from '../geometry'
+import { Grip } from './Grip'
+
+interface Props {
+  by: LimitBy
+  placement: Placement
+  onMove: (by: LimitBy) => void
+  onDrop: (by: LimitBy, label: string) => void
+}
+
+const tidy = ([x, y]: Point): Point => [Math.round(x * 10) / 10, Math.round(y * 10) / 10]
+
+/** Handles of the drawn parts of a matte: ellipse, polygon, gradient. */
+export function MatteHandles({ by, placement, onMove, onDrop }: Props) {
+  if (by.kind === 'ellipse') return <EllipseHandles by={by} placement={placement} onMove={onMove} onDrop={onDrop} />
+  if (by.kind === 'polygon') return <PolygonHandles by={by} placement={placement} onMove={onMove} onDrop={onDrop} />
+  if (by.kind === 'gradient') return <GradientHandles by={by} placement={placement} onMove={onMove} onDrop={onDrop} />
+  return null
+}
+
+type Of<K extends LimitBy['kind']> = Omit<Props, 'by'> & { by: Extract<LimitBy, { kind: K }> }
+
+function Outline({ d }: { d: string }) {
+  return (
+    <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden>
+      <path d={d} fill="none" stroke="black" strokeOpacity="0.55" strokeWidth="3" />
+      <path d={d} fill="none" stroke="white" strokeOpacity="0.9" strokeDasharray="5 4" />
+    </svg>
+  )
+}
+
+function EllipseHandles({ by, placement: p, onMove, onDrop }: Of<'ellipse'>) {
+  const turn = (by.turned * Math.PI) / 180
+  const along: Point = [Math.cos(turn), -Math.sin(turn)]
+  const across: Point = [-Math.sin(turn), -Math.cos(turn)]
+  const at = (a: number, b: number): Point => [by.centre[0] + along[0] * a + across[0] * b, by.centre[1] + along[1] * a + across[1] * b]
+  const rim = Array.from({ length: 49 }, (_, i) => {
+    const t = (i / 48) * 2 * Math.PI
+    return toPane(p, at(Math.cos(t) * by.radii[0], Math.sin(t) * by.radii[1])).join(' ')
+  })
+  const from = (pane: Point): Point => {
+    const [x, y] = toPicture(p, pane)
+    return [x - by.centre[0], y - by.centre[1]]
+  }
+  const shape = { centre: (to: Point) => ({ ...by, centre: tidy(toPicture(p, to)) }) }
+  const wide = (to: Point) => {
+    const [dx, dy] = from(to)
+    // The end of the long axis turns the ellipse, too.
+    return { ...by, radii: tidy([Math.max(1, Math.hypot(dx, dy)), by.radii[1]]), turned: Math.round((Math.atan2(-dy, dx) * 1800) / Math.PI) / 10 }
+  }
+  const high = (to: Point) => {
+    const [dx, dy] = from(to)
+    return { ...by, radii: tidy([by.radii[0], Math.max(1, Math.abs(dx * across[0] + dy * across[1]))]) }
+  }
+  return (
+    <>
+      <Outline d={`M${rim.join('L')}Z`} />
+      <Grip at={toPane(p, by.centre)} name="ellipse-centre" label="Middle of the ellipse" onMove={(to) => onMove(shape.centre(to))} onDrop={(to) => onDrop(shape.centre(to), 'Move the ellipse')} />
+      <Grip at={toPane(p, at(by.radii[0], 0))} name="ellipse-wide" label="Width and turn of the ellipse" onMove={(to) => onMove(wide(to))} onDrop={(to) => onDrop(wide(to), 'Shape the ellipse')} />
+      <Grip at={toPane(p, at(0, by.radii[1]))} name="ellipse-high" label="Height of the ellipse" onMove={(to) => onMove(high(to))} onDrop={(to) => onDrop(high(to), 'Shape the ellipse')} />
+    </>
+  )
+}
+
+function PolygonHandles({ by, placement: p, onMove, onDrop }: Of<'polygon'>) {
+  const corners = by.corners.map((c) => toPane(p, c))
+  const moved = (i: number, to: Point) => ({ ...by, corners: by.corners.map((c, k) => (k === i ? tidy(toPicture(p, to)) : c)) })
+  return (
+    <>
+      {corners.length > 1 && <Outline d={`M${corners.map((c) => c.join(' ')).join('L')}${corners.length > 2 ? 'Z' : ''}`} />}
+      {corners.map((c, i) => (
+        <Grip
+          key={i}
+          at={c}
+          name={`corner-${i}`}
+          label={`Corner ${i + 1}; double click takes it away`}
+          onMove={(to) => onMove(moved(i, to))}
+          onDrop={(to) => onDrop(moved(i, to), 'Move a corner')}
+          onRemove={() => onDrop({ ...by, corners: by.corners.filter((_, k) => k !== i) }, 'Take a corner away')}
+        />
+      ))}
+    </>
+  )
+}
+
+function GradientHandles({ by, placement: p, onMove, onDrop }: Of<'gradient'>) {
+  const [a, b] = [toPane(p, by.from), toPane(p, by.to)]
+  const end = (name: 'from' | 'to') => ({
+    onMove: (to: Point) => onMove({ ...by, [name]: tidy(toPicture(p, to)) }),
+    onDrop: (to: Point) => onDrop({ ...by, [name]: tidy(toPicture(p, to)) }, 'Move the gradient'),
+  })
+  return (
+    <>
+      <Outline d={`M${a.join(' ')}L${b.join(' ')}`} />
+      <Grip at={a} name="gradient-from" label="Nothing from here on back" {...end('from')} />
+      <Grip at={b} name="gradient-to" label="All from here on" size="large" {...end('to')} />
+    </>
+  )
+}

@@ -1,0 +1,31 @@
+import type { Element, Extract, ExtractInfo, ReadsPass, Role } from '../../api/types'
+
+/** A pass of an element, stored or extracted. */
+export interface PassOf {
+  id: number
+  name: string
+  role: Role
+  /** How it is made, if it is extracted. */
+  made: Extract | null
+}
+
+/** Every pass of an element, stored ones first. */
+export function passesOf(element: Element, kinds: ExtractInfo[]): PassOf[] {
+  const stored = element.passes.map((p) => ({ id: p.id, name: p.name, role: p.role, made: null }))
+  const gives = (e: Extract): Role => kinds.find((k) => k.kind === e.does.kind)?.gives ?? 'other'
+  const extracted = (element.extracts ?? []).map((e) => ({ id: e.id, name: e.name, role: gives(e), made: e }))
+  return [...stored, ...extracted]
+}
+
+/** The pass that is read for a role: the chosen one, else the last extracted one that serves, else the first stored one. */
+export function servingOf(passes: PassOf[], role: Role, chosen: ReadsPass[] = []): PassOf | null {
+  const of = passes.filter((p) => p.role === role)
+  const wanted = chosen.find((c) => c.role === role)?.pass
+  return of.find((p) => p.id === wanted) ?? of.findLast((p) => p.made?.serves) ?? of.find((p) => !p.made) ?? null
+}
+
+/** The passes that an extraction may read: all before it. */
+export const before = (passes: PassOf[], id: number): PassOf[] => passes.filter((p) => !p.made || passes.findIndex((q) => q.id === p.id) < passes.findIndex((q) => q.id === id))
+
+/** A number that no pass of the element has. */
+export const freePassId = (element: Element): number => Math.max(0, ...element.passes.map((p) => p.id), ...(element.extracts ?? []).map((e) => e.id)) + 1

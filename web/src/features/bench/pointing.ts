@@ -1,0 +1,138 @@
+import { api } from '../../api/client'
+import type { Element, Extract as Extracted, HashedName, LimitBy, Step } from '../../api/types'
+import { withPart } from '../deck/matte/parts'
+import { depthAt } from './depth'
+import type { Point } from './geometry'
+import type { PassOf } from './passes'
+import { useBench } from './store'
+import { travelTo } from './travel'
+import { withExtract, withStep, type ShotOnBench } from './useShot'
+
+/** What a click in a pane is about. */
+export interface Scene {
+  shot: ShotOnBench
+  element: Element
+  step: Step | null
+  extract: Extracted | null
+  partner: PassOf | null
+  frame: number
+}
+
+const NOTHING = 'There is no depth at that place; click on something.'
+
+/** Bits of the hashed ID that covers most of a pixel, from its pairs of ID and coverage. */
+function mostCovering(pairs: (number | null)[]): number | null {
+  let best: [id: number, coverage: number] | null = null
+  for (let i = 0; i + 1 < pairs.length; i += 2) {
+    const [id, coverage] = [pairs[i], pairs[i + 1]]
+    if (id && coverage && coverage > (best?.[1] ?? 0)) best = [id, coverage]
+  }
+  // The number that JSON brought is the 32-bit float exactly; its bits are the ID.
+  return best && (new Uint32Array(new Float32Array([best[0]]).buffer)[0] ?? null)
+}
+
+/** Keeps a parameter of the chosen step or extracted pass. */
+function put(s: Scene, label: string, values: Record<string, unknown>) {
+  if (s.extract) {
+    const { id } = s.extract
+    s.shot.commit(label, withExtract(s.shot.doc, s.element.id, id, (e) => ({ ...e, does: { ...e.does, ...values } })))
+  } else if (s.step) {
+    const { id } = s.step
+    s.shot.commit(label, withStep(s.shot.doc, s.element.id, id, (e) => ({ ...e, does: { ...e.does, ...values } })))
+  }
+}
+
+async function travel(s: Scene, [x, y]: Point) {
+  const probe = await api.probe(s.shot.id, s.shot.state.revision, s.element.id, s.frame, x, y)
+  const z = probe.passes.find((p) => p.pass === s.partner?.id)?.canonical[0]
+  if (z === null || z === undefined) throw new Error(NOTHING)
+  travelTo(z)
+}
+
+async function depth(s: Scene, [x, y]: Point) {
+  const { pointing, depthFor, set } = useBench.getState()
+  const z = await depthAt(s.shot.id, s.shot.state.revision, s.element.id, s.frame, x, y, s.partner)
+  if (z === null) throw new Error(NOTHING)
+  const { firstDepth: first } = useBench.getState()
+  if (pointing === 'depth-range' && first === null) {
+    set({ firstDepth: z })
+    return
+  }
+  set({ pointing: null, firstDepth: null })
+  if (pointing === 'depth-range' && first !== null) put(s, 'Set focus', { focus: Math.min(first, z), sharp: Math.abs(z - first) })
+  else put(s, depthFor === 'focus' ? 'Set focus' : 'Set a depth', { [depthFor]: z })
+}
+
+async function highlight(s: Scene, [x, y]: Point) {
+  if (!s.step) return
+  const placed = await api.place({ shot: s.shot.doc, element: s.element.id, step: s.step.id, frame: s.frame, x, y, how: 'highlight' })
+  useBench.getState().set({ pointing: null })
+  put({ ...s, extract: null }, 'Put the highlight', placed.relight)
+}
+
+/** The step with the chosen part of its matte changed. */
+function putPart(s: Scene, label: string, by: LimitBy) {
+  const limit = s.step?.only_where
+  if (!s.step || !limit) return
+  const place = Math.min(useBench.getState().part, limit.parts.length - 1)
+  s.shot.commit(label, withStep(s.shot.doc, s.element.id, s.step.id, (e) => ({ ...e, only_where: withPart(limit, place, (p) => ({ ...p, by })) })))
+}
+
+/** The chosen part of the step's matte. */
+export function chosenPart(step: Step | null, part: number): LimitBy | null {
+  const parts = step?.only_where?.parts ?? []
+  return parts[Math.min(part, parts.length - 1)]?.by ?? null
+}
+
+async function object(s: Scene, [x, y]: Point) {
+  const by = chosenPart(s.step, useBench.getState().part)
+  const probe = await api.probe(s.shot.id, s.shot.state.revision, s.element.id, s.frame, x, y)
+  const none = 'There is no object at that place; click on one.'
+  if (by?.kind === 'objects') {
+    const id = probe.passes.find((p) => p.role === 'object_id')?.canonical[0]
+    if (!id) throw new Error(none)
+    putPart(s, 'Set objects', { kind: 'objects', ids: by.ids.includes(id) ? by.ids.filter((i) => i !== id) : [...by.ids, id] })
+  } else if (by?.kind === 'hashed') {
+    const id = mostCovering(probe.passes.find((p) => p.role === 'hashed_id')?.canonical ?? [])
+    if (id === null) throw new Error(none)
+    const facts = await api.facts(s.shot.id, s.shot.state.revision, s.element.id, s.frame)
+    const name = facts.flatMap((f) => f.names).find(([n]) => n === id)?.[1] ?? ''
+    const ids: HashedName[] = by.ids.some((h) => h.id === id) ? by.ids.filter((h) => h.id !== id) : [...by.ids, { id, name }]
+    putPart(s, 'Set objects', { kind: 'hashed', ids })
+  }
+}
+
+function corner(s: Scene, [x, y]: Point) {
+  const by = chosenPart(s.step, useBench.getState().part)
+  if (by?.kind === 'polygon') putPart(s, 'Add a corner', { ...by, corners: [...by.corners, [x + 0.5, y + 0.5]] })
+}
+
+/** A stroke over a pane. */
+export function stroke(s: Scene, points: Point[]) {
+  const { brush } = useBench.getState()
+  const by = chosenPart(s.step, useBench.getState().part)
+  if (s.extract?.does.kind === 'paint_depth') {
+    put(s, 'Paint a depth', { strokes: [...s.extract.does.strokes, { depth: brush.depth, size: brush.size, points }] })
+  } else if (by?.kind === 'brush') {
+    const { size, softness, flow, erases } = brush
+    putPart(s, erases ? 'Erase' : 'Paint', { kind: 'brush', strokes: [...by.strokes, { size, softness, flow, erases, points }] })
+  }
+}
+
+/** A click in a pane while something is pointed at. */
+export async function point(s: Scene, at: Point) {
+  const { pointing, depthFor, set } = useBench.getState()
+  try {
+    if (pointing === 'travel') await travel(s, at)
+    else if (pointing === 'depth' || pointing === 'depth-range') await depth(s, at)
+    else if (pointing === 'highlight') await highlight(s, at)
+    else if (pointing === 'object') await object(s, at)
+    else if (pointing === 'corner') corner(s, at)
+    else if (pointing === 'place') {
+      set({ pointing: null })
+      put(s, 'Set a place', { [depthFor]: [at[0] + 0.5, at[1] + 0.5] })
+    }
+  } catch (e) {
+    set({ trouble: e instanceof Error ? e.message : 'That did not work.' })
+  }
+}

@@ -1,0 +1,86 @@
+import { useQuery } from '@tanstack/react-query'
+import { extractsQuery } from '../../api/queries'
+import type { Element, Extract } from '../../api/types'
+import { Button } from '../../ui/Button'
+import { RoleGlyph } from '../../ui/glyphs'
+import { Toggle } from '../../ui/Toggle'
+import { before, passesOf } from '../bench/passes'
+import { useBench } from '../bench/store'
+import { withElement, withExtract, type ShotOnBench } from '../bench/useShot'
+import { Column } from './Deck'
+import { Parameters } from './Parameters'
+import { ReadsList } from './ReadsList'
+
+interface Props {
+  shot: ShotOnBench
+  element: Element
+  extract: Extract
+}
+
+/** The chosen extracted pass: what it reads, how it is made, what it gives. */
+export function ExtractDeck({ shot, element, extract }: Props) {
+  const set = useBench((b) => b.set)
+  const kinds = useQuery(extractsQuery).data ?? []
+  const info = kinds.find((k) => k.kind === extract.does.kind)
+  const passes = passesOf(element, kinds)
+  const changed = (change: (e: Extract) => Extract) => withExtract(shot.doc, element.id, extract.id, change)
+  const put = (name: string, value: unknown) => changed((e) => ({ ...e, does: { ...e.does, [name]: value } }))
+  const rename = (name: string) => {
+    const text = name.trim().slice(0, 100)
+    if (text && text !== extract.name) shot.commit('Rename a pass', changed((e) => ({ ...e, name: text })))
+  }
+  const remove = () => {
+    set({ extract: null, pinned: null, pointing: null })
+    shot.commit(`Remove ${extract.name}`, withElement(shot.doc, element.id, (e) => ({ ...e, extracts: (e.extracts ?? []).filter((x) => x.id !== extract.id) })))
+  }
+  if (!info) return null
+  return (
+    <div className="flex h-[224px] shrink-0 border-t border-line bg-panel" aria-label="Deck" role="region" data-extract={extract.id}>
+      <Column title="Reads" className="w-[190px] shrink-0">
+        <ul className="flex flex-col gap-1">
+          <ReadsList element={element} passes={before(passes, extract.id)} reads={info.reads} chosen={extract.reads ?? []} onChoose={(reads) => shot.commit('Choose what is read', changed((e) => ({ ...e, reads })))} />
+          {info.reads.length === 0 && <li className="text-dim">no pass of this element</li>}
+        </ul>
+      </Column>
+      <Column title="Makes" className="min-w-0 flex-1">
+        <p className="mb-1.5 text-dim">{info.about}</p>
+        <Parameters
+          schema={info.schema}
+          values={extract.does}
+          defaults={info.defaults}
+          onPreview={(name, v) => shot.preview(put(name, v))}
+          onCommit={(name, v, label) => shot.commit(label, put(name, v))}
+        />
+      </Column>
+      <Column title="Gives" className="w-[290px] shrink-0">
+        <div className="flex flex-col gap-2">
+          <label className="flex items-center gap-2">
+            <RoleGlyph role={info.gives} />
+            <input
+              key={extract.name}
+              className="h-6 min-w-0 grow rounded-tile border border-line bg-ground px-1.5"
+              aria-label="Name of the pass"
+              defaultValue={extract.name}
+              onBlur={(e) => rename(e.target.value)}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter') rename(e.currentTarget.value)
+              }}
+            />
+          </label>
+          <label className="flex items-center gap-2 text-dim" title="Otherwise a step has to choose it under Reads">
+            <Toggle label="Serves" on={extract.serves} onChange={(serves) => shot.commit(serves ? `Let ${extract.name} serve` : `Do not let ${extract.name} serve`, changed((e) => ({ ...e, serves })))} />
+            Serves: whatever reads {info.gives.replace('_', ' ')} reads this
+          </label>
+          <div className="flex gap-1.5">
+            <Button onClick={() => set({ extract: null, pointing: null })} hint="Back to the chosen step">
+              To the step
+            </Button>
+            <Button onClick={remove} hint="Undo brings it back">
+              Remove
+            </Button>
+          </div>
+        </div>
+      </Column>
+    </div>
+  )
+}

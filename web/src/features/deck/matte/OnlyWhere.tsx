@@ -1,0 +1,274 @@
+import { DropdownMenu, Popover } from 'radix-ui'
+import { useQuery } from '@tanstack/react-query'
+import { picturePath } from '../../../api/client'
+import { extractsQuery, factsQuery } from '../../../api/queries'
+import type { Element, Finish, Limit, LimitBy, NamedMatte, Step } from '../../../api/types'
+import { PLAIN } from '../../../api/view'
+import { Button } from '../../../ui/Button'
+import { Choice } from '../../../ui/Choice'
+import { NumberField } from '../../../ui/NumberField'
+import { Toggle } from '../../../ui/Toggle'
+import { passesOf, servingOf } from '../../bench/passes'
+import { useBench, type MatteShown, type Pointing } from '../../bench/store'
+import { withElement, withStep, type ShotOnBench } from '../../bench/useShot'
+import { PartEditor } from './PartEditor'
+import { JOINS, NO_FINISH, PART_KINDS, partWords, withPart } from './parts'
+
+interface Props {
+  shot: ShotOnBench
+  element: Element
+  step: Step
+}
+
+/** What a click or stroke in the picture does once a part of a kind is chosen. */
+const pointingOf = (by: LimitBy): Pointing => {
+  if (by.kind === 'objects' || by.kind === 'hashed') return 'object'
+  if (by.kind === 'brush') return 'paint'
+  return by.kind === 'polygon' && by.corners.length < 3 ? 'corner' : null
+}
+
+/** A range over the nearer 40 % of a depth. */
+const nearer = (by: LimitBy, [near, far]: [number, number]): LimitBy => {
+  const at = (share: number) => Number((near + (far - near) * share).toFixed(2))
+  const soft = Number(((far - near) * 0.1).toFixed(2))
+  return by.kind === 'depth' ? { ...by, near: at(0), far: at(0.4), near_soft: soft, far_soft: soft } : by
+}
+
+/** The matte that limits the step. */
+export function OnlyWhere({ shot, element, step }: Props) {
+  const { part: chosen, set } = useBench()
+  const kinds = useQuery(extractsQuery).data ?? []
+  const limit = step.only_where
+  const mattes = element.mattes ?? []
+  const passes = passesOf(element, kinds)
+  const changed = (only_where: Limit | null) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where }))
+  const keep = (label: string, next: Limit | null) => shot.commit(label, changed(next))
+  const parts = limit?.parts ?? []
+  const place = Math.min(chosen, parts.length - 1)
+  const part = parts[place]
+
+  const depth = servingOf(passes, 'depth', step.reads)?.id ?? null
+  const frame = shot.doc.frames?.first ?? 0
+  const range = useQuery(factsQuery(shot.id, shot.state.revision, element.id, frame)).data?.find((f) => f.pass === depth)?.range
+  const add = (kind: LimitBy) => {
+    // The nearer part of what there is: something is seen at once.
+    const by = kind.kind === 'depth' && range ? nearer(kind, range) : kind
+    const next = { by, joins: 'or' as const, invert: false }
+    keep('Set where', limit ? { ...limit, parts: [...parts, next] } : { parts: [next], invert: false })
+    const pointing = pointingOf(by)
+    set({ part: parts.length, pointing, ...(pointing === 'paint' ? { matteShown: useBench.getState().matteShown ?? 'tint' } : {}) })
+  }
+  const remove = (i: number) => {
+    const left = parts.filter((_, k) => k !== i)
+    set({ part: Math.max(0, i - 1), pointing: null })
+    keep('Take a part away', limit && left.length > 0 ? { ...limit, parts: left } : null)
+  }
+  const choose = (i: number) => set({ part: i, pointing: null })
+
+  return (
+    <div className="flex flex-col gap-1.5">
+      <div className="flex flex-wrap items-center gap-1" role="list" aria-label="Parts of the matte">
+        {parts.length === 0 && <span className="text-dim">Everywhere</span>}
+        {parts.map((p, i) => (
+          <span key={i} role="listitem" className="flex items-center gap-1">
+            {i > 0 && <span className="text-dim">{JOINS.find((j) => j.value === p.joins)?.label}</span>}
+            <button type="button" data-part={i} aria-pressed={i === place} onClick={() => choose(i)} className={`h-6 max-w-40 truncate rounded-full border px-2 ${i === place ? 'border-accent bg-accent-ground' : 'border-line bg-ground hover:border-dim'}`}>
+              {p.invert ? 'not ' : ''}
+              {partWords(p.by, mattes)}
+            </button>
+          </span>
+        ))}
+        <AddPart shot={shot} has={(role) => servingOf(passes, role, step.reads) !== null} mattes={mattes} first={parts.length === 0} onAdd={add} />
+        {part && (
+          <Button look="quiet" className="ml-auto" onClick={() => remove(place)} hint="Take the chosen part away">
+            Remove
+          </Button>
+        )}
+      </div>
+      {limit && part && (
+        <>
+          {parts.length > 1 && (
+          <div className="flex items-center gap-2">
+            {place > 0 && <Choice label="How it joins the parts before" value={part.joins} options={JOINS} onChange={(joins) => keep('Join a part', withPart(limit, place, (p) => ({ ...p, joins })))} />}
+            <label className="flex items-center gap-1.5 text-dim" title="Everywhere but this part">
+              <Toggle label="Not this part" on={part.invert} onChange={(invert) => keep('Invert a part', withPart(limit, place, (p) => ({ ...p, invert })))} />
+              Everywhere but this
+            </label>
+          </div>
+          )}
+          <PartEditor
+            shot={shot}
+            element={element}
+            depth={depth}
+            by={part.by}
+            preview={(by) => shot.preview(changed(withPart(limit, place, (p) => ({ ...p, by }))))}
+            keep={(by, label) => keep(label ?? 'Set where', withPart(limit, place, (p) => ({ ...p, by })))}
+          />
+        </>
+      )}
+      {limit && <Whole shot={shot} element={element} step={step} limit={limit} changed={changed} />}
+    </div>
+  )
+}
+
+interface AddProps {
+  shot: ShotOnBench
+  has: (role: NonNullable<(typeof PART_KINDS)[number]['needs']>) => boolean
+  mattes: NamedMatte[]
+  first: boolean
+  onAdd: (by: LimitBy) => void
+}
+
+const menuItem = 'cursor-pointer rounded-[4px] px-2 py-1 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-accent-ground'
+
+function AddPart({ shot, has, mattes, first, onAdd }: AddProps) {
+  return (
+    <DropdownMenu.Root modal={false}>
+      <DropdownMenu.Trigger asChild>
+        <Button look={first ? 'plain' : 'quiet'} data-add-part>
+          {first ? 'Limit it…' : '+ and…'}
+        </Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" side="top" sideOffset={4} className="z-40 max-h-[70vh] w-72 overflow-y-auto rounded-tile border border-line bg-raised p-1 shadow-xl">
+          {mattes.map((m) => (
+            <DropdownMenu.Item key={m.id} onSelect={() => onAdd({ kind: 'named', matte: m.id })} className={menuItem}>
+              <span className="font-medium">{m.name}</span> <span className="text-dim">a matte of this element</span>
+            </DropdownMenu.Item>
+          ))}
+          {PART_KINDS.map((k) => {
+            const lacks = k.needs !== undefined && !has(k.needs)
+            return (
+              <DropdownMenu.Item key={k.kind} disabled={lacks} onSelect={() => onAdd(k.fresh(shot.doc.display))} className={menuItem} data-part-kind={k.kind}>
+                <span className="font-medium">{k.label}</span> <span className="text-dim">{lacks ? `needs a pass: ${k.needs?.replace('_', ' ') ?? ''}` : k.hint.charAt(0).toLowerCase() + k.hint.slice(1)}</span>
+              </DropdownMenu.Item>
+            )
+          })}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}
+
+const SHOWN: { value: 'no' | Exclude<MatteShown, null>; label: string; hint: string }[] = [
+  { value: 'no', label: 'Hidden', hint: 'The picture as it is' },
+  { value: 'tint', label: 'Tint', hint: 'Over the picture (T)' },
+  { value: 'grey', label: 'Grey', hint: 'In the second pane' },
+]
+
+/** What is done with all parts together. */
+function Whole({ shot, element, step, limit, changed }: Props & { limit: Limit; changed: (l: Limit | null) => ReturnType<typeof withStep> }) {
+  const { matteShown, set } = useBench()
+  const invert = (on: boolean) => shot.commit(on ? 'Invert where' : 'Do not invert where', changed({ ...limit, invert: on }))
+  return (
+    <div className="flex items-start gap-2 border-t border-line pt-1.5">
+      <MattePicture shot={shot} element={element} step={step} />
+      <div className="flex min-w-0 flex-col gap-1">
+        <span className="flex items-center gap-1.5">
+          <Choice label="Show the matte" value={matteShown ?? 'no'} options={SHOWN} onChange={(v) => set({ matteShown: v === 'no' ? null : v })} />
+          <EdgeButton finish={limit.finish ?? NO_FINISH} preview={(f) => shot.preview(changed({ ...limit, finish: f }))} keep={(f) => shot.commit('Shape the matte', changed({ ...limit, finish: f }))} />
+        </span>
+        <span className="flex items-center gap-3">
+          <label className="flex items-center gap-1.5 whitespace-nowrap text-dim">
+            <Toggle label="Everywhere else" on={limit.invert} onChange={invert} />
+            Everywhere else
+          </label>
+          <KeepButton shot={shot} element={element} step={step} limit={limit} />
+        </span>
+      </div>
+    </div>
+  )
+}
+
+/** Grow or choke, soften, levels, a band along the edge. */
+function EdgeButton({ finish: f, preview, keep }: { finish: Finish; preview: (f: Finish) => void; keep: (f: Finish) => void }) {
+  const changed = f.grow !== 0 || f.soften !== 0 || f.low !== 0 || f.high !== 1 || f.band !== undefined
+  const field = (label: string, value: number, unit: string | undefined, reset: number, slider: [number, number], put: (v: number) => Finish, [min, max]: [number, number], step = 0.25) => (
+    <NumberField label={label} value={value} unit={unit} step={step} reset={reset} slider={slider} min={min} max={max} onPreview={(v) => preview(put(v))} onCommit={(v) => keep(put(v))} />
+  )
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button type="button" data-edge className={`h-6 whitespace-nowrap rounded-tile border bg-raised px-2 hover:border-dim ${changed ? 'border-accent' : 'border-line'}`}>
+          Edge…
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content side="top" align="end" sideOffset={6} className="z-40 flex w-64 flex-col gap-1.5 rounded-lg border border-line bg-panel p-3 shadow-xl">
+          {field('Grow', f.grow, 'px', 0, [-40, 40], (grow) => ({ ...f, grow }), [-400, 400])}
+          {field('Soften', f.soften, 'px', 0, [0, 60], (soften) => ({ ...f, soften }), [0, 400])}
+          {field('From', f.low, undefined, 0, [0, 1], (low) => ({ ...f, low }), [-10, 10], 0.01)}
+          {field('To', f.high, undefined, 1, [0, 1], (high) => ({ ...f, high }), [-10, 10], 0.01)}
+          <label className="flex items-center gap-2 text-dim">
+            <Toggle
+              label="Only a band along the edge"
+              on={f.band !== undefined}
+              onChange={(on) => keep(on ? { ...f, band: [6, 6] } : { grow: f.grow, soften: f.soften, low: f.low, high: f.high })}
+            />
+            Only a band along the edge
+          </label>
+          {f.band && field('Inside', f.band[0], 'px', 6, [0, 60], (v) => ({ ...f, band: [v, f.band?.[1] ?? 6] }), [0, 400])}
+          {f.band && field('Outside', f.band[1], 'px', 6, [0, 60], (v) => ({ ...f, band: [f.band?.[0] ?? 6, v] }), [0, 400])}
+          <p className="text-[11px] text-dim">Negative growth chokes.</p>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+/** Keeps the matte under a name, so that other steps can use it. */
+function KeepButton({ shot, element, step, limit }: Props & { limit: Limit }) {
+  const only = limit.parts.length === 1 && limit.parts[0]?.by.kind === 'named'
+  if (only) return null
+  const keep = (name: string) => {
+    const mattes = element.mattes ?? []
+    const id = Math.max(0, ...mattes.map((m) => m.id)) + 1
+    const named: Limit = { parts: [{ by: { kind: 'named', matte: id }, joins: 'or', invert: false }], invert: false }
+    const steps = element.steps.map((s) => (s.id === step.id ? { ...s, only_where: named } : s))
+    shot.commit(`Keep the matte ${name}`, withElement(shot.doc, element.id, (e) => ({ ...e, mattes: [...mattes, { id, name, matte: limit }], steps })))
+  }
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button type="button" data-keep-matte className="h-6 whitespace-nowrap rounded-tile border border-line bg-raised px-2 hover:border-dim">
+          Name it…
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content side="top" align="end" sideOffset={6} className="z-40 w-64 rounded-lg border border-line bg-panel p-3 shadow-xl">
+          <form
+            className="flex flex-col gap-2"
+            onSubmit={(e) => {
+              e.preventDefault()
+              const name = new FormData(e.currentTarget).get('name')
+              if (typeof name === 'string' && name.trim()) keep(name.trim().slice(0, 100))
+            }}
+          >
+            <p className="text-dim">Under a name, other steps of this element can use it; a change of it is one for all.</p>
+            <div className="flex gap-2">
+              <input name="name" aria-label="Name of the matte" className="h-7 min-w-0 grow rounded-tile border border-line bg-ground px-2" placeholder="Ring" />
+              <Button look="main" type="submit">
+                Keep
+              </Button>
+            </div>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+function MattePicture({ shot, element, step }: Props) {
+  const saved = shot.state.shot.elements.find((e) => e.id === element.id)?.steps.find((s) => s.id === step.id)?.only_where
+  if (!saved) return null
+  const scale = Math.max(0, Math.min(6, Math.floor(Math.log2(shot.doc.display.width / 128))))
+  const look = { target: { kind: 'limit' as const, element: element.id, step: step.id }, scale, window: null, view: { ...PLAIN, backdrop: 'grey' as const }, viewer: null }
+  return (
+    <img
+      src={picturePath(shot.id, shot.state.revision, look)}
+      alt="Where the step happens: white is fully, black not at all"
+      title={`White: fully; black: not at all. Tint: T`}
+      className="h-[46px] w-[76px] shrink-0 rounded-[3px] border border-line object-contain"
+    />
+  )
+}
