@@ -111,9 +111,16 @@ impl Stage {
             .unwrap_or_else(|e| panic!("no button “{words}”: {e}"))
     }
 
-    /// Adds a change by its title in the menu.
+    /// Adds a change to the first element by its title in the menu.
     pub async fn add_change(&self, title: &str) {
-        self.words("Add a change").await.click().await.unwrap();
+        self.add_change_to(1, title).await;
+    }
+
+    /// Adds a change to an element.
+    pub async fn add_change_to(&self, element: u32, title: &str) {
+        let add = format!("//*[@data-element='{element}']//button[contains(., 'Add a change')]");
+        let found = self.browser.query(By::XPath(add)).wait(PATIENCE, Duration::from_millis(60));
+        found.first().await.unwrap().click().await.unwrap();
         let item = format!("//*[@role='menuitem'][contains(., '{title}')]");
         self.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
     }

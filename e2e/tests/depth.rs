@@ -44,7 +44,7 @@ async fn depth_is_extracted_shown_read_and_undone() {
     // A depth twice as far makes more haze, and the step says that it may choose.
     s.extract("range_depth").await;
     s.kept(3).await;
-    let tile = s.see("[data-pass='10']").await;
+    let tile = s.see("[data-pass='1001']").await;
     assert!(tile.attr("class").await.unwrap().unwrap().contains("border-dashed"));
     let before = pass_pixels(&s).await;
     s.type_number("To (units)", "2").await;
@@ -59,16 +59,16 @@ async fn depth_is_extracted_shown_read_and_undone() {
     assert_eq!(s.pixels().await, hazed);
 
     // It reads the numbers under the crosshair, and undo takes all of it back.
-    s.see("[data-pass='10']").await.click().await.unwrap();
-    s.see("[data-extract='10']").await;
+    s.see("[data-pass='1001']").await.click().await.unwrap();
+    s.see("[data-extract='1001']").await;
     s.click_pane("picture", 10, 10).await;
-    s.until("numbers", "/depth 10\\s*\\d/.test(document.querySelector('[data-numbers]').textContent)").await;
+    s.until("numbers", "/depth 2\\s*\\d/.test(document.querySelector('[data-numbers]').textContent)").await;
     for revision in [4, 3, 2] {
         s.words("Undo").await.click().await.unwrap();
         s.kept(revision).await;
     }
     assert_eq!(s.pixels().await, hazed);
-    assert_eq!(s.script("return document.querySelectorAll('[data-pass=\"10\"]').length").await, 0);
+    assert_eq!(s.script("return document.querySelectorAll('[data-pass=\"1001\"]').length").await, 0);
     s.end().await;
 }
 
@@ -127,5 +127,120 @@ async fn mattes_are_dragged_on_the_histogram_painted_put_together_and_named() {
     s.words("Keep").await.click().await.unwrap();
     s.kept(11).await;
     assert!(s.sentence(2).await.ends_with("only where Front"), "{}", s.sentence(2).await);
+    s.see("[data-step='1'] [aria-current]").await.click().await.unwrap();
+    s.words("Remove").await.click().await.unwrap();
+    s.kept(12).await;
+    s.see("[data-add-part]").await.click().await.unwrap();
+    let front = s.see("[role=menuitem]").await;
+    assert!(front.text().await.unwrap().starts_with("Front"));
+    front.click().await.unwrap();
+    s.kept(13).await;
+    let shared = s.pixels().await;
+    // Its ellipse is dragged from the other step now, and both follow.
+    s.see("[data-named]").await;
+    s.see("[data-part='2']").await.click().await.unwrap();
+    s.drag("[data-pane=picture] [data-handle=ellipse-centre]", 60, 20).await;
+    s.kept(14).await;
+    assert_ne!(s.pixels().await, shared);
+    s.words("Own copy").await.click().await.unwrap();
+    s.kept(15).await;
+    assert!(s.sentence(1).await.ends_with("or an ellipse"), "{}", s.sentence(1).await);
+    assert!(s.sentence(2).await.ends_with("only where Front"));
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_picture_is_rocked_and_cut_by_depth() {
+    let s = Stage::start(480, 2).await;
+    s.go("/").await;
+    s.see("[data-step='1'] [aria-current=true]").await;
+    s.rest().await;
+    let whole = s.pixels().await;
+
+    // Seventeen views of which the middle one is the picture; past a thirtieth of the width the page warns.
+    s.words("Rock").await.click().await.unwrap();
+    s.until("all views", "document.querySelector('[data-pane=rock]')?.dataset.views === '17'").await;
+    s.type_number("By (px)", "12").await;
+    s.until("no warning", "!document.body.textContent.includes('it looks false')").await;
+    s.type_number("By (px)", "40").await;
+    s.until("a warning", "document.body.textContent.includes('past 16 px it looks false')").await;
+    let moves = "const c = document.querySelector('[data-pane=rock] canvas'); const a = c.toDataURL();
+        const done = arguments[arguments.length - 1]; setTimeout(() => done(a !== c.toDataURL()), 900);";
+    let moved = s.browser.execute_async(moves, vec![]).await.unwrap().json().clone();
+    assert_eq!(moved, serde_json::json!(true), "the picture is rocked");
+    s.words("Pair").await.click().await.unwrap();
+
+    // What is nearer than the plate's depth and a little stays.
+    s.add_change("Reveal").await;
+    s.kept(2).await;
+    s.words("Point at it").await.click().await.unwrap();
+    s.click_pane("picture", 30, 85).await;
+    s.kept(3).await;
+    assert!(s.sentence(3).await.contains("Reveal what is nearer than"), "{}", s.sentence(3).await);
+    assert_ne!(s.pixels().await, whole);
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_element_without_depth_gets_one_from_another_from_strokes_and_as_a_plane() {
+    let s = Stage::start(320, 1).await;
+    let card = s.folder.path().join("card.exr");
+    let size = jugata_core::Window::of_size(320, 180);
+    let picture = jugata_core::Raster::from_fn(size, 4, |c, x, _| match c {
+        3 => f32::from(u8::from(x > 160)),
+        _ => f32::from(u8::from(x > 160)) * if x > 240 { 0.7 } else { 0.1 },
+    });
+    let layer = jugata_exchange::exr_write::NamedLayer {
+        name: "",
+        channels: &["R", "G", "B", "A"],
+        raster: &picture,
+        depth: jugata_exchange::exr_write::Depth::Float,
+    };
+    std::fs::write(&card, jugata_exchange::exr_write::write(&[layer], size, None).unwrap()).unwrap();
+    s.go("/").await;
+    s.see("[data-to-intake]").await.click().await.unwrap();
+    s.see("[data-add-element]").await.send_keys(card.to_str().unwrap()).await.unwrap();
+    s.until("two elements", "document.querySelectorAll('section[data-checked]').length === 2").await;
+    s.see("[data-to-bench]").await.click().await.unwrap();
+    s.see("[data-element='2'] h2").await;
+    s.rest().await;
+    // A change of the card brings its passes into the tray.
+    s.add_change_to(2, "Exposure").await;
+    s.kept(3).await;
+
+    s.extract("elements_depth").await;
+    s.kept(4).await;
+    s.click_pane("pass", 40, 20).await;
+    s.until("a depth is lent", "/depth 1\\s*\\d/.test(document.querySelector('[data-numbers]').textContent)")
+        .await;
+
+    s.extract("plane_depth").await;
+    s.kept(5).await;
+    let nearer = pass_pixels(&s).await;
+    s.drag("[data-pane=pass] [data-handle=near_at]", 60, -40).await;
+    s.kept(6).await;
+    assert_ne!(pass_pixels(&s).await, nearer);
+
+    s.extract("paint_depth").await;
+    s.kept(7).await;
+    s.type_number("Depth (units)", "2").await;
+    draw(&s, "picture", &[(60, 0), (80, 10)]).await;
+    s.kept(8).await;
+    s.type_number("Depth (units)", "9").await;
+    draw(&s, "picture", &[(180, 0), (200, 10)]).await;
+    s.kept(9).await;
+    // The dark and the bright half of the card have the depth of their stroke, far from it as well.
+    for (dx, depth) in [(30, 2.0), (150, 9.0)] {
+        s.words("Done painting").await.click().await.unwrap();
+        s.click_pane("pass", dx, -60).await;
+        let words = "document.querySelector('[data-numbers]').textContent.match(/depth 3\\s*([\\d.]+)/)?.[1]";
+        s.until("the number", &format!("Math.abs(Number({words}) - {depth}) < 0.3")).await;
+        s.words("Paint").await.click().await.unwrap();
+    }
+    // The card may lie under the orrery as well.
+    let over = s.pixels().await;
+    s.see("[data-element='2'] [aria-label=Lower]").await.click().await.unwrap();
+    s.kept(10).await;
+    assert_ne!(s.pixels().await, over);
     s.end().await;
 }

@@ -6,6 +6,7 @@ use jugata_core::{Scale, Window};
 use jugata_exchange::Limits;
 use jugata_shot::engine::CacheSizes;
 use jugata_shot::media::Folders;
+use jugata_shot::rocking::{Rock, rock};
 use jugata_shot::{Engine, Request, Target, check, handoff};
 use std::path::{Path, PathBuf};
 
@@ -28,6 +29,9 @@ pub struct Render {
     /// Proxy scale.
     #[arg(long, default_value = "1", value_parser = words::scale)]
     scale: Scale,
+    /// Seen from the side: the largest move in px, and where between -1 and 1, with a comma between.
+    #[arg(long, value_parser = words::rock, allow_hyphen_values = true)]
+    rock: Option<Rock>,
     /// Folders with the media, beside the shot file's own; a media store works too.
     #[arg(long)]
     media: Vec<PathBuf>,
@@ -45,7 +49,11 @@ impl Render {
         let mut request = Request::frame(&shot, self.target, self.scale);
         request.frame = self.frame.unwrap_or(request.frame);
         request.window = self.window.unwrap_or(request.window);
-        let bytes = handoff::encode(&engine, &shot, &request, format)?;
+        let made = match self.rock {
+            Some(r) => rock(&engine, &shot, &request, r)?,
+            None => engine.evaluate(&shot, &request)?,
+        };
+        let bytes = handoff::encode_made(&made, &shot, &request, format)?;
         write_whole(&self.out, &bytes)?;
         Ok(())
     }

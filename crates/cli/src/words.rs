@@ -2,6 +2,7 @@
 
 use jugata_core::{Scale, Window};
 use jugata_shot::Target;
+use jugata_shot::rocking::Rock;
 
 /// `x,y,w,h` in px at the wanted scale.
 pub fn window(text: &str) -> Result<Window, String> {
@@ -56,6 +57,19 @@ pub fn triple(text: &str) -> Result<[f32; 3], String> {
     if v.iter().all(|v| v.is_finite()) { Ok(v) } else { Err(wrong()) }
 }
 
+/// Largest move in px and phase, with a comma between.
+pub fn rock(text: &str) -> Result<Rock, String> {
+    let wrong = || format!("“{text}” is not a largest move in px and a place between -1 and 1: give 20,-1");
+    let v: Vec<f32> =
+        text.split(',').map(|n| n.trim().parse()).collect::<Result<_, _>>().map_err(|_| wrong())?;
+    let [amount, phase] = v[..] else { return Err(wrong()) };
+    if amount.is_finite() && phase.abs() <= 1.0 {
+        Ok(Rock { amount, phase, still: None })
+    } else {
+        Err(wrong())
+    }
+}
+
 /// A number above zero that is not absurd.
 pub fn positive(text: &str) -> Result<f32, String> {
     let number = text.trim().parse::<f32>().ok().filter(|v| *v > 0.0 && *v <= 1e6);
@@ -76,5 +90,7 @@ mod tests {
         assert!(target("1/after").unwrap_err().starts_with("“1/after” is not a target"));
         assert_eq!(triple("0.5,-1,2"), Ok([0.5, -1.0, 2.0]));
         assert!(triple("1,2,inf").is_err());
+        assert_eq!(rock("20,-1"), Ok(Rock { amount: 20.0, phase: -1.0, still: None }));
+        assert!(rock("20").is_err() && rock("20,1.5").is_err() && rock("nan,0").is_err());
     }
 }

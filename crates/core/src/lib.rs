@@ -33,6 +33,8 @@
 //! | [`depth`] | depth put right, carried on, and given to what has none |
 //! | [`focus`], [`iris`] | focus set again, and the opening of the lens |
 //! | [`grade`] | haze, and grading that grows with distance |
+//! | [`reveal`] | what lies before or behind a depth, cut out |
+//! | [`parallax`] | a picture seen from a little to the side |
 //! | [`lut`] | colour tables |
 //! | [`view`] | turning any pass into 8-bit pixels for a screen |
 //! | [`compare`] | PSNR and largest difference |
@@ -58,10 +60,12 @@ pub mod iris;
 pub mod lamp;
 pub mod lut;
 pub mod matte;
+pub mod parallax;
 pub mod raster;
 pub mod reach;
 pub mod relight;
 pub mod repair;
+pub mod reveal;
 pub mod rims;
 pub mod role;
 pub mod scale;

@@ -59,6 +59,32 @@ pub fn rgba16(picture: &Raster) -> Result<Vec<u8>, ExchangeError> {
     encode(window.width, window.height, ColorType::Rgba, BitDepth::Sixteen, Compression::Balanced, &data)
 }
 
+/// A 16-bit file of one to three planes of data, grey or RGB (a missing third plane is black), without any curve:
+/// `signed` data is coded as `½ + ½ v` (normals: flat is ½, ½, 1), other data is clipped to 0..1. What is no number is 0.
+///
+/// # Errors
+/// More planes than three, or no pixels.
+pub fn data16(data: &Raster, signed: bool) -> Result<Vec<u8>, ExchangeError> {
+    let planes = data.channels();
+    if !(1..=3).contains(&planes) {
+        return Err(ExchangeError::Unwritable {
+            what: format!("a PNG of {planes} planes of data is not written"),
+        });
+    }
+    let code = |v: f32| (clipped(if signed { 0.5 + 0.5 * v } else { v }) * 65_535.0 + 0.5) as u16;
+    let wide = if planes == 1 { 1 } else { 3 };
+    let mut bytes = Vec::with_capacity(data.window().area() * wide * 2);
+    for i in 0..data.window().area() {
+        for c in 0..wide {
+            let v = if c < planes { code(data.plane(c)[i]) } else { 0 };
+            bytes.extend(v.to_be_bytes());
+        }
+    }
+    let kind = if planes == 1 { ColorType::Grayscale } else { ColorType::Rgb };
+    let w = data.window();
+    encode(w.width, w.height, kind, BitDepth::Sixteen, Compression::Balanced, &bytes)
+}
+
 /// A 16-bit grey file of a planar depth: the nearest is white, the farthest black but one step, nothing black;
 /// even steps of depth between (the pair that viewers of 3D photos take: common practice, no source).
 ///

@@ -10,6 +10,7 @@ use jugata_shot::document::Element;
 use jugata_shot::engine::{Facts, PassValues, Target};
 use jugata_shot::intake::Brought;
 use jugata_shot::placing::Place;
+use jugata_shot::rocking::Rock;
 use jugata_shot::steps::Relight;
 use jugata_store::{Loaded, RevisionRow, ShotRow};
 use serde::{Deserialize, Serialize};
@@ -163,6 +164,10 @@ pub struct Look {
     #[serde(default)]
     #[ts(optional)]
     pub tint: Option<Target>,
+    /// The picture is seen from a little to the side.
+    #[serde(default)]
+    #[ts(optional)]
+    pub rock: Option<Rock>,
     /// The pane that waits; a newer request of the same pane cancels this one.
     #[serde(default)]
     pub viewer: Option<String>,
@@ -340,8 +345,10 @@ pub struct Files {
 pub struct MoreFiles {
     /// Revision at which the person sees the shot.
     pub base: i32,
-    /// The element.
-    pub element: u32,
+    /// The element; none makes elements of their own.
+    #[serde(default)]
+    #[ts(optional)]
+    pub element: Option<u32>,
     /// The files.
     pub files: Vec<Brought>,
     /// A pass whose file, or whole sequence, they take the place of.

@@ -1,7 +1,7 @@
 //! Results as files.
 
 use crate::document::Shot;
-use crate::engine::{Engine, Request};
+use crate::engine::{Engine, Evaluated, Request};
 use crate::error::ShotError;
 use jugata_core::{Raster, Role};
 use jugata_exchange::ExchangeError;
@@ -51,16 +51,30 @@ impl Format {
 /// Evaluates a request and encodes the result. Both the command line and the browser's hand-off come here,
 /// so they give the same pixels.
 ///
-/// A PNG of a depth is grey, near white. A picture gets R, G, B, A; a pass the channel names of its role; a limit one A channel.
+/// A PNG of a depth is grey, near white; one of normals is coded as colours, other data is clipped to 0..1. A picture gets R, G, B, A; a pass the channel names of its role; a limit one A channel.
 ///
 /// # Errors
 /// As [`Engine::evaluate`]; a PNG of something that is not a picture.
 pub fn encode(engine: &Engine, shot: &Shot, request: &Request, format: Format) -> Result<Vec<u8>, ShotError> {
-    let made = engine.evaluate(shot, request)?;
+    encode_made(&engine.evaluate(shot, request)?, shot, request, format)
+}
+
+/// Encodes what was evaluated already.
+///
+/// # Errors
+/// A PNG of something that is not a picture.
+pub fn encode_made(
+    made: &Evaluated,
+    shot: &Shot,
+    request: &Request,
+    format: Format,
+) -> Result<Vec<u8>, ShotError> {
     let bytes = match format {
         Format::ExrFloat => exr(&made.raster, made.role, shot, request, Depth::Float),
         Format::ExrHalf => exr(&made.raster, made.role, shot, request, Depth::Half),
         Format::Png16 if made.role == Role::Depth => png_write::depth16(&made.raster),
+        Format::Png16 if made.role == Role::Normal => png_write::data16(&made.raster, true),
+        Format::Png16 if made.raster.channels() < 4 => png_write::data16(&made.raster, false),
         Format::Png16 => png_write::rgba16(&made.raster),
     }?;
     Ok(bytes)

@@ -286,6 +286,32 @@ pub fn add_files(
     Ok(())
 }
 
+/// Adds files as elements of their own, over those that are there: one for each set of names.
+///
+/// # Errors
+/// Files that cannot be read; more elements than a shot may have.
+pub fn add_elements(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Result<(), ShotError> {
+    let names: Vec<String> = files.iter().map(|f| f.name.clone()).collect();
+    let first = shot.elements.iter().map(|e| e.id).max().unwrap_or(0).saturating_add(1);
+    for (id, set) in (first..).zip(sets::group(&names)) {
+        let mut element = empty_element(id, &set);
+        for run in &set.runs {
+            let file = add_run(&mut element, run, files, opens)?;
+            let (own, frame) = (file.display_window, shot.display);
+            if (own.width, own.height) != (frame.width, frame.height) {
+                let words = format!(
+                    "{} is {}×{} px and the shot {}×{}.",
+                    run.pattern, own.width, own.height, frame.width, frame.height
+                );
+                note(&mut element, words);
+            }
+        }
+        shot.elements.push(element);
+    }
+    shot.frames = range_of(shot).or(shot.frames);
+    Ok(())
+}
+
 /// Puts other files in the place of a pass's file, or of its whole sequence, for every pass that is read from
 /// it: roles, conventions, repairs and steps stay.
 ///
@@ -543,6 +569,9 @@ mod tests {
         assert_eq!(e.sequences[0].frames.len(), 3);
         assert_eq!(shot.frames, Some(FrameRange { first: 1, last: 3 }));
         assert_eq!(e.passes.iter().map(|p| p.role).collect::<Vec<_>>(), [Role::Depth, Role::Albedo]);
+        add_elements(&mut shot, &files(&["card.exr"]), &Made).unwrap();
+        let card = &shot.elements[1];
+        assert_eq!((shot.elements.len(), card.id, card.name.as_str(), card.passes.len()), (2, 2, "card", 1));
         let again = Brought { name: "a.0002.exr".into(), media: MediaId::of(b"anew") };
         add_files(&mut shot, 1, &[again], &Made).unwrap();
         assert_eq!(shot.elements[0].sequences[0].frames[1].media, MediaId::of(b"anew"));

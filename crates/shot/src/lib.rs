@@ -15,6 +15,7 @@
 //! | [`delivery`] | files that come one after the other |
 //! | [`inspection`] | what files hold and what is wrong with them |
 //! | [`placing`] | putting a lamp by pointing at the picture |
+//! | [`rocking`] | a picture seen from a little to the side |
 //! | [`error`] | what can go wrong, in sentences |
 
 pub mod check;
@@ -31,6 +32,7 @@ mod kinds;
 pub mod limit;
 pub mod media;
 pub mod placing;
+pub mod rocking;
 pub mod steps;
 
 pub use document::{Element, Joins, Limit, LimitBy, MediaId, Pass, Shot, Source, Step};

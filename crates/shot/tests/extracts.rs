@@ -10,6 +10,7 @@ use jugata_shot::document::{
 };
 use jugata_shot::engine::{Engine, Event, Request, Target};
 use jugata_shot::extracts::{ElementsDepth, ExtractKind, RangeDepth, catalogue};
+use jugata_shot::rocking::{self, Rock};
 use jugata_shot::steps::{Exposure, Haze, StepKind};
 use jugata_shot::{ShotError, check};
 use support::{FRAME, engine, picture};
@@ -246,4 +247,33 @@ fn the_edge_of_the_frame_is_held() {
     let m = shown(&engine, &shot, soft, FRAME, Scale::FULL);
     assert!((m.sample(0, 0, 45).unwrap() - 1.0).abs() < 1e-5);
     assert!(m.sample(0, 50, 3).unwrap() < 0.7, "{:?}", m.sample(0, 50, 3));
+}
+
+#[test]
+fn a_picture_is_rocked_by_the_depth_that_serves() {
+    let (engine, mut shot) = engine();
+    let rock = |shot: &Shot, amount, phase| {
+        let request = Request::frame(shot, Target::Shot, Scale::FULL);
+        rocking::rock(&engine, shot, &request, Rock { amount, phase, still: None }).unwrap().raster
+    };
+    let plain = picture(&engine, &shot, FRAME, Scale::FULL);
+    assert_eq!(*rock(&shot, 8.0, 0.0), plain);
+    let right = rock(&shot, 8.0, 1.0);
+    assert_ne!(*right, plain);
+    // A window of it is cut from the whole; a pass is no picture and stays.
+    let window = Window::new(20, 20, 30, 20);
+    let request = Request { window, ..Request::frame(&shot, Target::Shot, Scale::FULL) };
+    let by = Rock { amount: 8.0, phase: 1.0, still: None };
+    let part = rocking::rock(&engine, &shot, &request, by).unwrap().raster;
+    assert_eq!(*part, right.cropped(window, 0.0));
+    let target = Target::Pass { element: 1, pass: depth_id(&shot) };
+    let request = Request::frame(&shot, target, Scale::FULL);
+    let pass = rocking::rock(&engine, &shot, &request, by).unwrap().raster;
+    assert_eq!(*pass, *engine.evaluate(&shot, &request).unwrap().raster);
+    let wrong = rocking::rock(&engine, &shot, &request, Rock { amount: f32::NAN, ..by }).unwrap_err();
+    assert_eq!(wrong.to_string(), "The parallax: it moves by at most 1000 px, between −1 and 1.");
+    shot.elements[0].passes.retain(|p| p.role == Role::Beauty);
+    let request = Request::frame(&shot, Target::Shot, Scale::FULL);
+    let none = rocking::rock(&engine, &shot, &request, by).unwrap_err();
+    assert!(none.to_string().starts_with("The parallax needs a pass of the role depth"), "{none}");
 }

@@ -722,6 +722,11 @@ space: BlendSpace,
 strength: number, };
 
 /**
+ * What stays.
+ */
+export type Keeps = "nearer" | "farther";
+
+/**
  * A kind of step as the interface and the documentation see it.
  */
 export type KindInfo = { 
@@ -930,6 +935,10 @@ mark?: Mark,
  */
 tint?: Target, 
 /**
+ * The picture is seen from a little to the side.
+ */
+rock?: Rock, 
+/**
  * The pane that waits; a newer request of the same pane cancels this one.
  */
 viewer: string | null, };
@@ -1000,9 +1009,9 @@ export type MoreFiles = {
  */
 base: number, 
 /**
- * The element.
+ * The element; none makes elements of their own.
  */
-element: number, 
+element?: number, 
 /**
  * The files.
  */
@@ -1536,6 +1545,27 @@ x: number,
 y: number, } | { "kind": "fit" };
 
 /**
+ * Parameters of Reveal.
+ */
+export type Reveal = { 
+/**
+ * Depth up to which, or from which on, all stays.
+ */
+at: number, 
+/**
+ * Length of the way over which it fades beyond that.
+ */
+soft: number, 
+/**
+ * What stays.
+ */
+keeps: Keeps, 
+/**
+ * Width of the picture's own soft edges: how far the colours of two surfaces mix there.
+ */
+rim: number, };
+
+/**
  * A revision in the history.
  */
 export type RevisionSummary = { 
@@ -1555,6 +1585,23 @@ label: string,
  * When.
  */
 made_at: string, };
+
+/**
+ * Where the eye is.
+ */
+export type Rock = { 
+/**
+ * Largest move of anything at the ends of the rocking, full-resolution px.
+ */
+amount: number, 
+/**
+ * −1 the left end, 1 the right one.
+ */
+phase: number, 
+/**
+ * Depth that stays where it is, scene units; in the middle of the depths if not said.
+ */
+still?: number, };
 
 /**
  * The meaning of a pass, in canonical form (see the conventions in the crate documentation).
@@ -1790,7 +1837,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "exposure" } & Exposure;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "exposure" } & Exposure;
 
 /**
  * What to make a picture of.

@@ -45,8 +45,8 @@ pub async fn picture(
         let name = match target {
             Target::Pass { element, pass } => shot
                 .element(element)
-                .and_then(|e| e.passes.iter().find(|p| p.id == pass))
-                .map_or(shot.name.clone(), |p| format!("{}_{}", shot.name, p.role.label())),
+                .and_then(|e| e.provider(pass))
+                .map_or(shot.name.clone(), |p| format!("{}_{}", shot.name, p.role().label())),
             _ => shot.name.clone(),
         };
         Ok::<_, Failure>(Download::new(bytes, kind, &name, format.ending()))

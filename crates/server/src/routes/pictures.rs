@@ -9,6 +9,7 @@ use jugata_core::view::{Graded, Screen};
 use jugata_core::{Raster, Scale, Window, compare, view};
 use jugata_exchange::png_write;
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
+use jugata_shot::rocking::rock;
 use jugata_shot::{Shot, ShotError, check, intake, placing};
 use rocket::http::{ContentType, Header, Status};
 use rocket::request::{FromRequest, Outcome, Request};
@@ -95,13 +96,23 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
     });
     let tint = look.tint.map(|target| Wanted { target, ..wanted.clone() });
     let tinted = tint.as_ref().map(|t| rooms.engine.content(shot, t).map(|c| c.to_hex())).transpose()?;
-    let shown = serde_json::to_string(&(&look.view, &look.grade, &look.mark, against.transpose()?, tinted))
-        .unwrap_or_default();
+    let shown = serde_json::to_string(&(
+        &look.view,
+        &look.grade,
+        &look.mark,
+        against.transpose()?,
+        tinted,
+        look.rock,
+    ))
+    .unwrap_or_default();
     let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));
     if known.0.as_deref() == Some(&tag) {
         return Ok(Picture::new(Err((Status::NotModified, ())), tag));
     }
-    let made = rooms.engine.evaluate(shot, &wanted)?;
+    let made = match look.rock {
+        Some(r) => rock(&rooms.engine, shot, &wanted, r)?,
+        None => rooms.engine.evaluate(shot, &wanted)?,
+    };
     if let Some(against) = &look.against {
         let other = other(rooms, shot, &against.other, &wanted)?;
         let pixels = compare::picture(&made.raster, &other, against.gain).map_err(ShotError::from)?;

@@ -78,11 +78,15 @@ pub async fn add_files(
         let at = more.element;
         let verb = match more.instead {
             Some(pass) => {
+                let at = at.ok_or(ShotError::Missing { what: "element", id: 0 })?;
                 intake::replace(&mut shot, (at, pass), &more.files, r.engine.as_ref())?;
                 "Replace by"
             }
             None => {
-                intake::add_files(&mut shot, at, &more.files, r.engine.as_ref())?;
+                match at {
+                    Some(at) => intake::add_files(&mut shot, at, &more.files, r.engine.as_ref())?,
+                    None => intake::add_elements(&mut shot, &more.files, r.engine.as_ref())?,
+                }
                 "Add"
             }
         };

@@ -6,12 +6,14 @@ mod exposure;
 mod haze;
 mod refocus;
 mod relight;
+mod reveal;
 
 pub use distance::Distance;
 pub use exposure::Exposure;
 pub use haze::{Haze, HazeColour};
 pub use refocus::{BlurBy, Refocus, Shows};
 pub use relight::{AlbedoFrom, LampKind, Relight};
+pub use reveal::{Keeps, Reveal};
 
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -197,6 +199,8 @@ kinds! {
     Haze => "haze",
     /// Grading that grows with distance.
     Distance => "distance",
+    /// What lies before or behind a depth.
+    Reveal => "reveal",
     /// Brighter or darker.
     Exposure => "exposure",
 }

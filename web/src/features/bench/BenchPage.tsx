@@ -33,7 +33,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
   const step = element?.steps.find((s) => s.id === chosenStep) ?? null
   const extract = element?.extracts?.find((e) => e.id === chosenExtract) ?? null
   const passes = element ? passesOf(element, kinds) : []
-  const partner = usePartner(passes, step, extract)
+  const partner = usePartner(element, passes, step, extract)
   useKeys(shot, element, setHelp)
   const first = element?.steps[0]?.id ?? null
   useEffect(() => {

@@ -31,7 +31,7 @@ export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean
 
 const KEYS: [string, string][] = [
   ['B', 'hold: the picture before all changes'],
-  ['1 2 3 4 5', 'pair, single, wipe, spot, difference'],
+  ['1 2 3 4 5 6', 'pair, single, wipe, spot, difference, rock'],
   ['0 / 9', 'fit the frame / one px on one px'],
   ['[ ]', 'the step before / after'],
   ['Ctrl Z', 'undo'],

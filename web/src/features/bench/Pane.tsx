@@ -28,7 +28,7 @@ interface Props {
 }
 
 /** Pane px of an element, kept current. */
-function useSize(ref: React.RefObject<HTMLElement | null>): Point {
+export function useSize(ref: React.RefObject<HTMLElement | null>): Point {
   const [size, setSize] = useState<Point>([0, 0])
   useLayoutEffect(() => {
     const box = ref.current
@@ -40,7 +40,8 @@ function useSize(ref: React.RefObject<HTMLElement | null>): Point {
   return size
 }
 
-function draw(canvas: HTMLCanvasElement, size: Point, ratio: number, p: Placement, picture: Picture | null) {
+/** Draws a picture where it lies in a pane. */
+export function draw(canvas: HTMLCanvasElement, size: Point, ratio: number, p: Placement, picture: Picture | null) {
   const context = canvas.getContext('2d')
   canvas.width = Math.round(size[0] * ratio)
   canvas.height = Math.round(size[1] * ratio)

@@ -1,11 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
 import { kindsQuery } from '../../api/queries'
-import type { Extract, Step, Target } from '../../api/types'
+import type { Element, Extract, Step, Target } from '../../api/types'
 import { Handles } from './handles/Handles'
+import { chosenPart } from './limits'
 import { Pane } from './Pane'
+import { RockPane } from './RockPane'
 import { servingOf, type PassOf } from './passes'
-import { chosenPart, point, type Scene } from './pointing'
+import { point, type Scene } from './pointing'
 import { useBench } from './store'
 import type { ShotOnBench } from './useShot'
 
@@ -17,7 +19,7 @@ interface Props {
 const PART_ROLES = { objects: 'object_id', hashed: 'hashed_id', depth: 'depth', facing: 'normal' } as const
 
 /** The pass that belongs to what is chosen: the extracted one, what the step reads first, or what limits it. */
-export function usePartner(passes: PassOf[], step: Step | null, extract: Extract | null): PassOf | null {
+export function usePartner(element: Element | null, passes: PassOf[], step: Step | null, extract: Extract | null): PassOf | null {
   const kinds = useQuery(kindsQuery).data
   const { pinned, part } = useBench()
   const held = passes.find((p) => p.id === pinned)
@@ -25,7 +27,7 @@ export function usePartner(passes: PassOf[], step: Step | null, extract: Extract
   const made = passes.find((p) => p.id === extract?.id)
   if (made) return made
   const reads = kinds?.find((k) => k.kind === step?.does.kind)?.reads.find((r) => r.required)?.role
-  const by = chosenPart(step, part)?.kind
+  const by = chosenPart(element, step, part)?.kind
   const limit = by && by in PART_ROLES ? PART_ROLES[by as keyof typeof PART_ROLES] : undefined
   const role = reads ?? limit ?? 'normal'
   return servingOf(passes, role, step?.reads) ?? passes.find((p) => p.role !== 'beauty') ?? null
@@ -110,6 +112,12 @@ export function Panes({ shot, scene }: Props) {
     </div>
   )
 
+  if (seeing === 'rock')
+    return (
+      <div className="relative size-full">
+        <RockPane shot={shot} target={target} view={{ ...view, range: null, showing: 'usual' }} />
+      </div>
+    )
   if (seeing === 'spot' && partner)
     return (
       <div ref={box} className="relative size-full">

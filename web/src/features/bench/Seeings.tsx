@@ -19,6 +19,7 @@ const WAYS: { value: Seeing; label: string; hint: string }[] = [
   { value: 'single', label: 'Single', hint: 'The picture alone (2)' },
   { value: 'wipe', label: 'Wipe', hint: 'The pass over the picture, with a dragged edge (3)' },
   { value: 'spot', label: 'Spot', hint: 'The pass in a round spot under the pointer (4)' },
+  { value: 'rock', label: 'Rock', hint: 'The picture rocked gently, as a 3D photo from its depth (6)' },
   { value: 'difference', label: 'Difference', hint: 'How far the picture is from the untouched one (5)' },
 ]
 
@@ -55,12 +56,13 @@ export function Seeings({ shot, element, partner }: Props) {
       </Button>
       <span className="figures w-14 text-dim">{zoom === null ? 'fitted' : `${Math.round(zoom * window.devicePixelRatio * 100)} %`}</span>
       <span className="grow" />
+      {seeing === 'rock' && <RockBy shot={shot} />}
       {seeing === 'difference' && (
         <span className="[&_label>span:first-child]:w-auto">
           <NumberField label="Gain" value={gain} step={0.5} reset={4} slider={[1, 32]} min={0} max={100000} onPreview={(v) => set({ gain: v })} onCommit={(v) => set({ gain: v })} />
         </span>
       )}
-      {showings && (
+      {showings && seeing !== 'rock' && (
         <label className="flex items-center gap-2 whitespace-nowrap text-dim">
           Shown as
           <select className={select} data-showing value={known ? view.showing : 'usual'} onChange={(e) => set({ view: { ...view, showing: e.target.value as Showing } })}>
@@ -77,6 +79,25 @@ export function Seeings({ shot, element, partner }: Props) {
     </div>
     {partner?.role === 'depth' && element && <Travel shot={shot} element={element} pass={partner} />}
     </>
+  )
+}
+
+/** Parallax past which the look is believed less and less, as a share of the width (common practice). */
+const BELIEVABLE = 1 / 30
+
+function RockBy({ shot }: { shot: ShotOnBench }) {
+  const { rockBy, set } = useBench()
+  const width = shot.doc.display.width
+  const bound = Math.round(width * BELIEVABLE)
+  return (
+    <span className="flex items-center gap-2 [&_label>span:first-child]:w-auto">
+      {rockBy > bound && (
+        <span className="whitespace-nowrap text-warn" role="status">
+          past {bound} px it looks false
+        </span>
+      )}
+      <NumberField label="By" value={rockBy} unit="px" step={1} reset={24} slider={[0, bound * 2]} min={0} max={1000} hint={`Largest parallax; up to a thirtieth of the width, ${bound} px here, is believed`} onPreview={(v) => set({ rockBy: v })} onCommit={(v) => set({ rockBy: v })} />
+    </span>
   )
 }
 

@@ -15,12 +15,16 @@ export function Steps({ shot }: { shot: ShotOnBench }) {
   return (
     <nav className="flex w-[280px] shrink-0 flex-col overflow-y-auto border-r border-line bg-panel" aria-label="Steps">
       {shot.doc.elements.map((element) => (
-        <section key={element.id} className="pb-2">
+        <section key={element.id} className="pb-2" data-element={element.id}>
           <h2 className="flex items-center justify-between px-3 pt-3 pb-1.5 font-semibold">
-            {element.name}
-            <span className="figures font-normal text-dim">
-              {shot.doc.display.width}×{shot.doc.display.height}
-            </span>
+            <span className="truncate">{element.name}</span>
+            {shot.doc.elements.length > 1 ? (
+              <ElementOrder shot={shot} element={element} />
+            ) : (
+              <span className="figures font-normal text-dim">
+                {shot.doc.display.width}×{shot.doc.display.height}
+              </span>
+            )}
           </h2>
           <ol>
             {element.steps.map((step, place) => (
@@ -32,6 +36,31 @@ export function Steps({ shot }: { shot: ShotOnBench }) {
         </section>
       ))}
     </nav>
+  )
+}
+
+/** Elements lie over each other in the order of the list, the first lowest. */
+function ElementOrder({ shot, element }: { shot: ShotOnBench; element: Element }) {
+  const set = useBench((b) => b.set)
+  const place = shot.doc.elements.findIndex((e) => e.id === element.id)
+  const rest = shot.doc.elements.filter((e) => e.id !== element.id)
+  const move = (to: number) => shot.commit('Reorder elements', { ...shot.doc, elements: rest.toSpliced(to, 0, element) })
+  const remove = () => {
+    set({ element: null, step: null, extract: null, pinned: null })
+    shot.commit(`Remove ${element.name}`, { ...shot.doc, elements: rest })
+  }
+  return (
+    <span className="flex shrink-0 font-normal">
+      <Button look="quiet" aria-label="Lower" disabled={place === 0} onClick={() => move(place - 1)} hint="Lower: what comes later in the list lies over it">
+        <Line kind="up" />
+      </Button>
+      <Button look="quiet" aria-label="Higher" disabled={place === rest.length} onClick={() => move(place + 1)} hint="Higher: over the next one">
+        <Line kind="down" />
+      </Button>
+      <Button look="quiet" aria-label={`Remove ${element.name}`} onClick={remove} hint="Remove the element; undo brings it back">
+        <Line kind="remove" />
+      </Button>
+    </span>
   )
 }
 

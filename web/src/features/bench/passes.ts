@@ -27,5 +27,5 @@ export function servingOf(passes: PassOf[], role: Role, chosen: ReadsPass[] = []
 /** The passes that an extraction may read: all before it. */
 export const before = (passes: PassOf[], id: number): PassOf[] => passes.filter((p) => !p.made || passes.findIndex((q) => q.id === p.id) < passes.findIndex((q) => q.id === id))
 
-/** A number that no pass of the element has. */
-export const freePassId = (element: Element): number => Math.max(0, ...element.passes.map((p) => p.id), ...(element.extracts ?? []).map((e) => e.id)) + 1
+/** A number that no pass of the element has. Stored passes are numbered from 1: files that come later must find their numbers free. */
+export const freePassId = (element: Element): number => Math.max(1000, ...(element.extracts ?? []).map((e) => e.id)) + 1

@@ -3,6 +3,7 @@ import type { Element, Extract as Extracted, HashedName, LimitBy, Step } from '.
 import { withPart } from '../deck/matte/parts'
 import { depthAt } from './depth'
 import type { Point } from './geometry'
+import { chosenPart, editedLimit } from './limits'
 import type { PassOf } from './passes'
 import { useBench } from './store'
 import { travelTo } from './travel'
@@ -72,20 +73,14 @@ async function highlight(s: Scene, [x, y]: Point) {
 
 /** The step with the chosen part of its matte changed. */
 function putPart(s: Scene, label: string, by: LimitBy) {
-  const limit = s.step?.only_where
-  if (!s.step || !limit) return
-  const place = Math.min(useBench.getState().part, limit.parts.length - 1)
-  s.shot.commit(label, withStep(s.shot.doc, s.element.id, s.step.id, (e) => ({ ...e, only_where: withPart(limit, place, (p) => ({ ...p, by })) })))
-}
-
-/** The chosen part of the step's matte. */
-export function chosenPart(step: Step | null, part: number): LimitBy | null {
-  const parts = step?.only_where?.parts ?? []
-  return parts[Math.min(part, parts.length - 1)]?.by ?? null
+  const edited = editedLimit(s.element, s.step)
+  if (!edited) return
+  const place = Math.min(useBench.getState().part, edited.limit.parts.length - 1)
+  s.shot.commit(label, edited.put(s.shot.doc, withPart(edited.limit, place, (p) => ({ ...p, by }))))
 }
 
 async function object(s: Scene, [x, y]: Point) {
-  const by = chosenPart(s.step, useBench.getState().part)
+  const by = chosenPart(s.element, s.step, useBench.getState().part)
   const probe = await api.probe(s.shot.id, s.shot.state.revision, s.element.id, s.frame, x, y)
   const none = 'There is no object at that place; click on one.'
   if (by?.kind === 'objects') {
@@ -103,14 +98,14 @@ async function object(s: Scene, [x, y]: Point) {
 }
 
 function corner(s: Scene, [x, y]: Point) {
-  const by = chosenPart(s.step, useBench.getState().part)
+  const by = chosenPart(s.element, s.step, useBench.getState().part)
   if (by?.kind === 'polygon') putPart(s, 'Add a corner', { ...by, corners: [...by.corners, [x + 0.5, y + 0.5]] })
 }
 
 /** A stroke over a pane. */
 export function stroke(s: Scene, points: Point[]) {
   const { brush } = useBench.getState()
-  const by = chosenPart(s.step, useBench.getState().part)
+  const by = chosenPart(s.element, s.step, useBench.getState().part)
   if (s.extract?.does.kind === 'paint_depth') {
     put(s, 'Paint a depth', { strokes: [...s.extract.does.strokes, { depth: brush.depth, size: brush.size, points }] })
   } else if (by?.kind === 'brush') {

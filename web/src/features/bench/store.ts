@@ -2,7 +2,7 @@ import { create } from 'zustand'
 import type { Grade, Shot, View } from '../../api/types'
 import { PLAIN } from '../../api/view'
 
-export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference'
+export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference' | 'rock'
 
 /** What a click in the picture does, if not nothing. */
 export type Pointing = 'highlight' | 'object' | 'travel' | 'depth' | 'depth-range' | 'place' | 'corner' | 'paint' | 'paint-depth' | null
@@ -58,6 +58,8 @@ interface Bench {
   grade: Grade | null
   /** Factor on the shown difference. */
   gain: number
+  /** Largest parallax while the picture is rocked, full-resolution px. */
+  rockBy: number
   /** The document while a value moves. */
   draft: Shot | null
   /** Whether a first picture is there: the tray waits for it. */
@@ -89,6 +91,7 @@ const START = {
   view: PLAIN,
   grade: null,
   gain: 4,
+  rockBy: 24,
   draft: null,
   shown: false,
   trouble: null,

@@ -21,6 +21,7 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       '3': () => set({ seeing: 'wipe' }),
       '4': () => set({ seeing: 'spot' }),
       '5': () => set({ seeing: 'difference' }),
+      '6': () => set({ seeing: 'rock' }),
       '0': () => set({ zoom: null, centre: null }),
       '9': () => set({ zoom: 1 / window.devicePixelRatio }),
       '[': () => neighbour(-1),

@@ -12,7 +12,8 @@ export interface Picture {
 /** This tab, so that only its own older requests are cancelled. */
 const TAB = Math.random().toString(36).slice(2)
 
-interface Wanted {
+/** What a pane wants to see. */
+export interface Wanted {
   id: string
   revision: number
   /** A document that is not kept yet, or null for the revision. */
@@ -20,7 +21,8 @@ interface Wanted {
   look: Omit<Look, 'viewer' | 'window'> & { window: Window }
 }
 
-async function load(wanted: Wanted, viewer: string, signal: AbortSignal): Promise<Picture> {
+/** Asks for a picture. */
+export async function load(wanted: Wanted, viewer: string, signal: AbortSignal): Promise<Picture> {
   const look: Look = { ...wanted.look, viewer }
   const blob = wanted.draft
     ? await api.preview({ shot: wanted.draft, look }, signal)

@@ -1,9 +1,12 @@
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { documentPath, handoffPath } from '../../api/client'
 import type { Format, Target } from '../../api/types'
+import { extractsQuery } from '../../api/queries'
 import { Choice } from '../../ui/Choice'
 import { Modal } from '../../ui/Modal'
-import { useFrame } from '../bench/store'
+import { passesOf, servingOf } from '../bench/passes'
+import { useBench, useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 
 const FORMATS: { value: Format; label: string; about: string }[] = [
@@ -18,6 +21,12 @@ const DEPTH: Record<Format, string> = {
   png16: 'PNG, 16 bits, grey: the nearest is white. Of the size of the picture, with _depth on its name: the pair that viewers of 3D photos take.',
 }
 
+const PASS: Record<Format, string> = {
+  exr_float: 'OpenEXR, 32-bit float, canonical values, channels named by the role.',
+  exr_half: 'OpenEXR, 16-bit float: data is rounded.',
+  png16: 'PNG, 16 bits: normals as colours (½, ½, 1 faces you), other data only where it is 0..1.',
+}
+
 interface Props {
   shot: ShotOnBench
   open: boolean
@@ -29,14 +38,18 @@ export function HandoffDialog({ shot, open, onClose }: Props) {
   const [format, setFormat] = useState<Format>('exr_float')
   const [what, setWhat] = useState('shot')
   const frame = useFrame(shot.doc)
-  const element = shot.doc.elements[0]
-  const depth = element?.passes.find((p) => p.role === 'depth')
+  const kinds = useQuery(extractsQuery).data ?? []
+  const [chosen, setChosen] = useState<number | null>(null)
+  const current = useBench((b) => b.element)
+  const element = shot.doc.elements.find((e) => e.id === current) ?? shot.doc.elements[0]
+  const passes = element ? passesOf(element, kinds) : []
+  const pass = passes.find((p) => p.id === chosen) ?? servingOf(passes, 'depth') ?? passes[0]
   const targets = [
     { value: 'shot', label: 'The result', target: { kind: 'shot' } as Target },
     ...(element ? [{ value: 'untouched', label: 'Before all changes', target: { kind: 'untouched', element: element.id } as Target }] : []),
-    ...(element && depth ? [{ value: 'depth', label: 'Its depth', target: { kind: 'pass', element: element.id, pass: depth.id } as Target }] : []),
+    ...(element && pass ? [{ value: 'pass', label: 'A pass', target: { kind: 'pass', element: element.id, pass: pass.id } as Target }] : []),
   ]
-  const about = what === 'depth' ? DEPTH[format] : FORMATS.find((f) => f.value === format)?.about
+  const about = what !== 'pass' ? FORMATS.find((f) => f.value === format)?.about : pass?.role === 'depth' ? DEPTH[format] : PASS[format]
   const target = targets.find((t) => t.value === what)?.target ?? { kind: 'shot' }
   const { width, height } = shot.doc.display
   const link = 'inline-flex h-8 items-center rounded-tile px-3 font-medium'
@@ -46,6 +59,15 @@ export function HandoffDialog({ shot, open, onClose }: Props) {
         <dt className="text-dim">What</dt>
         <dd>
           <Choice label="What" value={what} options={targets} onChange={setWhat} />
+          {what === 'pass' && pass && (
+            <select className="ml-2 h-6 rounded-tile border border-line bg-ground px-1" aria-label="Pass" value={pass.id} onChange={(e) => setChosen(Number(e.target.value))}>
+              {passes.map((p) => (
+                <option key={p.id} value={p.id}>
+                  {p.name}
+                </option>
+              ))}
+            </select>
+          )}
         </dd>
         {shot.doc.frames && (
           <>

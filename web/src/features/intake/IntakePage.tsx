@@ -31,23 +31,23 @@ function Intake({ shot }: { shot: ShotOnBench }) {
   const element = shot.doc.elements.find((e) => e.id === chosen?.element) ?? shot.doc.elements[0]
   const pass = element?.passes.find((p) => p.id === chosen?.pass) ?? element?.passes[0]
 
-  const add = async (files: File[]) => {
+  const add = async (files: File[], own = false) => {
     if (!element || sending || files.length === 0) return
     set({ trouble: null })
     const got = await sendAll(files, setSending)
     setSending(null)
     if (got.refused.length > 0) set({ trouble: got.refused.join(' ') })
-    if (got.files.length > 0) shot.change((base) => api.addFiles(shot.id, { base, element: element.id, files: got.files }))
+    if (got.files.length > 0) shot.change((base) => api.addFiles(shot.id, { base, ...(own ? {} : { element: element.id }), files: got.files }))
   }
 
-  const { over, handlers } = useDropping(add)
+  const { over, handlers } = useDropping((files) => add(files))
 
   return (
     <main
       className={`flex h-full flex-col ${over ? 'outline-2 -outline-offset-4 outline-accent outline-dashed' : ''}`}
       {...handlers}
     >
-      <IntakeHead shot={shot} busy={sending !== null} onAdd={(files) => void add(files)} />
+      <IntakeHead shot={shot} busy={sending !== null} onAdd={(files) => void add(files)} onElement={(files) => void add(files, true)} />
       {trouble && <Notice text={trouble} onDismiss={() => set({ trouble: null })} />}
       {sending && (
         <div className="border-b border-line bg-panel px-4 py-1.5" role="status">
@@ -67,8 +67,16 @@ function Intake({ shot }: { shot: ShotOnBench }) {
   )
 }
 
-function IntakeHead({ shot, busy, onAdd }: { shot: ShotOnBench; busy: boolean; onAdd: (files: File[]) => void }) {
+interface HeadProps {
+  shot: ShotOnBench
+  busy: boolean
+  onAdd: (files: File[]) => void
+  onElement: (files: File[]) => void
+}
+
+function IntakeHead({ shot, busy, onAdd, onElement }: HeadProps) {
   const pick = useRef<HTMLInputElement>(null)
+  const own = useRef<HTMLInputElement>(null)
   return (
     <ShotHead shot={shot} words="Intake">
       <ThemeButton />
@@ -76,6 +84,10 @@ function IntakeHead({ shot, busy, onAdd }: { shot: ShotOnBench; busy: boolean; o
         Add files…
       </Button>
       <input ref={pick} type="file" multiple accept={ACCEPTED} className="hidden" data-add onChange={(e) => onAdd(tidy(e.target.files ?? []))} />
+      <Button disabled={busy} onClick={() => own.current?.click()} hint="Files that become an element of their own, over those that are there">
+        Add an element…
+      </Button>
+      <input ref={own} type="file" multiple accept={ACCEPTED} className="hidden" data-add-element onChange={(e) => onElement(tidy(e.target.files ?? []))} />
       <Link href={`/shots/${shot.id}`} className="inline-flex h-7 items-center rounded-tile bg-accent px-3 font-medium text-on-accent hover:brightness-110" data-to-bench>
         To the Bench
       </Link>

@@ -1,7 +1,8 @@
 import { toPane, toPicture, type Placement, type Point } from '../geometry'
-import { chosenPart, stroke, type Scene } from '../pointing'
+import { chosenPart, editedLimit } from '../limits'
+import { stroke, type Scene } from '../pointing'
 import { useBench } from '../store'
-import { withExtract, withStep } from '../useShot'
+import { withExtract } from '../useShot'
 import { withPart } from '../../deck/matte/parts'
 import { Grip } from './Grip'
 import { LampHandle } from './LampHandle'
@@ -19,13 +20,13 @@ interface Props {
 export function Handles({ scene, placement, frame }: Props) {
   const { pointing, part, brush } = useBench()
   const { shot, element, step, extract } = scene
-  const by = chosenPart(step, part)
+  const by = chosenPart(element, step, part)
   const painting = (pointing === 'paint' && by?.kind === 'brush') || (pointing === 'paint-depth' && extract?.does.kind === 'paint_depth')
   const changed = (next: LimitBy) => {
-    const limit = step?.only_where
-    if (!step || !limit) return shot.doc
-    const place = Math.min(part, limit.parts.length - 1)
-    return withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where: withPart(limit, place, (p) => ({ ...p, by: next })) }))
+    const edited = editedLimit(element, step)
+    if (!edited) return shot.doc
+    const place = Math.min(part, edited.limit.parts.length - 1)
+    return edited.put(shot.doc, withPart(edited.limit, place, (p) => ({ ...p, by: next })))
   }
   return (
     <>

@@ -2,12 +2,13 @@ import { DropdownMenu, Popover } from 'radix-ui'
 import { useQuery } from '@tanstack/react-query'
 import { picturePath } from '../../../api/client'
 import { extractsQuery, factsQuery } from '../../../api/queries'
-import type { Element, Finish, Limit, LimitBy, NamedMatte, Step } from '../../../api/types'
+import type { Element, Finish, Limit, LimitBy, NamedMatte, Shot, Step } from '../../../api/types'
 import { PLAIN } from '../../../api/view'
 import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
 import { NumberField } from '../../../ui/NumberField'
 import { Toggle } from '../../../ui/Toggle'
+import { editedLimit } from '../../bench/limits'
 import { passesOf, servingOf } from '../../bench/passes'
 import { useBench, type MatteShown, type Pointing } from '../../bench/store'
 import { withElement, withStep, type ShotOnBench } from '../../bench/useShot'
@@ -38,10 +39,13 @@ const nearer = (by: LimitBy, [near, far]: [number, number]): LimitBy => {
 export function OnlyWhere({ shot, element, step }: Props) {
   const { part: chosen, set } = useBench()
   const kinds = useQuery(extractsQuery).data ?? []
-  const limit = step.only_where
+  const edited = editedLimit(element, step)
+  const limit = edited?.limit ?? null
+  const named = edited?.named ?? null
   const mattes = element.mattes ?? []
   const passes = passesOf(element, kinds)
-  const changed = (only_where: Limit | null) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where }))
+  const own = (only_where: Limit | null) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where }))
+  const changed = (next: Limit | null) => (next && edited ? edited.put(shot.doc, next) : own(next))
   const keep = (label: string, next: Limit | null) => shot.commit(label, changed(next))
   const parts = limit?.parts ?? []
   const place = Math.min(chosen, parts.length - 1)
@@ -67,6 +71,21 @@ export function OnlyWhere({ shot, element, step }: Props) {
 
   return (
     <div className="flex flex-col gap-1.5">
+      {named && step.only_where && (
+        <div className="flex items-center gap-1.5" data-named={named.id}>
+          <span className="truncate font-medium" title={`${named.name} is shared: a change of it is one for every step that uses it`}>
+            {named.name}
+          </span>
+          <span className="text-dim">shared</span>
+          <span className="grow" />
+          <Button look="quiet" onClick={() => shot.commit(`Use a copy of ${named.name}`, own({ ...named.matte, invert: named.matte.invert !== step.only_where?.invert }))} hint="From here on the step has a matte of its own">
+            Own copy
+          </Button>
+          <Button look="quiet" onClick={() => shot.commit('Set where', own(null))} hint="The step happens everywhere; the matte keeps its name">
+            Let go
+          </Button>
+        </div>
+      )}
       <div className="flex flex-wrap items-center gap-1" role="list" aria-label="Parts of the matte">
         {parts.length === 0 && <span className="text-dim">Everywhere</span>}
         {parts.map((p, i) => (
@@ -78,7 +97,7 @@ export function OnlyWhere({ shot, element, step }: Props) {
             </button>
           </span>
         ))}
-        <AddPart shot={shot} has={(role) => servingOf(passes, role, step.reads) !== null} mattes={mattes} first={parts.length === 0} onAdd={add} />
+        <AddPart shot={shot} has={(role) => servingOf(passes, role, step.reads) !== null} mattes={named ? mattes.slice(0, mattes.findIndex((m) => m.id === named.id)) : mattes} first={parts.length === 0} onAdd={add} />
         {part && (
           <Button look="quiet" className="ml-auto" onClick={() => remove(place)} hint="Take the chosen part away">
             Remove
@@ -106,7 +125,7 @@ export function OnlyWhere({ shot, element, step }: Props) {
           />
         </>
       )}
-      {limit && <Whole shot={shot} element={element} step={step} limit={limit} changed={changed} />}
+      {limit && step.only_where && <Whole shot={shot} element={element} step={step} limit={limit} changed={changed} invert={(invert) => own({ ...(step.only_where ?? limit), invert })} />}
     </div>
   )
 }
@@ -157,9 +176,8 @@ const SHOWN: { value: 'no' | Exclude<MatteShown, null>; label: string; hint: str
 ]
 
 /** What is done with all parts together. */
-function Whole({ shot, element, step, limit, changed }: Props & { limit: Limit; changed: (l: Limit | null) => ReturnType<typeof withStep> }) {
+function Whole({ shot, element, step, limit, changed, invert }: Props & { limit: Limit; changed: (l: Limit | null) => Shot; invert: (on: boolean) => Shot }) {
   const { matteShown, set } = useBench()
-  const invert = (on: boolean) => shot.commit(on ? 'Invert where' : 'Do not invert where', changed({ ...limit, invert: on }))
   return (
     <div className="flex items-start gap-2 border-t border-line pt-1.5">
       <MattePicture shot={shot} element={element} step={step} />
@@ -170,7 +188,7 @@ function Whole({ shot, element, step, limit, changed }: Props & { limit: Limit; 
         </span>
         <span className="flex items-center gap-3">
           <label className="flex items-center gap-1.5 whitespace-nowrap text-dim">
-            <Toggle label="Everywhere else" on={limit.invert} onChange={invert} />
+            <Toggle label="Everywhere else" on={step.only_where?.invert ?? false} onChange={(on) => shot.commit(on ? 'Invert where' : 'Do not invert where', invert(on))} />
             Everywhere else
           </label>
           <KeepButton shot={shot} element={element} step={step} limit={limit} />
@@ -218,8 +236,7 @@ function EdgeButton({ finish: f, preview, keep }: { finish: Finish; preview: (f:
 
 /** Keeps the matte under a name, so that other steps can use it. */
 function KeepButton({ shot, element, step, limit }: Props & { limit: Limit }) {
-  const only = limit.parts.length === 1 && limit.parts[0]?.by.kind === 'named'
-  if (only) return null
+  if (editedLimit(element, step)?.named) return null
   const keep = (name: string) => {
     const mattes = element.mattes ?? []
     const id = Math.max(0, ...mattes.map((m) => m.id)) + 1
