@@ -39,7 +39,7 @@ pub fn reveal(
     let mut out = picture.clone();
     for_each_band(&mut out, cancel, |band| {
         for y in band.window().rows() {
-            let rows = band.rows::<4>(y);
+            let mut rows = band.rows::<4>(y);
             let front = &pieces.front.raster;
             let (near, cover) = (front.row(CIRCLE, y), front.row(COVER, y));
             let back = pieces.back.as_ref().map(|b| &b.raster);
@@ -51,9 +51,9 @@ pub fn reveal(
                 if own == 1.0 && other == 1.0 {
                     continue;
                 }
-                for c in 0..4 {
+                for (c, row) in rows.iter_mut().enumerate() {
                     let far = behind.map_or(0.0, |b| b.row(c, y)[i]);
-                    rows[c][i] = front.row(c, y)[i] * own + far * open * other;
+                    row[i] = front.row(c, y)[i] * own + far * open * other;
                 }
             }
         }

@@ -3,6 +3,7 @@
 use super::is_depth;
 use crate::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
+use multiversion::multiversion;
 
 /// What is smoothed. Lengths in px of the raster.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -30,30 +31,20 @@ pub fn smooth(depth: &Raster, how: Smooth, cancel: &Cancel) -> Result<Raster, Ke
     if reach == 0 || how.step <= 0.0 {
         return Ok(depth.clone());
     }
-    let falloff: Vec<f32> =
-        (0..=2 * reach * reach).map(|d2| (-0.5 * d2 as f32 / (0.5 * radius).powi(2)).exp()).collect();
+    let kernel = Kernel::new(reach, radius);
     let mut out = depth.clone();
     for_each_band(&mut out, cancel, |band| {
         let own = band.window();
-        let mut samples = Vec::new();
+        let mut values = vec![0.0; kernel.dx.len()];
+        let mut weights = vec![0.0; kernel.dx.len()];
         for y in own.rows() {
             for (x, v) in (own.x..).zip(band.row(0, y)) {
-                if !is_depth(*v) {
-                    continue;
-                }
-                let middle = 1.0 / *v;
-                gather(depth, (x, y), reach, &falloff, &mut samples);
-                let band_ = how.step * middle;
-                // The pixel's own grain must not decide what its surface is.
-                let level = robust_level(&mut samples, middle, band_);
-                let plane = fit(&samples, |s| biweight(s.value - level, 2.0 * band_));
-                let plane =
-                    plane.and_then(|p| fit(&samples, |s| biweight(s.value - p.at(s.dx, s.dy), band_)));
-                if let Some(p) = plane
-                    && p.at(0.0, 0.0) > 0.0
-                    && (p.at(0.0, 0.0) - middle).abs() < 1.5 * band_
-                {
-                    *v = 1.0 / p.at(0.0, 0.0);
+                if is_depth(*v) {
+                    let middle = 1.0 / *v;
+                    kernel.gather(depth, (x, y), middle, &mut values, &mut weights);
+                    if let Some(better) = settled(&kernel, &values, &weights, how.step * middle) {
+                        *v = 1.0 / (middle + better);
+                    }
                 }
             }
         }
@@ -61,87 +52,104 @@ pub fn smooth(depth: &Raster, how: Smooth, cancel: &Cancel) -> Result<Raster, Ke
     Ok(out)
 }
 
-struct Sample {
-    dx: f32,
-    dy: f32,
-    value: f32,
-    weight: f32,
+/// Places around a pixel, in whole lanes, and how much each counts.
+struct Kernel {
+    reach: i32,
+    dx: Vec<f32>,
+    dy: Vec<f32>,
+    falloff: Vec<f32>,
 }
 
-fn gather(depth: &Raster, (x, y): (i32, i32), reach: i32, falloff: &[f32], samples: &mut Vec<Sample>) {
-    let window = depth.window();
-    samples.clear();
-    let (top, bottom) = ((y - reach).max(window.y), (y + reach).min((window.bottom() - 1) as i32));
-    let (left, right) = ((x - reach).max(window.x), (x + reach).min((window.right() - 1) as i32));
-    for sy in top..=bottom {
-        let row = &depth.row(0, sy)[(left - window.x) as usize..=(right - window.x) as usize];
-        for (sx, &z) in (left..).zip(row) {
-            if is_depth(z) {
-                let (dx, dy) = (sx - x, sy - y);
-                let weight = falloff[(dx * dx + dy * dy) as usize];
-                samples.push(Sample { dx: dx as f32, dy: dy as f32, value: 1.0 / z, weight });
+/// Samples that are worked on at once.
+const LANES: usize = 8;
+
+impl Kernel {
+    fn new(reach: i32, radius: f32) -> Self {
+        let around =
+            || (-reach..=reach).flat_map(move |dy| (-reach..=reach).map(move |dx| (dx as f32, dy as f32)));
+        let spare = around().count().next_multiple_of(LANES) - around().count();
+        // The places that fill the last lane count for nothing.
+        let all = || around().chain(std::iter::repeat_n((0.0, 0.0), spare));
+        let weigh = |(dx, dy): (f32, f32)| (-0.5 * (dx * dx + dy * dy) / (0.5 * radius).powi(2)).exp();
+        let falloff = around().map(weigh).chain(std::iter::repeat_n(0.0, spare)).collect();
+        Self { reach, dx: all().map(|p| p.0).collect(), dy: all().map(|p| p.1).collect(), falloff }
+    }
+
+    /// 1/Z around a pixel less that of the pixel itself; what is no depth weighs nothing.
+    fn gather(
+        &self,
+        depth: &Raster,
+        (x, y): (i32, i32),
+        middle: f32,
+        values: &mut [f32],
+        weights: &mut [f32],
+    ) {
+        let window = depth.window();
+        let (n, side) = (self.reach, (2 * self.reach + 1) as usize);
+        weights.fill(0.0);
+        let left = (x - n).max(window.x);
+        let right = (x + n).min((window.right() - 1) as i32);
+        for sy in (y - n).max(window.y)..=(y + n).min((window.bottom() - 1) as i32) {
+            let row = &depth.row(0, sy)[(left - window.x) as usize..=(right - window.x) as usize];
+            let start = (sy - y + n) as usize * side + (left - x + n) as usize;
+            for (k, z) in row.iter().enumerate() {
+                let sound = is_depth(*z);
+                values[start + k] = if sound { 1.0 / z - middle } else { 0.0 };
+                weights[start + k] = if sound { self.falloff[start + k] } else { 0.0 };
             }
         }
     }
 }
 
-/// The mean of what lies near a value, found again from where that mean is (mean shift, Fukunaga & Hostetler 1975).
-fn robust_level(samples: &mut [Sample], start: f32, band: f32) -> f32 {
-    let mut level = start;
+/// What is to be added to the pixel's own 1/Z; `None` if its surroundings do not say.
+fn settled(kernel: &Kernel, values: &[f32], weights: &[f32], band: f32) -> Option<f32> {
+    // The pixel's own grain must not decide what its surface is: the mean of what lies near it, found again from where
+    // that mean is (mean shift, Fukunaga & Hostetler 1975).
+    let mut level = 0.0;
     for _ in 0..2 {
-        let (mut sum, mut count) = (0.0, 0.0);
-        for s in samples.iter() {
-            let w = s.weight * biweight(s.value - level, 2.0 * band);
-            (sum, count) = (sum + w * s.value, count + w);
-        }
-        if count > 0.0 {
-            level = sum / count;
+        let m = moments(kernel, values, weights, [level, 0.0, 0.0], 2.0 * band);
+        if m[0] > 0.0 {
+            level += m[6] / m[0];
         }
     }
-    level
+    let first = plane(moments(kernel, values, weights, [level, 0.0, 0.0], 2.0 * band), [level, 0.0, 0.0])?;
+    let best = plane(moments(kernel, values, weights, first, band), first)?[0];
+    (best.abs() < 1.5 * band).then_some(best)
 }
 
-/// 1 at no difference, 0 from `most` on.
-fn biweight(difference: f32, most: f32) -> f32 {
-    let t = 1.0 - (difference / most).powi(2);
-    if t > 0.0 { t * t } else { 0.0 }
-}
-
-/// A plane over the picture: value and its slopes.
-struct Plane {
-    value: f32,
-    slope: [f32; 2],
-}
-
-impl Plane {
-    fn at(&self, dx: f32, dy: f32) -> f32 {
-        self.value + self.slope[0] * dx + self.slope[1] * dy
-    }
-}
-
-/// Weighted least squares; `None` with too few samples on different lines.
-fn fit(samples: &[Sample], weigh: impl Fn(&Sample) -> f32) -> Option<Plane> {
-    let mut m = [0.0f64; 6];
-    let mut r = [0.0f64; 3];
-    for s in samples {
-        let w = f64::from(s.weight * weigh(s));
-        if w > 0.0 {
-            let (x, y, v) = (f64::from(s.dx), f64::from(s.dy), f64::from(s.value));
-            for (sum, term) in m.iter_mut().zip([1.0, x, y, x * x, x * y, y * y]) {
-                *sum += w * term;
+/// Sums over the samples: weight, and weight times x, y, x², xy, y², r, xr, yr, with r the distance from a plane and each
+/// weight lessened by it (biweight of width `band`).
+#[multiversion(targets("x86_64+avx2+fma", "aarch64+neon"))]
+fn moments(kernel: &Kernel, values: &[f32], weights: &[f32], p: [f32; 3], band: f32) -> [f32; 9] {
+    let mut sums = [[0.0f32; LANES]; 9];
+    let inverse = 1.0 / (band * band);
+    let lanes = kernel.dx.chunks_exact(LANES).zip(kernel.dy.chunks_exact(LANES));
+    for ((x, y), (v, w)) in lanes.zip(values.chunks_exact(LANES).zip(weights.chunks_exact(LANES))) {
+        for i in 0..LANES {
+            let r = v[i] - (p[0] + p[1] * x[i] + p[2] * y[i]);
+            let t = (1.0 - r * r * inverse).max(0.0);
+            let k = w[i] * t * t;
+            let terms = [k, k * x[i], k * y[i], k * x[i] * x[i], k * x[i] * y[i], k * y[i] * y[i]];
+            for (sum, term) in sums.iter_mut().zip(terms) {
+                sum[i] += term;
             }
-            for (sum, term) in r.iter_mut().zip([1.0, x, y]) {
-                *sum += w * term * v;
-            }
+            sums[6][i] += k * r;
+            sums[7][i] += k * r * x[i];
+            sums[8][i] += k * r * y[i];
         }
     }
-    let [w, x, y, xx, xy, yy] = m;
-    let a = glam::DMat3::from_cols_array(&[w, x, y, x, xx, xy, y, xy, yy]);
-    if w <= 0.0 || a.determinant().abs() < 1e-9 * w.powi(3) {
+    sums.map(|lanes| lanes.iter().sum())
+}
+
+/// The plane that is nearest to the samples, from their sums about another; `None` with too few of them on different
+/// lines.
+fn plane([w, x, y, xx, xy, yy, r, xr, yr]: [f32; 9], about: [f32; 3]) -> Option<[f32; 3]> {
+    let a = glam::DMat3::from_cols_array(&[w, x, y, x, xx, xy, y, xy, yy].map(f64::from));
+    if w <= 0.0 || a.determinant().abs() < 1e-6 * f64::from(w).powi(3) {
         return None;
     }
-    let p = a.inverse() * glam::DVec3::from(r);
-    Some(Plane { value: p.x as f32, slope: [p.y as f32, p.z as f32] })
+    let p = a.inverse() * glam::DVec3::new(r.into(), xr.into(), yr.into());
+    Some([about[0] + p.x as f32, about[1] + p.y as f32, about[2] + p.z as f32])
 }
 
 #[cfg(test)]
