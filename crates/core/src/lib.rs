@@ -35,6 +35,7 @@
 //! | [`grade`] | haze, and grading that grows with distance |
 //! | [`reveal`] | what lies before or behind a depth, cut out |
 //! | [`parallax`] | a picture seen from a little to the side |
+//! | [`surface`] | height, normals, facing, curvature and clay out of what there is |
 //! | [`lut`] | colour tables |
 //! | [`view`] | turning any pass into 8-bit pixels for a screen |
 //! | [`compare`] | PSNR and largest difference |
@@ -70,6 +71,7 @@ pub mod rims;
 pub mod role;
 pub mod scale;
 pub mod stored;
+pub mod surface;
 pub mod view;
 pub mod window;
 

@@ -9,9 +9,9 @@ use jugata_shot::document::{
     Element, Extract, Finish, Limit, LimitBy, MattePart, NamedMatte, PaintedStroke, ReadsPass, Shot, Step,
 };
 use jugata_shot::engine::{Engine, Event, Request, Target};
-use jugata_shot::extracts::{ElementsDepth, ExtractKind, RangeDepth, catalogue};
+use jugata_shot::extracts::{ElementsDepth, ExtractKind, PictureHeight, RangeDepth, catalogue};
 use jugata_shot::rocking::{self, Rock};
-use jugata_shot::steps::{Exposure, Haze, StepKind};
+use jugata_shot::steps::{Exposure, Haze, Relight, StepKind};
 use jugata_shot::{ShotError, check};
 use support::{FRAME, engine, picture};
 
@@ -111,7 +111,9 @@ fn a_change_makes_anew_only_what_follows_from_it() {
 fn every_extraction_is_the_same_for_any_window_and_stands_small_ones() {
     let (warm, mut shot) = engine();
     for info in catalogue() {
-        shot.elements[0].extracts = vec![made(50, info.defaults)];
+        // A height for those that read one; every other pass is there.
+        shot.elements[0].extracts =
+            vec![made(40, ExtractKind::PictureHeight(PictureHeight::default())), made(50, info.defaults)];
         let target = Target::Pass { element: 1, pass: 50 };
         for n in [0, 2] {
             let scale = Scale::halved(n).unwrap();
@@ -276,4 +278,29 @@ fn a_picture_is_rocked_by_the_depth_that_serves() {
     let request = Request::frame(&shot, Target::Shot, Scale::FULL);
     let none = rocking::rock(&engine, &shot, &request, by).unwrap_err();
     assert!(none.to_string().starts_with("The parallax needs a pass of the role depth"), "{none}");
+}
+
+#[test]
+fn a_surface_is_made_of_a_picture_alone() {
+    let (engine, mut shot) = engine();
+    shot.elements[0].passes.retain(|p| p.role == Role::Beauty);
+    shot.elements[0].camera = None;
+    let kinds = [
+        ExtractKind::PictureHeight(PictureHeight::default()),
+        ExtractKind::HeightNormals(Default::default()),
+    ];
+    shot.elements[0].extracts = (50..).zip(kinds).map(|(id, does)| made(id, does)).collect();
+    // Relight finds its normals in them.
+    shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(Relight::default()))];
+    let untouched = look(&engine, &shot, Target::Untouched { element: 1 }, FRAME, Scale::FULL).unwrap();
+    let lit = picture(&engine, &shot, FRAME, Scale::FULL);
+    let sum = |r: &Raster| r.plane(1).iter().sum::<f32>();
+    assert!(sum(&lit) > 1.1 * sum(&untouched));
+    // What needs a camera says so.
+    shot.elements[0].extracts.push(made(52, ExtractKind::DepthNormals(Default::default())));
+    let none = look(&engine, &shot, Target::Pass { element: 1, pass: 52 }, FRAME, Scale::FULL).unwrap_err();
+    assert_eq!(
+        none.to_string(),
+        "Normals from depth needs positions or a depth with a camera, and scene has neither."
+    );
 }

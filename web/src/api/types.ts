@@ -119,6 +119,31 @@ centre_y: number,
 world?: Array<number>, };
 
 /**
+ * Parameters of Clay.
+ */
+export type Clay = { 
+/**
+ * How far around a place things hide the sky.
+ */
+reach: number, 
+/**
+ * How strongly what is hidden darkens.
+ */
+occlusion: number, 
+/**
+ * Directions in which the horizon is looked for: more are calmer and slower.
+ */
+directions: number, 
+/**
+ * How much more light comes from above than from below.
+ */
+sky: number, 
+/**
+ * Reflectance.
+ */
+grey: number, };
+
+/**
  * The encoding and primaries of a stored picture.
  */
 export type ColourSpace = "linear" | "srgb" | "rec709" | "acescg";
@@ -228,6 +253,19 @@ motion_y: MotionY,
 motion_time: MotionTime, };
 
 /**
+ * Parameters of Curvature.
+ */
+export type Curvature = { 
+/**
+ * Length over which the bend is measured, full-resolution px.
+ */
+over: number, 
+/**
+ * Factor.
+ */
+gain: number, };
+
+/**
  * A curve that was wrongly put on data, and is taken off.
  */
 export type Curve = "none" | "srgb_applied" | "srgb_removed";
@@ -256,6 +294,16 @@ export type DepthCoding = "units" | "near_white" | "near_black" | "inverse" | "n
 export type DepthMeasure = "planar" | "along_ray";
 
 /**
+ * Normals from depth has no parameters.
+ */
+export type DepthNormals = Record<symbol, never>;
+
+/**
+ * Positions from depth has no parameters.
+ */
+export type DepthPosition = Record<symbol, never>;
+
+/**
  * A stroke that says how deep it is where it lies. Full-resolution px.
  */
 export type DepthStroke = { 
@@ -271,6 +319,11 @@ size: number,
  * Its path.
  */
 points: Array<[number, number]>, };
+
+/**
+ * How slopes are measured.
+ */
+export type Derivative = "central" | "sobel" | "scharr" | "wide";
 
 /**
  * Parameters of By distance.
@@ -467,7 +520,20 @@ schema: ObjectSchema, };
 /**
  * A kind of extraction with its parameters.
  */
-export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth;
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature;
+
+/**
+ * Parameters of Facing.
+ */
+export type Facing = { 
+/**
+ * Exponent: above 1 only what faces the viewer squarely stays bright.
+ */
+power: number, 
+/**
+ * Bright at the rims instead.
+ */
+rims: boolean, };
 
 /**
  * A field of a convention.
@@ -690,6 +756,27 @@ colour: [number, number, number], };
  * Where the haze has its colour from.
  */
 export type HazeColour = "own" | "farthest";
+
+/**
+ * Parameters of Normals from height.
+ */
+export type HeightNormals = { 
+/**
+ * How high a step of 1 is, full-resolution px.
+ */
+strength: number, 
+/**
+ * How slopes are measured.
+ */
+kernel: Derivative, 
+/**
+ * Whether the map repeats: its edges then fit each other.
+ */
+tileable: boolean, 
+/**
+ * Whether y runs down, for tools that want it so; lamps here want it up.
+ */
+y_down: boolean, };
 
 /**
  * What a cache holds, bytes.
@@ -1076,6 +1163,19 @@ words: string, };
 export type NormalCoding = "signed" | "zero_to_one";
 
 /**
+ * Parameters of Height from normals.
+ */
+export type NormalsHeight = { 
+/**
+ * Height that counts as a step of 1, full-resolution px.
+ */
+strength: number, 
+/**
+ * Whether the map repeats.
+ */
+tileable: boolean, };
+
+/**
  * What a picture is compared with.
  */
 export type Other = { "kind": "target", 
@@ -1233,6 +1333,39 @@ canonical: Array<number | null>,
  * Values as stored.
  */
 stored: Array<number | null>, };
+
+/**
+ * Parameters of Height from the picture.
+ */
+export type PictureHeight = { 
+/**
+ * Share of red; a negative one counts from white.
+ */
+red: number, 
+/**
+ * Share of green.
+ */
+green: number, 
+/**
+ * Share of blue.
+ */
+blue: number, 
+/**
+ * Dark is high instead.
+ */
+invert: boolean, 
+/**
+ * Blur, full-resolution px.
+ */
+blur: number, 
+/**
+ * Shading broader than this is flattened, full-resolution px; 0 leaves it.
+ */
+flatten: number, 
+/**
+ * Factor about the middle.
+ */
+contrast: number, };
 
 /**
  * How a click places a lamp.

@@ -3,18 +3,34 @@
 //!
 //! An extraction works on the whole frame at the scale that is asked for; lengths in px shrink with it.
 
+mod clay;
+mod curvature;
+mod depth_normals;
+mod depth_position;
 mod elements_depth;
 mod extend_depth;
+mod facing;
 mod fill_depth;
+mod height_normals;
+mod normals_height;
 mod paint_depth;
+mod picture_height;
 mod plane_depth;
 mod range_depth;
 mod smooth_depth;
 
+pub use clay::Clay;
+pub use curvature::Curvature;
+pub use depth_normals::DepthNormals;
+pub use depth_position::DepthPosition;
 pub use elements_depth::ElementsDepth;
 pub use extend_depth::ExtendDepth;
+pub use facing::Facing;
 pub use fill_depth::FillDepth;
+pub use height_normals::HeightNormals;
+pub use normals_height::NormalsHeight;
 pub use paint_depth::{DepthStroke, PaintDepth};
+pub use picture_height::PictureHeight;
 pub use plane_depth::PlaneDepth;
 pub use range_depth::{Measure, RangeDepth};
 pub use smooth_depth::SmoothDepth;
@@ -208,4 +224,20 @@ kinds! {
     PlaneDepth => "plane_depth",
     /// Depth painted in a few places and spread.
     PaintDepth => "paint_depth",
+    /// Normals from positions, or from depth and camera.
+    DepthNormals => "depth_normals",
+    /// Normals from a height.
+    HeightNormals => "height_normals",
+    /// Height from the picture.
+    PictureHeight => "picture_height",
+    /// Height from normals.
+    NormalsHeight => "normals_height",
+    /// Positions from depth and camera.
+    DepthPosition => "depth_position",
+    /// An evenly lit grey surface.
+    Clay => "clay",
+    /// How squarely each place faces the viewer.
+    Facing => "facing",
+    /// How a surface bends.
+    Curvature => "curvature",
 }

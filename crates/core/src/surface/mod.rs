@@ -1,0 +1,14 @@
+//! A surface out of what there is: height from a picture, normals from height or depth, height from normals, facing,
+//! curvature, clay.
+//!
+//! | module | subject |
+//! |---|---|
+//! | [`height`] | height from a picture, and from normals |
+//! | [`normals`] | normals from height, and from positions |
+//! | [`shape`] | facing and curvature |
+//! | [`clay`] | an evenly lit grey surface |
+
+pub mod clay;
+pub mod height;
+pub mod normals;
+pub mod shape;
