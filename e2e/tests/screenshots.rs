@@ -55,6 +55,24 @@ async fn main_views() {
     tokio::time::sleep(Duration::from_millis(2500)).await;
     s.shot(&folder.join("refocus.png")).await;
 
+    // A matte of two parts over the picture, and clay out of normals and positions.
+    s.go("/").await;
+    s.see("[data-step='2'] [aria-current]").await.click().await.unwrap();
+    s.words("Remove").await.click().await.unwrap();
+    s.add_part("depth").await;
+    s.words("Tint").await.click().await.unwrap();
+    s.add_part("ellipse").await;
+    s.words("but not").await.click().await.unwrap();
+    s.see("[data-part='0']").await.click().await.unwrap();
+    s.rest().await;
+    tokio::time::sleep(Duration::from_millis(1500)).await;
+    s.shot(&folder.join("matte.png")).await;
+    s.words("Hidden").await.click().await.unwrap();
+    s.extract("clay").await;
+    s.rest().await;
+    tokio::time::sleep(Duration::from_millis(4000)).await;
+    s.shot(&folder.join("clay.png")).await;
+
     s.words("Hand off").await.click().await.unwrap();
     tokio::time::sleep(Duration::from_millis(500)).await;
     s.shot(&folder.join("handoff.png")).await;

@@ -63,7 +63,7 @@ export type Backdrop = "grey" | "black" | "white" | "checker" | "loud";
 /**
  * How a change meets what was there. W3C names.
  */
-export type BlendMode = "normal" | "add" | "screen" | "multiply" | "overlay";
+export type BlendMode = "normal" | "add" | "screen" | "multiply" | "overlay" | "subtract" | "darken" | "lighten" | "color_dodge" | "color_burn" | "hard_light" | "soft_light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
 
 /**
  * The encoding in which a blend function sees the values.

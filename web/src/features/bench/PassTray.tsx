@@ -87,7 +87,9 @@ function ExtractMenu({ shot, element, passes }: { shot: ShotOnBench; element: El
     if (does.kind === 'plane_depth') does = { ...does, near_at: [x + width / 2, y + height * 0.85], far_at: [x + width / 2, y + height * 0.2] }
     if (does.kind === 'elements_depth') does = { ...does, own: servingOf(passes, 'depth') !== null, elements: shot.doc.elements.filter((e) => e.id !== element.id).map((e) => e.id) }
     const serves = servingOf(passes, k.gives) === null || k.reads.some((r) => r.role === k.gives) || does.kind === 'elements_depth'
-    const name = `${k.gives.replace('_', ' ')} ${passes.filter((p) => p.role === k.gives).length + 1}`
+    const words = k.gives === 'other' ? k.title.toLowerCase() : k.gives.replace('_', ' ')
+    const alike = passes.filter((p) => p.name.startsWith(words)).length
+    const name = alike > 0 ? `${words} ${alike + 1}` : words
     set({ element: element.id, extract: id, pinned: null, pointing: does.kind === 'paint_depth' ? 'paint-depth' : null })
     shot.commit(`Extract: ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, extracts: [...(e.extracts ?? []), { id, name, serves, does }] })))
   }

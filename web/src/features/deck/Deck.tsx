@@ -83,9 +83,22 @@ function Does({ shot, element, step, info }: Props & { info: KindInfo }) {
 const MODES: { value: BlendMode; label: string }[] = [
   { value: 'normal', label: 'Normal' },
   { value: 'add', label: 'Add' },
-  { value: 'screen', label: 'Screen' },
+  { value: 'subtract', label: 'Subtract' },
   { value: 'multiply', label: 'Multiply' },
+  { value: 'screen', label: 'Screen' },
   { value: 'overlay', label: 'Overlay' },
+  { value: 'darken', label: 'Darken' },
+  { value: 'lighten', label: 'Lighten' },
+  { value: 'color_dodge', label: 'Color dodge' },
+  { value: 'color_burn', label: 'Color burn' },
+  { value: 'hard_light', label: 'Hard light' },
+  { value: 'soft_light', label: 'Soft light' },
+  { value: 'difference', label: 'Difference' },
+  { value: 'exclusion', label: 'Exclusion' },
+  { value: 'hue', label: 'Hue' },
+  { value: 'saturation', label: 'Saturation' },
+  { value: 'color', label: 'Color' },
+  { value: 'luminosity', label: 'Luminosity' },
 ]
 const SPACES: { value: BlendSpace; label: string; hint: string }[] = [
   { value: 'display', label: 'Display', hint: 'Blends values as they look on a screen' },
@@ -95,7 +108,7 @@ const SPACES: { value: BlendSpace; label: string; hint: string }[] = [
 function JoinsControls({ shot, element, step }: Props) {
   const joined = (change: Partial<Step['joins']>) =>
     withStep(shot.doc, element.id, step.id, (s) => ({ ...s, joins: { ...s.joins, ...change } }))
-  const bounded = !['normal', 'add'].includes(step.joins.blend)
+  const bounded = !['normal', 'add', 'subtract'].includes(step.joins.blend)
   return (
     <div className="flex flex-col gap-1.5">
       <div className="flex items-center gap-2">
@@ -104,7 +117,7 @@ function JoinsControls({ shot, element, step }: Props) {
         </label>
         <select
           id="blend"
-          className="h-6 w-24 rounded-tile border border-line bg-ground px-1"
+          className="h-6 w-28 rounded-tile border border-line bg-ground px-1"
           value={step.joins.blend}
           onChange={(e) => shot.commit('Set blend', joined({ blend: e.target.value as BlendMode }))}
         >

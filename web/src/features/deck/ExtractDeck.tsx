@@ -67,10 +67,12 @@ export function ExtractDeck({ shot, element, extract }: Props) {
               }}
             />
           </label>
+          {info.gives !== 'other' && (
           <label className="flex items-center gap-2 text-dim" title="Otherwise a step has to choose it under Reads">
             <Toggle label="Serves" on={extract.serves} onChange={(serves) => shot.commit(serves ? `Let ${extract.name} serve` : `Do not let ${extract.name} serve`, changed((e) => ({ ...e, serves })))} />
             Serves: whatever reads {info.gives.replace('_', ' ')} reads this
           </label>
+          )}
           <div className="flex gap-1.5">
             <Button onClick={() => set({ extract: null, pointing: null })} hint="Back to the chosen step">
               To the step

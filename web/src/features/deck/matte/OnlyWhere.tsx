@@ -1,5 +1,5 @@
 import { DropdownMenu, Popover } from 'radix-ui'
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { picturePath } from '../../../api/client'
 import { extractsQuery, factsQuery } from '../../../api/queries'
 import type { Element, Finish, Limit, LimitBy, NamedMatte, Shot, Step } from '../../../api/types'
@@ -53,10 +53,12 @@ export function OnlyWhere({ shot, element, step }: Props) {
 
   const depth = servingOf(passes, 'depth', step.reads)?.id ?? null
   const frame = shot.doc.frames?.first ?? 0
-  const range = useQuery(factsQuery(shot.id, shot.state.revision, element.id, frame)).data?.find((f) => f.pass === depth)?.range
-  const add = (kind: LimitBy) => {
+  const queries = useQueryClient()
+  const add = async (kind: LimitBy) => {
     // The nearer part of what there is: something is seen at once.
-    const by = kind.kind === 'depth' && range ? nearer(kind, range) : kind
+    const facts = kind.kind === 'depth' ? await queries.query(factsQuery(shot.id, shot.state.revision, element.id, frame)).catch(() => []) : []
+    const range = facts.find((f) => f.pass === depth)?.range
+    const by = range ? nearer(kind, range) : kind
     const next = { by, joins: 'or' as const, invert: false }
     keep('Set where', limit ? { ...limit, parts: [...parts, next] } : { parts: [next], invert: false })
     const pointing = pointingOf(by)
@@ -97,8 +99,8 @@ export function OnlyWhere({ shot, element, step }: Props) {
             </button>
           </span>
         ))}
-        <AddPart shot={shot} has={(role) => servingOf(passes, role, step.reads) !== null} mattes={named ? mattes.slice(0, mattes.findIndex((m) => m.id === named.id)) : mattes} first={parts.length === 0} onAdd={add} />
-        {part && (
+        <AddPart shot={shot} has={(role) => servingOf(passes, role, step.reads) !== null} mattes={named ? mattes.slice(0, mattes.findIndex((m) => m.id === named.id)) : mattes} first={parts.length === 0} onAdd={(by) => void add(by)} />
+        {part && parts.length === 1 && (
           <Button look="quiet" className="ml-auto" onClick={() => remove(place)} hint="Take the chosen part away">
             Remove
           </Button>
@@ -113,6 +115,9 @@ export function OnlyWhere({ shot, element, step }: Props) {
               <Toggle label="Not this part" on={part.invert} onChange={(invert) => keep('Invert a part', withPart(limit, place, (p) => ({ ...p, invert })))} />
               Everywhere but this
             </label>
+            <Button look="quiet" className="ml-auto px-0!" onClick={() => remove(place)} hint="Take the chosen part away">
+              Remove
+            </Button>
           </div>
           )}
           <PartEditor
