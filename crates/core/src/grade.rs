@@ -64,7 +64,7 @@ pub fn white_of(kelvin: f32) -> [f32; 3] {
 
 impl Grade {
     /// Factors of the three channels for the warmth, a grey keeping its luminance.
-    fn warming(&self) -> [f32; 3] {
+    pub(crate) fn warming(&self) -> [f32; 3] {
         if self.warmth == 0.0 {
             return [1.0; 3];
         }
@@ -77,7 +77,7 @@ impl Grade {
     }
 
     /// The graded colour.
-    fn apply(&self, rgb: [f32; 3], warming: [f32; 3]) -> [f32; 3] {
+    pub(crate) fn apply(&self, rgb: [f32; 3], warming: [f32; 3]) -> [f32; 3] {
         let gain = exposure_gain(self.exposure);
         let mut v: [f32; 3] = std::array::from_fn(|c| rgb[c] * gain * warming[c]);
         if self.contrast != 1.0 {

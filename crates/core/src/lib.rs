@@ -33,6 +33,7 @@
 //! | [`depth`] | depth put right, carried on, and given to what has none |
 //! | [`focus`], [`iris`] | focus set again, and the opening of the lens |
 //! | [`grade`] | haze, and grading that grows with distance |
+//! | [`shaping`] | light shaped by the axes of the normals |
 //! | [`reveal`] | what lies before or behind a depth, cut out |
 //! | [`parallax`] | a picture seen from a little to the side |
 //! | [`surface`] | height, normals, facing, curvature and clay out of what there is |
@@ -70,6 +71,7 @@ pub mod reveal;
 pub mod rims;
 pub mod role;
 pub mod scale;
+pub mod shaping;
 pub mod stored;
 pub mod surface;
 pub mod view;

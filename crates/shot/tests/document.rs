@@ -97,21 +97,31 @@ fn unknown_fields_kinds_and_torn_text_are_named() {
     assert!(error(&json.replace("\"strength\":1.0", "\"strength\":1e999")).contains("number out of range"));
 }
 
+/// What every entry of a catalogue must keep to; `json` are its defaults.
+fn well_described(
+    kind: &str,
+    [title, about]: [&str; 2],
+    json: &serde_json::Value,
+    schema: &serde_json::Value,
+) {
+    assert!(about.ends_with('.') && !title.is_empty(), "{kind}");
+    assert_eq!(json["kind"], kind);
+    let properties = schema["properties"].as_object().cloned().unwrap_or_default();
+    for key in json.as_object().unwrap().keys().filter(|k| *k != "kind") {
+        assert!(properties[key].get("x-label").is_some(), "{kind}.{key} has a label");
+    }
+}
+
 #[test]
 fn kinds_are_well_described() {
     let all = catalogue();
     let names: HashSet<_> = all.iter().map(|k| k.kind).collect();
     assert_eq!(names.len(), all.len(), "names differ");
     for info in &all {
-        assert_eq!(info.kind, info.defaults.name());
         assert!(info.defaults.check().is_ok(), "{}: defaults are sound", info.kind);
-        assert!(info.about.ends_with('.') && !info.title.is_empty());
         let json = serde_json::to_value(&info.defaults).unwrap();
         assert_eq!(serde_json::from_value::<StepKind>(json.clone()).unwrap(), info.defaults);
-        let properties = info.schema["properties"].as_object().unwrap();
-        for key in json.as_object().unwrap().keys().filter(|k| *k != "kind") {
-            assert!(properties[key].get("x-label").is_some(), "{}.{key} has a label", info.kind);
-        }
+        well_described(info.kind, [info.title, info.about], &json, &info.schema);
     }
 }
 
@@ -121,15 +131,10 @@ fn kinds_of_extraction_are_well_described() {
     let names: HashSet<_> = all.iter().map(|k| k.kind).collect();
     assert_eq!(names.len(), all.len(), "names differ");
     for info in &all {
-        assert_eq!(info.kind, info.defaults.name());
         assert!(info.defaults.check().is_ok(), "{}: defaults are sound", info.kind);
-        assert!(info.about.ends_with('.') && !info.title.is_empty());
         let json = serde_json::to_value(&info.defaults).unwrap();
         assert_eq!(serde_json::from_value::<ExtractKind>(json.clone()).unwrap(), info.defaults);
-        let properties = info.schema["properties"].as_object().cloned().unwrap_or_default();
-        for key in json.as_object().unwrap().keys().filter(|k| *k != "kind") {
-            assert!(properties[key].get("x-label").is_some(), "{}.{key} has a label", info.kind);
-        }
+        well_described(info.kind, [info.title, info.about], &json, &info.schema);
     }
 }
 

@@ -1807,6 +1807,59 @@ media: MediaId,
 file: string, };
 
 /**
+ * Parameters of Shape the light.
+ */
+export type Shaping = { 
+/**
+ * Share of what faces right; below 0 left.
+ */
+right: number, 
+/**
+ * Share of what faces up; below 0 down.
+ */
+up: number, 
+/**
+ * Share of what faces the viewer; below 0 the rims.
+ */
+front: number, 
+/**
+ * What of the mix is left as it is.
+ */
+pivot: number, 
+/**
+ * How steeply the change comes in.
+ */
+gain: number, 
+/**
+ * Stops: as many up on one side as down on the other.
+ */
+exposure: number, 
+/**
+ * Power about middle grey on one side, its inverse on the other.
+ */
+contrast: number, 
+/**
+ * Saturation on one side, its inverse on the other.
+ */
+saturation: number, 
+/**
+ * Warmer on one side, cooler on the other.
+ */
+warmth: number, 
+/**
+ * Which tones are changed.
+ */
+tones: Tones, 
+/**
+ * Luminance on a screen at which shadows end and lights begin.
+ */
+split: number, 
+/**
+ * Length of the ramp on both sides of the split.
+ */
+split_soft: number, };
+
+/**
  * A shot: elements over each other, the first lowest.
  */
 export type Shot = { 
@@ -1970,7 +2023,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "exposure" } & Exposure;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "exposure" } & Exposure;
 
 /**
  * What to make a picture of.
@@ -2032,6 +2085,11 @@ pass: number,
  * What was found.
  */
 finding: FindingKind, };
+
+/**
+ * Which tones are changed.
+ */
+export type Tones = "all" | "shadows" | "lights";
 
 /**
  * How linear light becomes codes of a screen.

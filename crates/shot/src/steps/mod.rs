@@ -7,6 +7,7 @@ mod haze;
 mod refocus;
 mod relight;
 mod reveal;
+mod shaping;
 
 pub use distance::Distance;
 pub use exposure::Exposure;
@@ -14,6 +15,7 @@ pub use haze::{Haze, HazeColour};
 pub use refocus::{BlurBy, Refocus, Shows};
 pub use relight::{AlbedoFrom, LampKind, Relight};
 pub use reveal::{Keeps, Reveal};
+pub use shaping::Shaping;
 
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -60,6 +62,11 @@ pub struct Inputs<'a> {
 }
 
 impl Inputs<'_> {
+    /// A width of soft rims, full-resolution px, in whole px of the scale.
+    fn rim(&self, px: u32) -> u32 {
+        (self.scale.length(px as f32).ceil() as u32).max(1)
+    }
+
     /// A pass that was read.
     pub fn pass(&self, role: Role) -> Option<&Raster> {
         self.passes.get(&role).map(Arc::as_ref)
@@ -193,6 +200,8 @@ kinds! {
     StepKind is AnyStep, tell tells KindInfo;
     /// Light added to the rendered surface.
     Relight => "relight",
+    /// Light shaped by the axes of the normals.
+    Shaping => "shaping",
     /// Focus set again.
     Refocus => "refocus",
     /// Air between the camera and the surface.

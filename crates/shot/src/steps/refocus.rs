@@ -199,7 +199,7 @@ impl Kind for Refocus {
         }
         let iris = Iris { blades: self.blades, rotation: self.rotation, roundness: self.roundness };
         let boost = Boost { from: self.highlights_from, gain: self.highlights };
-        let rim = (inputs.scale.length(self.rim as f32).ceil() as u32).max(1);
+        let rim = inputs.rim(self.rim);
         Ok(refocus(inputs.picture, depth, &Focus { law, iris, boost, rim }, inputs.cancel)?)
     }
 }

@@ -80,7 +80,7 @@ impl Kind for Reveal {
             Keeps::Nearer => Ramp { from: self.at + self.soft.max(1e-6), to: self.at },
             Keeps::Farther => Ramp { from: (self.at - self.soft.max(1e-6)).max(0.0), to: self.at },
         };
-        let rim = (inputs.scale.length(self.rim as f32).ceil() as u32).max(1);
+        let rim = inputs.rim(self.rim);
         Ok(reveal(inputs.picture, depth, keep, rim, inputs.cancel)?)
     }
 }

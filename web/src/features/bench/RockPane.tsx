@@ -27,7 +27,8 @@ export function RockPane({ shot, target, view }: Props) {
   const frame = useFrame(shot.doc)
   const [views, setViews] = useState<Picture[]>([])
   const p = placement(size, shot.doc.display, zoom, centre)
-  const scale = halvings(p.zoom, window.devicePixelRatio)
+  // What moves needs no more: half of the screen's px, and a quarter of the time.
+  const scale = Math.min(6, halvings(p.zoom, window.devicePixelRatio) + 1)
   const part = size[0] > 0 ? visible(p, size, shot.doc.display, scale) : null
   const still = window.matchMedia('(prefers-reduced-motion: reduce)').matches
   const at = useRef(0)
