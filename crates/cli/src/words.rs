@@ -28,7 +28,7 @@ pub fn scale(text: &str) -> Result<Scale, String> {
 }
 
 /// `shot`, `ELEMENT`, `ELEMENT/before`, `ELEMENT/after/STEP`, `ELEMENT/pass/PASS`, `ELEMENT/limit/STEP`,
-/// `ELEMENT/matte/MATTE`,/// all by number.
+/// `ELEMENT/matte/MATTE`, all by number.
 pub fn target(text: &str) -> Result<Target, String> {
     let wrong = || {
         format!(

@@ -102,7 +102,8 @@ fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Pict
         &look.mark,
         against.transpose()?,
         tinted,
-        look.rock,
+        // What is seen from the side depends on the depth as well, which the picture itself may not.
+        look.rock.map(|r| (r, shot)),
     ))
     .unwrap_or_default();
     let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));

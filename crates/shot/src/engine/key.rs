@@ -156,7 +156,9 @@ pub(super) fn of_matte(shot: &Shot, m: Matte<'_>) -> ContentHash {
             by => by.role().and_then(|role| of_role(shot, m.reader, role)).map(|h| h.0),
         })
         .collect();
-    of(&("matte", m.limit, parts, shot.display))
+    // What is done to an edge is cut at the picture's own window.
+    let window = if m.limit.finish.is_nothing() { None } else { of_role(shot, m.reader, Role::Beauty) };
+    of(&("matte", m.limit, parts, shot.display, window.map(|h| h.0)))
 }
 
 pub(super) fn element_of(shot: &Shot, id: u32) -> Result<&Element, ShotError> {

@@ -1,6 +1,6 @@
 //! Grading that grows with distance.
 
-use super::{Inputs, Kind, Reach, Reads, depth_of};
+use super::{Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -102,7 +102,7 @@ impl Kind for Distance {
     }
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let depth = depth_of(inputs, Self::TITLE)?;
+        let depth = inputs.need(Role::Depth, Self::TITLE)?;
         let grade = Grade {
             exposure: self.exposure,
             contrast: self.contrast,

@@ -1,6 +1,6 @@
 //! Air between the camera and the surface.
 
-use super::{Inputs, Kind, Reach, Reads, depth_of};
+use super::{Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -76,7 +76,7 @@ impl Kind for Haze {
     }
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let depth = depth_of(inputs, Self::TITLE)?;
+        let depth = inputs.need(Role::Depth, Self::TITLE)?;
         let colour = match self.from {
             HazeColour::Own => self.colour,
             HazeColour::Farthest => grade::far_colour(inputs.picture, depth).unwrap_or(self.colour),

@@ -62,6 +62,12 @@ pub struct Inputs<'a> {
 }
 
 impl Inputs<'_> {
+    /// A pass that a step cannot do without.
+    fn need(&self, role: Role, step: &str) -> Result<&Raster, ShotError> {
+        let none = || ShotError::NoPass { step: step.into(), role, element: "it".into() };
+        self.pass(role).ok_or_else(none)
+    }
+
     /// A width of soft rims, full-resolution px, in whole px of the scale.
     fn rim(&self, px: u32) -> u32 {
         (self.scale.length(px as f32).ceil() as u32).max(1)
@@ -71,12 +77,6 @@ impl Inputs<'_> {
     pub fn pass(&self, role: Role) -> Option<&Raster> {
         self.passes.get(&role).map(Arc::as_ref)
     }
-}
-
-/// The depth pass that a step cannot do without.
-fn depth_of<'a>(inputs: &'a Inputs<'_>, step: &str) -> Result<&'a Raster, ShotError> {
-    let none = || ShotError::NoPass { step: step.into(), role: Role::Depth, element: "it".into() };
-    inputs.pass(Role::Depth).ok_or_else(none)
 }
 
 /// What a kind of step must say of itself.

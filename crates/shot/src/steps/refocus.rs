@@ -1,6 +1,6 @@
 //! Focus set again.
 
-use super::{Inputs, Kind, Reach, Reads, depth_of};
+use super::{Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -191,7 +191,7 @@ impl Kind for Refocus {
     }
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let depth = depth_of(inputs, Self::TITLE)?;
+        let depth = inputs.need(Role::Depth, Self::TITLE)?;
         let law = self.law(inputs);
         if self.shows == Shows::Circles {
             let radii = law.radii(depth, inputs.cancel)?;

@@ -146,13 +146,7 @@ impl Kind for Relight {
     }
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let Some(normal) = inputs.pass(Role::Normal) else {
-            return Err(ShotError::NoPass {
-                step: Self::TITLE.into(),
-                role: Role::Normal,
-                element: "it".into(),
-            });
-        };
+        let normal = inputs.need(Role::Normal, Self::TITLE)?;
         let surface =
             Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
         let finish = Finish {

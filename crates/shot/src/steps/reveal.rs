@@ -1,6 +1,6 @@
 //! What lies before or behind a depth.
 
-use super::{Inputs, Kind, Reach, Reads, depth_of};
+use super::{Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -75,7 +75,7 @@ impl Kind for Reveal {
     }
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let depth = depth_of(inputs, Self::TITLE)?;
+        let depth = inputs.need(Role::Depth, Self::TITLE)?;
         let keep = match self.keeps {
             Keeps::Nearer => Ramp { from: self.at + self.soft.max(1e-6), to: self.at },
             Keeps::Farther => Ramp { from: (self.at - self.soft.max(1e-6)).max(0.0), to: self.at },

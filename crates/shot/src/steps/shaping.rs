@@ -125,9 +125,7 @@ impl Kind for Shaping {
     }
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let none =
-            || ShotError::NoPass { step: Self::TITLE.into(), role: Role::Normal, element: "it".into() };
-        let normals = inputs.pass(Role::Normal).ok_or_else(none)?;
+        let normals = inputs.need(Role::Normal, Self::TITLE)?;
         let mix = Mix { axes: [self.right, self.up, self.front], pivot: self.pivot, gain: self.gain };
         let grade = Grade {
             exposure: self.exposure,
