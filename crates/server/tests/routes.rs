@@ -124,6 +124,28 @@ async fn pictures_have_an_etag_and_change_with_the_document() {
 }
 
 #[rocket::async_test]
+async fn a_rocked_picture_is_another_one_with_another_depth() {
+    let b = Bench::new().await;
+    let mut shot = b.state().await["shot"].clone();
+    // No step reads depth, so the picture itself stays the same.
+    let plain = json!({"target": {"kind": "untouched", "element": 1}});
+    let mut rocked = plain.clone();
+    rocked["rock"] = json!({"amount": 6.0, "phase": 1.0});
+    let tag = async |shot: &Value, look: &Value| {
+        let answer = b.post("/api/preview", &json!({"shot": shot, "look": look})).await;
+        assert_eq!(answer.status(), Status::Ok);
+        answer.headers().get_one("ETag").unwrap().to_owned()
+    };
+    let before = [tag(&shot, &plain).await, tag(&shot, &rocked).await];
+    assert_ne!(before[0], before[1]);
+    shot["elements"][0]["extracts"] = json!([{"id": 1001, "name": "far", "serves": true, "does": {
+        "kind": "range_depth", "measure": "same", "from_near": 1.0, "to_near": 9.0, "from_far": 2.0, "to_far": 8.0, "hold": false,
+    }}]);
+    assert_eq!(tag(&shot, &plain).await, before[0]);
+    assert_ne!(tag(&shot, &rocked).await, before[1]);
+}
+
+#[rocket::async_test]
 async fn numbers_and_clicks() {
     let b = Bench::new().await;
     let probe: Value = b.get(&b.at("revisions/1/probe?element=1&x=32&y=30")).await.into_json().await.unwrap();
