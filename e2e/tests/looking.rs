@@ -74,6 +74,7 @@ async fn passes_are_shown_in_many_ways_and_pictures_compared() {
     let lamp = AddedLamp {
         place: LampPlace::Directional([0.78, 0.35, 0.52]),
         power: [0.3, 0.4, 0.5],
+        size: 0.0,
         shadows: false,
     };
     let truth =

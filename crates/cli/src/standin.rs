@@ -35,6 +35,15 @@ pub struct Standin {
     /// Irradiance (direction) or radiant intensity (point) of the added lamp.
     #[arg(long, default_value = "1,1,1", value_parser = words::triple)]
     lamp_power: [f32; 3],
+    /// Radius of the added lamp, scene units (point), or half its angle, radians (direction).
+    #[arg(long, value_parser = words::positive)]
+    lamp_size: Option<f32>,
+    /// Make a spot of the lamp at a point, aimed at this point.
+    #[arg(long, value_parser = words::triple, allow_hyphen_values = true, requires = "lamp_at")]
+    lamp_aim: Option<[f32; 3]>,
+    /// Whole angle of the spot's cone, degrees; its outer third fades.
+    #[arg(long, default_value_t = 40.0, value_parser = words::positive)]
+    lamp_cone: f32,
     /// Frame: the planets turn from one to the next.
     #[arg(long, default_value_t = 0, value_parser = clap::value_parser!(i32).range(-100_000..=100_000))]
     frame: i32,
@@ -57,12 +66,17 @@ pub struct Standin {
 
 impl Standin {
     pub fn run(self) -> Result<(), Said> {
-        let places = self
-            .lamp_toward
-            .map(LampPlace::Directional)
-            .into_iter()
-            .chain(self.lamp_at.map(LampPlace::Point));
-        let lamp = |place| AddedLamp { place, power: self.lamp_power, shadows: !self.no_shadows };
+        let near = |at| match self.lamp_aim {
+            Some(aim) => LampPlace::Spot { at, aim, cone: self.lamp_cone, soft: 0.3 },
+            None => LampPlace::Point(at),
+        };
+        let places = self.lamp_toward.map(LampPlace::Directional).into_iter().chain(self.lamp_at.map(near));
+        let lamp = |place| AddedLamp {
+            place,
+            power: self.lamp_power,
+            shadows: !self.no_shadows,
+            size: self.lamp_size.unwrap_or(0.0),
+        };
         let settings = Settings {
             width: self.width,
             height: self.height,

@@ -30,8 +30,8 @@ fn relight(c: &mut Criterion) {
                 position: with_position.then_some(&position),
                 albedo: Some(&albedo),
             };
-            let lamps = [Lamp { place, power: [1.0; 3] }];
-            let finish = Finish { diffuse: 1.0, wrap: 0.0, specular, roughness: 0.4 };
+            let lamps = [Lamp { place, power: [1.0; 3], size: 0.0 }.into()];
+            let finish = Finish { diffuse: 1.0, wrap: 0.0, specular, roughness: 0.4, metalness: 0.0 };
             group.bench_function(BenchmarkId::new(name, format!("{width}x{height}")), |b| {
                 b.iter(|| {
                     relight_into(black_box(&mut out), &picture, surface, &lamps, finish, &Cancel::new())

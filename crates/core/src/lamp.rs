@@ -15,6 +15,42 @@ pub enum Place {
         /// Camera space, scene units.
         position: Vec3,
     },
+    /// At a point, into a cone.
+    Spot {
+        /// Camera space, scene units.
+        position: Vec3,
+        /// Where it shines.
+        cone: Cone,
+    },
+}
+
+/// A cone of light with a soft edge.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Cone {
+    /// Unit direction in which the lamp shines.
+    pub axis: Vec3,
+    /// Cosine of the angle from the axis at which the light is all gone.
+    pub cos_outer: f32,
+    /// Cosine of the angle from the axis up to which nothing is lost; above `cos_outer`.
+    pub cos_inner: f32,
+}
+
+impl Cone {
+    /// A cone of a whole angle (radians, held to 0.02..=3.1) whose outer share `soft` (0..=1) is the ramp.
+    pub fn new(axis: Vec3, angle: f32, soft: f32) -> Self {
+        let half = 0.5 * angle.clamp(0.02, 3.1);
+        // Narrower than a thousandth a ramp is an edge, and its slope still a number.
+        let inner = half * (1.0 - soft.clamp(1e-3, 1.0));
+        Self { axis, cos_outer: half.cos(), cos_inner: inner.cos() }
+    }
+
+    /// Share of the light at a cosine from the axis: the square of the ramp between both angles' cosines, as the glTF
+    /// extension KHR_lights_punctual recommends for spots (from memory).
+    #[inline]
+    pub fn share(&self, cosine: f32) -> f32 {
+        let ramp = ((cosine - self.cos_outer) / (self.cos_inner - self.cos_outer)).clamp(0.0, 1.0);
+        ramp * ramp
+    }
 }
 
 /// One lamp.
@@ -23,8 +59,21 @@ pub struct Lamp {
     /// Where it is.
     pub place: Place,
     /// Linear Rec.709. Irradiance on a surface that faces the lamp (directional), or radiant intensity,
-    /// that is irradiance × distance² (point).
+    /// that is irradiance × distance² (point, spot).
     pub power: [f32; 3],
+    /// Half of how large it is seen to be, radians (directional), or its radius, scene units (point, spot). It softens
+    /// shadows and broadens highlights; 0 is a mere point.
+    pub size: f32,
+}
+
+impl Lamp {
+    /// Its place in the scene; a directional lamp has none.
+    pub fn position(&self) -> Option<Vec3> {
+        match self.place {
+            Place::Directional { .. } => None,
+            Place::Point { position } | Place::Spot { position, .. } => Some(position),
+        }
+    }
 }
 
 /// Direction to a lamp that puts its mirror highlight where the surface has normal `n` and the viewer is
@@ -37,6 +86,16 @@ pub fn highlight_direction(n: Vec3, v: Vec3) -> Option<Vec3> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_cone_is_whole_inside_and_gone_outside() {
+        let cone = Cone::new(Vec3::NEG_Z, 1.0, 0.5);
+        assert_eq!(cone.share(0.24f32.cos()), 1.0);
+        assert_eq!(cone.share(0.51f32.cos()), 0.0);
+        let half = 0.5 * (0.25f32.cos() + 0.5f32.cos());
+        assert!((cone.share(half) - 0.25).abs() < 1e-4, "the square of half the ramp");
+        assert!(Cone::new(Vec3::NEG_Z, 1.0, 0.0).share(0.49f32.cos()) > 0.99);
+    }
 
     #[test]
     fn highlight_mirrors_the_view() {

@@ -30,6 +30,8 @@
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
 //! | [`matte`], [`hashed`], [`reach`] | where a change belongs; distance to the nearest of some pixels |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
+//! | [`shadow`] | how much of a lamp each place sees |
+//! | [`surround`], [`harmonics`] | light from all around; the light of a picture told by nine numbers |
 //! | [`depth`] | depth put right, carried on, and given to what has none |
 //! | [`focus`], [`iris`] | focus set again, and the opening of the lens |
 //! | [`grade`] | haze, and grading that grows with distance |
@@ -37,6 +39,7 @@
 //! | [`reveal`] | what lies before or behind a depth, cut out |
 //! | [`parallax`] | a picture seen from a little to the side |
 //! | [`surface`] | height, normals, facing, curvature and clay out of what there is |
+//! | [`shapes`] | simple bodies on which a normal map is judged |
 //! | [`lut`] | colour tables |
 //! | [`view`] | turning any pass into 8-bit pixels for a screen |
 //! | [`compare`] | PSNR and largest difference |
@@ -57,6 +60,7 @@ pub mod convention;
 pub mod depth;
 pub mod focus;
 pub mod grade;
+pub mod harmonics;
 pub mod hashed;
 pub mod iris;
 pub mod lamp;
@@ -71,9 +75,12 @@ pub mod reveal;
 pub mod rims;
 pub mod role;
 pub mod scale;
+pub mod shadow;
+pub mod shapes;
 pub mod shaping;
 pub mod stored;
 pub mod surface;
+pub mod surround;
 pub mod view;
 pub mod window;
 

@@ -2,7 +2,7 @@
 
 use crate::bands::for_each_band;
 use crate::brdf;
-use crate::lamp::{Lamp, Place};
+use crate::lamp::{Cone, Lamp, Place};
 use crate::{Cancel, KernelError, Raster};
 use glam::Vec3;
 use std::f32::consts::{FRAC_1_PI, PI};
@@ -30,25 +30,50 @@ pub struct Finish {
     pub specular: f32,
     /// Perceptual roughness of the highlight, 0..=1.
     pub roughness: f32,
+    /// How much of a metal it is, 0..=1: a metal has no diffuse light, and mirrors in its own colour.
+    pub metalness: f32,
+}
+
+/// A lamp, and how much of it each pixel sees.
+#[derive(Clone, Copy, Debug)]
+pub struct Shining<'a> {
+    /// The lamp.
+    pub lamp: Lamp,
+    /// Share of the lamp that is seen, 0..=1, one plane on the picture's window; all of it if there is none.
+    pub seen: Option<&'a Raster>,
+}
+
+impl From<Lamp> for Shining<'_> {
+    fn from(lamp: Lamp) -> Self {
+        Self { lamp, seen: None }
+    }
 }
 
 /// Writes the light that `lamps` add: `L = (albedo/π · Σ E·cos + Σ E·GGX) · α`, RGBA premultiplied, with
-/// the picture's alpha. Shadows are not cast.
+/// the picture's alpha. Shadows are those that the lamps bring ([`crate::shadow`]).
 ///
 /// `picture` is RGBA premultiplied; every raster lies on its window. Pixels without a surface get zero.
-/// A point lamp without positions gives nothing.
+/// A point lamp or a spot without positions gives nothing.
+///
+/// A lamp of some size broadens the highlight: its half vectors turn by half the angle under which it is seen, and the
+/// slopes of a disc of that radius have a variance of σ²/16 along each axis, of which α² is twice (own derivation from
+/// Beckmann's slopes, of which α² is twice the variance).
 ///
 /// # Errors
 /// Shapes that do not match; cancellation.
-pub fn relight_into(
+pub fn relight_into<'a>(
     out: &mut Raster,
     picture: &Raster,
     surface: Surface<'_>,
-    lamps: &[Lamp],
+    lamps: &[Shining<'a>],
     finish: Finish,
     cancel: &Cancel,
 ) -> Result<(), KernelError> {
     check(out, picture, surface)?;
+    for seen in lamps.iter().filter_map(|l| l.seen) {
+        seen.expect_channels("shadow", 1)?;
+        seen.expect_window("shadow", picture.window())?;
+    }
     for_each_band(out, cancel, |band| {
         let mut light = TileLight::new(finish);
         let window = band.window();
@@ -62,10 +87,11 @@ pub fn relight_into(
             let mut out = [r, g, b];
             for start in (0..alpha.len()).step_by(TILE) {
                 let tile = start..(start + TILE).min(alpha.len());
+                let seen = |l: &Shining<'a>| l.seen.map(|s| &s.row(0, y)[tile.clone()]);
                 light.gather(
                     normal.map(|n| &n[tile.clone()]),
                     position.map(|p| p.map(|p| &p[tile.clone()])),
-                    lamps,
+                    lamps.iter().map(|l| (l.lamp, seen(l))),
                 );
                 for (c, out) in out.iter_mut().enumerate() {
                     // The picture's colour carries its coverage already; albedo does not.
@@ -105,44 +131,78 @@ fn check(out: &Raster, picture: &Raster, surface: Surface<'_>) -> Result<(), Ker
 
 type Rgb = [[f32; TILE]; 3];
 
+/// What the square of a lamp's angular radius adds to α²: see [`relight_into`].
+const BROADER: f32 = 0.125;
+
 /// Light gathered over a stretch of a row.
 struct TileLight {
     finish: Finish,
     /// Irradiance.
     diffuse: Rgb,
-    /// Mirrored radiance.
+    /// Mirrored radiance: of a metal without the share that is white at grazing angles.
     gloss: Rgb,
+    /// That share, of a metal.
+    sheen: Rgb,
     /// Unit directions to the viewer.
     view: Rgb,
     /// Unit directions to the lamp.
     toward: Rgb,
     /// Falloff of the lamp; 0 where there is no surface.
     falloff: [f32; TILE],
+    /// GGX α² with what the lamp's size adds.
+    width: [f32; TILE],
 }
 
 impl TileLight {
     fn new(finish: Finish) -> Self {
-        let zero = [[0.0; TILE]; 3];
-        Self { finish, diffuse: zero, gloss: zero, view: zero, toward: zero, falloff: [0.0; TILE] }
+        let (zero, none) = ([[0.0; TILE]; 3], [0.0; TILE]);
+        Self {
+            finish,
+            diffuse: zero,
+            gloss: zero,
+            sheen: zero,
+            view: zero,
+            toward: zero,
+            falloff: none,
+            width: none,
+        }
     }
 
-    fn gather(&mut self, n: [&[f32]; 3], position: Option<[&[f32]; 3]>, lamps: &[Lamp]) {
+    fn mirrors(&self) -> bool {
+        self.finish.specular > 0.0 || self.finish.metalness > 0.0
+    }
+
+    fn gather<'a>(
+        &mut self,
+        n: [&[f32]; 3],
+        position: Option<[&[f32]; 3]>,
+        lamps: impl Iterator<Item = (Lamp, Option<&'a [f32]>)>,
+    ) {
         let count = n[0].len();
-        for plane in self.diffuse.iter_mut().chain(&mut self.gloss) {
+        for plane in self.diffuse.iter_mut().chain(&mut self.gloss).chain(&mut self.sheen) {
             plane[..count].fill(0.0);
         }
-        if self.finish.specular > 0.0 {
+        if self.mirrors() {
             self.look(count, position);
         }
-        for lamp in lamps {
+        for (lamp, seen) in lamps {
             match (lamp.place, position) {
-                (Place::Directional { toward }, _) => self.aim_far(n, toward),
-                (Place::Point { position }, Some(p)) => self.aim_near(n, p, position),
-                (Place::Point { .. }, None) => continue,
+                (Place::Directional { toward }, _) => self.aim_far(n, toward, lamp.size),
+                (Place::Point { position }, Some(p)) => self.aim_near(n, p, position, lamp.size),
+                (Place::Spot { position, cone }, Some(p)) => {
+                    self.aim_near(n, p, position, lamp.size);
+                    self.narrow(count, cone);
+                }
+                (Place::Point { .. } | Place::Spot { .. }, None) => continue,
+            }
+            if let Some(seen) = seen {
+                self.falloff[..count].iter_mut().zip(seen).for_each(|(f, s)| *f *= s);
             }
             self.add_diffuse(n, lamp.power);
-            if self.finish.specular > 0.0 {
-                self.add_gloss(n, lamp.power);
+            match (self.finish.metalness > 0.0, self.mirrors()) {
+                (true, _) => self.add_gloss::<true>(n, lamp.power),
+                (false, true) => self.add_gloss::<false>(n, lamp.power),
+                (false, false) => {}
             }
         }
     }
@@ -162,7 +222,7 @@ impl TileLight {
         }
     }
 
-    fn aim_far(&mut self, n: [&[f32]; 3], toward: Vec3) {
+    fn aim_far(&mut self, n: [&[f32]; 3], toward: Vec3, size: f32) {
         let count = n[0].len();
         for (plane, v) in self.toward.iter_mut().zip(toward.to_array()) {
             plane[..count].fill(v);
@@ -171,19 +231,32 @@ impl TileLight {
         for (i, f) in self.falloff[..count].iter_mut().enumerate() {
             *f = exists(nx[i], ny[i], nz[i]);
         }
+        let own = brdf::alpha(self.finish.roughness).powi(2);
+        self.width[..count].fill((own + size * size * BROADER).min(1.0));
     }
 
-    fn aim_near(&mut self, n: [&[f32]; 3], p: [&[f32]; 3], lamp: Vec3) {
+    fn aim_near(&mut self, n: [&[f32]; 3], p: [&[f32]; 3], lamp: Vec3, size: f32) {
         let count = n[0].len();
         let ([nx, ny, nz], [px, py, pz]) = (n.map(|n| &n[..count]), p.map(|p| &p[..count]));
         let [lx, ly, lz] = self.toward.each_mut().map(|l| &mut l[..count]);
-        let falloff = &mut self.falloff[..count];
+        let (falloff, width) = (&mut self.falloff[..count], &mut self.width[..count]);
+        let (own, broader) = (brdf::alpha(self.finish.roughness).powi(2), size * size * BROADER);
         for i in 0..count {
             let (x, y, z) = (lamp.x - px[i], lamp.y - py[i], lamp.z - pz[i]);
             let inverse = 1.0 / (x * x + y * y + z * z);
             let k = inverse.sqrt();
             (lx[i], ly[i], lz[i]) = (x * k, y * k, z * k);
             falloff[i] = lit(inverse) * exists(nx[i], ny[i], nz[i]);
+            let w = own + broader * inverse;
+            width[i] = if w < 1.0 { w } else { 1.0 };
+        }
+    }
+
+    /// Only what lies in a spot's cone is lit.
+    fn narrow(&mut self, count: usize, cone: Cone) {
+        let [lx, ly, lz] = self.toward.each_ref().map(|l| &l[..count]);
+        for (i, f) in self.falloff[..count].iter_mut().enumerate() {
+            *f *= cone.share(-(lx[i] * cone.axis.x + ly[i] * cone.axis.y + lz[i] * cone.axis.z));
         }
     }
 
@@ -206,15 +279,15 @@ impl TileLight {
 
     /// [`brdf::ggx_times_cosine`] with its divisions gathered into two. With unit l and v the half vector
     /// has |l + v|² = 2 + 2 l·v, so (n·h)² = (n·l + n·v)² / |l + v|² and v·h = |l + v| / 2.
-    fn add_gloss(&mut self, n: [&[f32]; 3], power: [f32; 3]) {
+    fn add_gloss<const METAL: bool>(&mut self, n: [&[f32]; 3], power: [f32; 3]) {
         let count = n[0].len();
         let [nx, ny, nz] = n.map(|n| &n[..count]);
         let [lx, ly, lz] = self.toward.each_ref().map(|l| &l[..count]);
         let [vx, vy, vz] = self.view.each_ref().map(|v| &v[..count]);
-        let falloff = &self.falloff[..count];
+        let (falloff, width) = (&self.falloff[..count], &self.width[..count]);
         let [r, g, b] = self.gloss.each_mut().map(|g| &mut g[..count]);
-        let (a2, f0) = (brdf::alpha(self.finish.roughness).powi(2), self.finish.specular);
-        let rest = 1.0 - a2;
+        let [sr, sg, sb] = self.sheen.each_mut().map(|s| &mut s[..count]);
+        let f0 = self.finish.specular;
         for i in 0..count {
             let nl = nx[i] * lx[i] + ny[i] * ly[i] + nz[i] * lz[i];
             let nv = nx[i] * vx[i] + ny[i] * vy[i] + nz[i] * vz[i];
@@ -223,31 +296,53 @@ impl TileLight {
             let nh2 = (nl + nv) * (nl + nv) / hh;
             let m = lit(1.0 - 0.5 * hh.sqrt());
             let m2 = m * m;
-            let fresnel = f0 + (1.0 - f0) * (m2 * m2 * m);
+            let grazing = m2 * m2 * m;
+            let a2 = width[i];
+            let rest = 1.0 - a2;
             let d = 1.0 - rest * nh2;
             let masked_l = nl + (a2 + rest * nl * nl).sqrt();
             let masked_v = nv + (a2 + rest * nv * nv).sqrt();
-            let k = a2 * fresnel * nl * falloff[i] / (PI * d * d * masked_l * masked_v);
+            let k = a2 * nl * falloff[i] / (PI * d * d * masked_l * masked_v);
             let both = if nv > 0.0 { lit(nl) } else { 0.0 };
             let k = if both > 0.0 { lit(k) } else { 0.0 };
-            r[i] += power[0] * k;
-            g[i] += power[1] * k;
-            b[i] += power[2] * k;
+            let whole = if METAL { k * (1.0 - grazing) } else { k * (f0 + (1.0 - f0) * grazing) };
+            r[i] += power[0] * whole;
+            g[i] += power[1] * whole;
+            b[i] += power[2] * whole;
+            if METAL {
+                let white = k * grazing;
+                sr[i] += power[0] * white;
+                sg[i] += power[1] * white;
+                sb[i] += power[2] * white;
+            }
         }
     }
 
     fn finish(&self, c: usize, out: &mut [f32], base: &[f32], coverage: Option<&[f32]>, alpha: &[f32]) {
         let count = out.len();
-        let k = self.finish.diffuse * FRAC_1_PI;
+        let metal = self.finish.metalness;
+        let k = self.finish.diffuse * FRAC_1_PI * (1.0 - metal);
         let (sum, gloss) = (&self.diffuse[c][..count], &self.gloss[c][..count]);
         let (base, alpha) = (&base[..count], &alpha[..count]);
         match coverage.map(|a| &a[..count]) {
             Some(a) => {
                 for i in 0..count {
-                    out[i] = lit(base[i]) * sum[i] * k * a[i] + gloss[i] * alpha[i];
+                    out[i] = lit(base[i]) * sum[i] * k * a[i];
                 }
             }
-            None => (0..count).for_each(|i| out[i] = lit(base[i]) * sum[i] * k + gloss[i] * alpha[i]),
+            None => (0..count).for_each(|i| out[i] = lit(base[i]) * sum[i] * k),
+        }
+        if metal > 0.0 {
+            let (sheen, f0) = (&self.sheen[c][..count], self.finish.specular * (1.0 - metal));
+            for i in 0..count {
+                // Colour without coverage: a picture that stands in for albedo carries it.
+                let straight =
+                    if coverage.is_some() || alpha[i] <= 0.0 { base[i] } else { base[i] / alpha[i] };
+                let head_on = f0 + metal * lit(straight).min(1.0);
+                out[i] += (head_on * gloss[i] + sheen[i]) * alpha[i];
+            }
+        } else if self.mirrors() {
+            (0..count).for_each(|i| out[i] += gloss[i] * alpha[i]);
         }
     }
 }
@@ -271,7 +366,7 @@ mod tests {
     use crate::Window;
 
     const W: Window = Window::of_size(2, 1);
-    const MATT: Finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.5 };
+    const MATT: Finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.5, metalness: 0.0 };
 
     fn flat(v: &[f32]) -> Raster {
         Raster::from_fn(W, v.len(), |c, _, _| v[c])
@@ -289,7 +384,7 @@ mod tests {
         let surface = Surface { normal: &normal, position: position.as_ref(), albedo: albedo.as_ref() };
         let picture = flat(&[0.2, 0.1, 0.05, 0.5]);
         let mut out = Raster::zeros(W, 4);
-        let lamps = [Lamp { place: lamp, power: [PI, PI, 2.0 * PI] }];
+        let lamps = [Lamp { place: lamp, power: [PI, PI, 2.0 * PI], size: 0.0 }.into()];
         relight_into(&mut out, &picture, surface, &lamps, f, &Cancel::new()).unwrap();
         out.pixel(1, 0).unwrap()
     }
@@ -332,7 +427,7 @@ mod tests {
 
     #[test]
     fn the_highlight_peaks_at_the_mirror_direction() {
-        let shiny = Finish { diffuse: 0.0, specular: 1.0, roughness: 0.5, wrap: 0.0 };
+        let shiny = Finish { diffuse: 0.0, specular: 1.0, roughness: 0.5, wrap: 0.0, metalness: 0.0 };
         let sun = |t: f32| Place::Directional { toward: Vec3::new(t.sin(), 0.0, t.cos()) };
         let at = |t: f32| lit_by(sun(t), [0.0, 0.0, 1.0], None, Some([0.0; 3]), shiny)[0];
         // D(0) = 1/(π α²), G = 1, F = 1: E/(4π α²) · α_coverage with E = π, α = ¼.

@@ -4,7 +4,8 @@ use crate::Rooms;
 use crate::error::Failure;
 
 use jugata_shot::document::{Limit, LimitBy};
-use jugata_shot::steps::{Exposure, Relight, StepKind};
+use jugata_shot::lamp::Lamp;
+use jugata_shot::steps::{Exposure, StepKind};
 use jugata_shot::{Step, intake};
 use jugata_standin::orrery::object_id;
 use jugata_standin::{Settings, export, render};
@@ -46,13 +47,9 @@ pub async fn make(rooms: &Rooms, settings: Settings) -> Result<Uuid, Failure> {
 /// A cool light from the right on everything but the wall, and a darker wall.
 fn steps() -> Vec<Step> {
     let wall = || Limit::of(LimitBy::Objects { ids: vec![object_id("Wall")] });
-    let lamp = Relight {
-        toward: [0.78, 0.35, 0.52],
-        colour: [0.55, 0.78, 1.0],
-        intensity: 0.5,
-        ..Relight::default()
-    };
-    let mut light = Step::new(1, StepKind::Relight(lamp));
+    let lamp =
+        Lamp { toward: [0.78, 0.35, 0.52], colour: [0.55, 0.78, 1.0], intensity: 0.5, ..Lamp::default() };
+    let mut light = Step::new(1, StepKind::Relight(lamp.into()));
     light.only_where = Some(wall().inverted());
     let mut darker = Step::new(2, StepKind::Exposure(Exposure { stops: -0.6 }));
     darker.only_where = Some(wall());

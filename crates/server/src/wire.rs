@@ -9,10 +9,12 @@ use jugata_shot::Shot;
 use jugata_shot::document::Element;
 use jugata_shot::engine::{Facts, PassValues, Target};
 use jugata_shot::intake::Brought;
+use jugata_shot::lamp::Lamp;
 use jugata_shot::placing::Place;
 use jugata_shot::rocking::Rock;
-use jugata_shot::steps::Relight;
-use jugata_store::{Loaded, RevisionRow, ShotRow};
+use jugata_shot::shaped::OnShape;
+use jugata_shot::steps::Reads;
+use jugata_store::{Loaded, PresetRow, RevisionRow, ShotRow};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 use uuid::Uuid;
@@ -52,6 +54,8 @@ pub struct Sentence {
     pub step: u32,
     /// What it does.
     pub text: String,
+    /// Passes that it reads beside the picture.
+    pub reads: Vec<Reads>,
 }
 
 /// The sentences of all steps of a shot.
@@ -59,7 +63,12 @@ pub fn sentences(shot: &Shot) -> Vec<Sentence> {
     let of = |e: &jugata_shot::Element| {
         e.steps
             .iter()
-            .map(|s| Sentence { element: e.id, step: s.id, text: s.sentence(&e.mattes) })
+            .map(|s| Sentence {
+                element: e.id,
+                step: s.id,
+                text: s.sentence(&e.mattes),
+                reads: s.does.reads(),
+            })
             .collect::<Vec<_>>()
     };
     shot.elements.iter().flat_map(of).collect()
@@ -297,6 +306,8 @@ pub struct PlaceLamp {
     pub element: u32,
     /// The relight.
     pub step: u32,
+    /// Place of the lamp in its list.
+    pub lamp: usize,
     /// Frame; the first if not said.
     #[serde(default)]
     #[ts(optional)]
@@ -309,11 +320,104 @@ pub struct PlaceLamp {
     pub how: Place,
 }
 
-/// The relight after the click.
+/// The lamp after the click.
 #[derive(Debug, Serialize, TS)]
 pub struct Placed {
-    /// Its parameters.
-    pub relight: Relight,
+    /// The lamp.
+    pub lamp: Lamp,
+}
+
+/// A preset in the list.
+#[derive(Debug, Serialize, TS)]
+pub struct PresetSummary {
+    /// Number.
+    pub id: Uuid,
+    /// Name.
+    pub name: String,
+    /// Its steps in sentences.
+    pub sentences: Vec<String>,
+    /// Whether it has a picture.
+    pub pictured: bool,
+    /// When it was saved.
+    pub made_at: DateTime<Utc>,
+}
+
+impl From<PresetRow> for PresetSummary {
+    fn from(row: PresetRow) -> Self {
+        let sentences = row.preset.sentences();
+        Self { id: row.id, name: row.preset.name, sentences, pictured: row.pictured, made_at: row.made_at }
+    }
+}
+
+/// Steps to keep under a name.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct SavePreset {
+    /// The document as it stands.
+    pub shot: Shot,
+    /// Element.
+    pub element: u32,
+    /// Its steps.
+    pub steps: Vec<u32>,
+    /// Frame of the picture; the first if not said.
+    #[serde(default)]
+    #[ts(optional)]
+    pub frame: Option<i32>,
+    /// Name.
+    pub name: String,
+}
+
+/// Where a preset is put.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct ApplyPreset {
+    /// The document as it stands.
+    pub shot: Shot,
+    /// Element.
+    pub element: u32,
+}
+
+/// A height or normals on a simple body.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct AskShape {
+    /// The document as it stands.
+    pub shot: Shot,
+    /// Frame; the first if not said.
+    #[serde(default)]
+    #[ts(optional)]
+    pub frame: Option<i32>,
+    /// What is to be seen.
+    pub how: OnShape,
+    /// Who asks: a newer question of the same stops this one.
+    #[serde(default)]
+    #[ts(optional)]
+    pub viewer: Option<String>,
+}
+
+/// Whose light is wanted.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct AskLight {
+    /// The document as it stands.
+    pub shot: Shot,
+    /// Element.
+    pub element: u32,
+    /// Frame; the first if not said.
+    #[serde(default)]
+    #[ts(optional)]
+    pub frame: Option<i32>,
+}
+
+/// The light on an element.
+#[derive(Debug, Serialize, TS)]
+pub struct LightFound {
+    /// How well it explains the brightness of what was not left out, 0..1.
+    pub explained: f32,
+    /// Share of the pixels that were not left out as shadow or gloss.
+    pub used: f32,
+    /// The nine harmonics, RGB: what a white matt surface shows.
+    pub light: [[f32; 3]; 9],
 }
 
 /// A file that arrived.

@@ -117,7 +117,7 @@ async fn pictures_have_an_etag_and_change_with_the_document() {
     let mut shot = b.state().await["shot"].clone();
     let same = b.post("/api/preview", &json!({"shot": shot, "look": look})).await;
     assert_eq!(same.headers().get_one("ETag"), Some(tag.as_str()));
-    shot["elements"][0]["steps"][0]["does"]["intensity"] = json!(4.0);
+    shot["elements"][0]["steps"][0]["does"]["lamps"][0]["intensity"] = json!(4.0);
     let other = b.post("/api/preview", &json!({"shot": shot, "look": look})).await;
     assert_ne!(other.headers().get_one("ETag"), Some(tag.as_str()));
     assert_ne!(other.into_bytes().await.unwrap(), png);
@@ -156,11 +156,22 @@ async fn numbers_and_clicks() {
     assert_eq!(probe["result"].as_array().unwrap().len(), 4);
 
     let shot = b.state().await["shot"].clone();
-    let click =
-        |x: i32, y: i32| json!({"shot": shot, "element": 1, "step": 1, "x": x, "y": y, "how": "highlight"});
-    let placed: Value = b.post("/api/place", &click(32, 12)).await.into_json().await.unwrap();
-    assert_ne!(placed["relight"]["toward"], shot["elements"][0]["steps"][0]["does"]["toward"]);
-    let nothing = b.post("/api/place", &click(63, 0)).await;
+    let click = |x: i32, y: i32, how: Value| json!({"shot": shot, "element": 1, "step": 1, "lamp": 0, "x": x, "y": y, "how": how});
+    let highlight = || json!({"kind": "highlight"});
+    let placed: Value = b.post("/api/place", &click(32, 12, highlight())).await.into_json().await.unwrap();
+    let before = &shot["elements"][0]["steps"][0]["does"]["lamps"][0];
+    assert_ne!(placed["lamp"]["toward"], before["toward"]);
+    let depth = |v: &Value| v["lamp"]["position"][2].as_f64().unwrap();
+    let hung = async |lift: f64| -> Value {
+        let how = json!({"kind": "surface", "lift": lift});
+        b.post("/api/place", &click(32, 12, how)).await.into_json().await.unwrap()
+    };
+    let (on, off) = (hung(0.0).await, hung(0.5).await);
+    assert!(depth(&off) > depth(&on) && depth(&off) < depth(&on) + 0.51, "nearer by at most the lift");
+    let aimed: Value =
+        b.post("/api/place", &click(32, 12, json!({"kind": "aim"}))).await.into_json().await.unwrap();
+    assert_eq!(aimed["lamp"]["aim"], on["lamp"]["position"]);
+    let nothing = b.post("/api/place", &click(63, 0, highlight())).await;
     assert_eq!(nothing.status(), Status::UnprocessableEntity);
     let said: Value = nothing.into_json().await.unwrap();
     assert_eq!(said["error"], "Step 1: there is no surface at that place.");

@@ -42,6 +42,14 @@ fn types() -> String {
     d.visit::<wire::Probe>();
     d.visit::<wire::PlaceLamp>();
     d.visit::<wire::Placed>();
+    d.visit::<wire::PresetSummary>();
+    d.visit::<wire::SavePreset>();
+    d.visit::<wire::ApplyPreset>();
+    d.visit::<jugata_shot::preset::Applied>();
+    d.visit::<jugata_shot::preset::Preset>();
+    d.visit::<wire::AskLight>();
+    d.visit::<wire::AskShape>();
+    d.visit::<wire::LightFound>();
     d.visit::<wire::BroughtIn>();
     d.visit::<wire::Compare>();
     d.visit::<wire::Figures>();

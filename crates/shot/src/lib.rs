@@ -5,6 +5,7 @@
 //! | [`document`] | elements, passes, steps, limits: the serde types of a shot file |
 //! | [`check`] | what a sound document is |
 //! | [`conventions`] | how passes may be stored, as fields |
+//! | [`lamp`] | lamps as a document holds them |
 //! | [`limit`] | mattes: what limits a step |
 //! | [`extracts`] | kinds of extracted pass: one file and one line each |
 //! | [`steps`] | kinds of step: one file and one line each |
@@ -15,7 +16,9 @@
 //! | [`delivery`] | files that come one after the other |
 //! | [`inspection`] | what files hold and what is wrong with them |
 //! | [`placing`] | putting a lamp by pointing at the picture |
+//! | [`preset`] | steps kept under a name, put on another element |
 //! | [`rocking`] | a picture seen from a little to the side |
+//! | [`shaped`] | a height or a normal map on a simple body |
 //! | [`error`] | what can go wrong, in sentences |
 
 pub mod check;
@@ -29,10 +32,13 @@ pub mod handoff;
 pub mod inspection;
 pub mod intake;
 mod kinds;
+pub mod lamp;
 pub mod limit;
 pub mod media;
 pub mod placing;
+pub mod preset;
 pub mod rocking;
+pub mod shaped;
 pub mod steps;
 
 pub use document::{Element, Joins, Limit, LimitBy, MediaId, Pass, Shot, Source, Step};

@@ -1,10 +1,12 @@
 //! Putting a lamp by pointing at the picture.
 
+use crate::check::range;
 use crate::document::Shot;
 use crate::engine::scene::{Reader, Scene};
 use crate::engine::{Engine, Request, Target};
 use crate::error::ShotError;
-use crate::steps::{LampKind, Relight, StepKind};
+use crate::lamp::{Lamp, LampKind};
+use crate::steps::StepKind;
 use glam::Vec3;
 use jugata_core::lamp::highlight_direction;
 use jugata_core::{Role, Scale, Window};
@@ -12,11 +14,29 @@ use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
 /// How a click places a lamp.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(rename_all = "snake_case")]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, TS)]
+#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
 pub enum Place {
     /// The highlight appears at the clicked surface.
     Highlight,
+    /// The lamp hangs over the clicked surface.
+    Surface {
+        /// How far off it, scene units.
+        lift: f32,
+    },
+    /// The spot is turned to the clicked surface.
+    Aim,
+}
+
+/// A lamp of a step.
+#[derive(Clone, Copy, Debug)]
+pub struct WhichLamp {
+    /// Element.
+    pub element: u32,
+    /// The relight.
+    pub step: u32,
+    /// Place of the lamp in its list.
+    pub lamp: usize,
 }
 
 /// What is known of the surface at a pixel.
@@ -25,32 +45,40 @@ struct Spot {
     position: Option<Vec3>,
 }
 
-/// The parameters of a relight after a click at full-resolution pixel `(x, y)` of a frame.
+/// A lamp after a click at full-resolution pixel `(x, y)` of a frame.
 ///
 /// # Errors
-/// No such element or step, a step that is not a relight, or no surface at that place.
+/// No such element, step or lamp, no surface at that place, or one that the lamp cannot be placed by.
 pub fn place(
     engine: &Engine,
     shot: &Shot,
-    (element, step): (u32, u32),
+    which: WhichLamp,
     frame: i32,
     (x, y): (i32, i32),
     how: Place,
-) -> Result<Relight, ShotError> {
-    let shot = shot.at_frame(frame);
-    let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
-    let found = element.step(step).ok_or(ShotError::Missing { what: "step", id: step })?;
+) -> Result<Lamp, ShotError> {
+    let (step, shot) = (which.step, shot.at_frame(frame));
+    let missing = |what, id| ShotError::Missing { what, id };
+    let element = shot.element(which.element).ok_or_else(|| missing("element", which.element))?;
+    let found = element.step(step).ok_or_else(|| missing("step", step))?;
     let StepKind::Relight(relight) = &found.does else {
         return Err(refuse(step, "it has no lamp to place"));
     };
+    let lamp = relight.lamps.get(which.lamp).ok_or_else(|| missing("lamp", which.lamp as u32 + 1))?;
     let scene = Scene { engine, shot: &shot };
     let spot = surface(scene, Reader::of(element, &found.reads), (x, y))?
         .ok_or_else(|| refuse(step, "there is no surface at that place"))?;
-    match how {
+    let known = || spot.position.ok_or_else(|| refuse(step, "there is no position at that place"));
+    Ok(match how {
         Place::Highlight => {
-            highlight(relight, &spot).ok_or_else(|| refuse(step, "that surface is seen from behind"))
+            highlight(lamp, &spot).ok_or_else(|| refuse(step, "that surface is seen from behind"))?
         }
-    }
+        Place::Surface { lift } => {
+            range("the distance from the surface", lift, 0.0, 1e6).map_err(|what| refuse(step, &what))?;
+            Lamp { position: (known()? + spot.normal * lift).into(), ..lamp.clone() }
+        }
+        Place::Aim => Lamp { aim: known()?.into(), ..lamp.clone() },
+    })
 }
 
 fn refuse(step: u32, what: &str) -> ShotError {
@@ -69,15 +97,15 @@ fn surface(scene: Scene<'_>, reader: Reader<'_>, (x, y): (i32, i32)) -> Result<O
     Ok((normal != Vec3::ZERO).then_some(Spot { normal, position }))
 }
 
-/// A directional lamp is turned; a point lamp keeps its distance from the surface.
-fn highlight(relight: &Relight, spot: &Spot) -> Option<Relight> {
+/// A directional lamp is turned; the others keep their distance from the surface, and a spot is turned to it.
+fn highlight(lamp: &Lamp, spot: &Spot) -> Option<Lamp> {
     let view = spot.position.map_or(Vec3::Z, |p| -p.normalize());
     let toward = highlight_direction(spot.normal, view)?;
-    Some(match (relight.lamp, spot.position) {
-        (LampKind::Point, Some(at)) => {
-            let distance = at.distance(relight.position.into()).max(0.05);
-            Relight { position: (at + toward * distance).into(), ..relight.clone() }
+    Some(match (lamp.kind, spot.position) {
+        (LampKind::Point | LampKind::Spot, Some(at)) => {
+            let distance = at.distance(lamp.position.into()).max(0.05);
+            Lamp { position: (at + toward * distance).into(), aim: at.into(), ..lamp.clone() }
         }
-        _ => Relight { toward: toward.into(), ..relight.clone() },
+        _ => Lamp { toward: toward.into(), ..lamp.clone() },
     })
 }

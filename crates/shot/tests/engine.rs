@@ -5,7 +5,8 @@ use jugata_core::blend::BlendMode;
 use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
 use jugata_shot::engine::{Event, Request, Target};
-use jugata_shot::steps::{Exposure, LampKind, Refocus, Relight, StepKind, catalogue};
+use jugata_shot::lamp::{Lamp, LampKind};
+use jugata_shot::steps::{Exposure, MatchLight, Refocus, Relight, StepKind, catalogue};
 use jugata_shot::{ShotError, check};
 use jugata_testkit::assert_close;
 
@@ -14,8 +15,8 @@ use support::{FRAME, engine, picture};
 
 /// A shot with a lamp on one object, a grade by depth, and a second lamp.
 fn three_steps(shot: &mut Shot) {
-    let lamp = Relight { lamp: LampKind::Point, position: [0.2, 0.1, -2.0], ..Relight::default() };
-    let mut one = Step::new(1, StepKind::Relight(lamp));
+    let lamp = Lamp { kind: LampKind::Point, position: [0.2, 0.1, -2.0], shadows: true, ..Lamp::default() };
+    let mut one = Step::new(1, StepKind::Relight(lamp.into()));
     one.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![1] }));
     let mut two = Step::new(2, StepKind::Exposure(Exposure { stops: -0.7 }));
     let by = LimitBy::Depth { near: 3.5, far: 4.0, near_soft: 0.3, far_soft: 0.5 };
@@ -75,7 +76,10 @@ fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
             shot.elements[0].steps = vec![step.clone()];
             picture(&engine, shot, FRAME, Scale::FULL)
         };
-        assert_ne!(full(&step, &mut changed), untouched, "{} does something", info.kind);
+        // Without another element there is no light to match; that has a test of its own.
+        if info.kind != "match_light" {
+            assert_ne!(full(&step, &mut changed), untouched, "{} does something", info.kind);
+        }
         step.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![] }));
         assert_eq!(full(&step, &mut changed), untouched, "{}: an all-black limit", info.kind);
         step.only_where = None;
@@ -85,6 +89,35 @@ fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
         step.on = false;
         assert_eq!(full(&step, &mut changed), untouched, "{}: switched off", info.kind);
     }
+}
+
+#[test]
+fn the_light_of_another_element_is_taken() {
+    let (engine, mut shot) = engine();
+    let mut other = shot.elements[0].clone();
+    other.id = 2;
+    // Without albedo the same picture tells another light.
+    other.passes.retain(|p| p.role != Role::Albedo);
+    shot.elements.push(other);
+    let with = |like, shot: &mut Shot| {
+        let does = StepKind::MatchLight(MatchLight { like, ..MatchLight::default() });
+        shot.elements[0].steps = vec![Step::new(1, does)];
+        let target = Target::After { element: 1, step: 1 };
+        engine.evaluate(shot, &Request::frame(shot, target, Scale::FULL)).map(|e| e.raster)
+    };
+    let untouched = with(None, &mut shot).unwrap();
+    let matched = with(Some(2), &mut shot).unwrap();
+    assert_ne!(matched, untouched);
+    // The light is looked for at one scale, whatever is asked for: a window of it is the same.
+    let window = Window::new(20, 10, 30, 20);
+    let target = Target::After { element: 1, step: 1 };
+    let part = Request { window, ..Request::frame(&shot, target, Scale::FULL) };
+    assert_eq!(*engine.evaluate(&shot, &part).unwrap().raster, matched.cropped(window, 0.0));
+    assert_eq!(*with(Some(1), &mut shot).unwrap(), *untouched, "its own light changes nothing");
+    assert_eq!(with(Some(9), &mut shot).unwrap_err().to_string(), "There is no element 9 in this shot.");
+    shot.elements[1].passes.retain(|p| p.role != Role::Normal);
+    let said = with(Some(2), &mut shot).unwrap_err().to_string();
+    assert!(said.contains("too little is seen of its surface"), "{said}");
 }
 
 #[test]
@@ -102,7 +135,7 @@ fn moving_a_late_value_reuses_what_came_before() {
     assert_eq!(events(&shot), [ran(1), ran(2), ran(3)]);
     assert_eq!(events(&shot), [Event::Reused { step: 3 }]);
     let StepKind::Relight(late) = &mut shot.elements[0].steps[2].does else { unreachable!() };
-    late.intensity = 0.9;
+    late.lamps[0].intensity = 0.9;
     assert_eq!(events(&shot), [Event::Reused { step: 2 }, ran(3)]);
     shot.elements[0].steps.swap(0, 1);
     assert_eq!(events(&shot), [ran(2), ran(1), ran(3)], "another order is another picture");

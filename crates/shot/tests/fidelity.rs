@@ -9,11 +9,12 @@ use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::{Limits, exr_read};
 use jugata_shot::document::{MediaId, Shot, Source, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::media::Library;
-use jugata_shot::steps::{LampKind, Relight, StepKind};
+use jugata_shot::steps::{Relight, StepKind};
 use jugata_shot::{ShotError, intake};
 use jugata_standin::orrery::object_id;
-use jugata_standin::{AddedLamp, LampPlace, Settings, export, render};
+use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
 use std::f32::consts::PI;
 use std::sync::LazyLock;
 
@@ -59,13 +60,27 @@ fn matt_interior(id: &Raster) -> Raster {
     })
 }
 
-fn figures(what: &str, relight: Relight, shadows: bool) -> Figures {
-    let place = match relight.lamp {
-        LampKind::Directional => LampPlace::Directional(relight.toward),
-        LampKind::Point => LampPlace::Point(relight.position),
+/// The lamp as the stand-in takes it.
+fn added(lamp: &Lamp, shadows: bool) -> AddedLamp {
+    let (place, size) = match lamp.kind {
+        LampKind::Directional => (LampPlace::Directional(lamp.toward), 0.5 * lamp.spread.to_radians()),
+        LampKind::Point => (LampPlace::Point(lamp.position), lamp.radius),
+        LampKind::Spot => {
+            let (at, aim) = (lamp.position, lamp.aim);
+            (LampPlace::Spot { at, aim, cone: lamp.cone, soft: lamp.cone_soft }, lamp.radius)
+        }
     };
-    let power = relight.colour.map(|c| c * relight.intensity * PI);
-    let truth = render(&Settings { added: vec![AddedLamp { place, power, shadows }], ..SMALL });
+    AddedLamp { place, power: lamp.colour.map(|c| c * lamp.intensity * PI), shadows, size }
+}
+
+fn truth_with(lamp: &Lamp, shadows: bool) -> Passes {
+    render(&Settings { added: vec![added(lamp, shadows)], ..SMALL })
+}
+
+fn figures(what: &str, lamp: Lamp, shadows: bool) -> Figures {
+    let lamp = Lamp { spread: 0.0, radius: 0.0, ..lamp };
+    let truth = truth_with(&lamp, shadows);
+    let relight = Relight::from(lamp);
     let matt = matt_interior(&truth.id);
     let truth = truth.beauty;
     let mut shot = BENCH.1.clone();
@@ -94,13 +109,18 @@ fn figures(what: &str, relight: Relight, shadows: bool) -> Figures {
     f
 }
 
-fn sun() -> Relight {
+fn sun() -> Lamp {
     let n = 1.0 / (0.78f32 * 0.78 + 0.35 * 0.35 + 0.52 * 0.52).sqrt();
-    Relight { toward: [0.78 * n, 0.35 * n, 0.52 * n], intensity: 0.5, ..Relight::default() }
+    Lamp { toward: [0.78 * n, 0.35 * n, 0.52 * n], intensity: 0.5, ..Lamp::default() }
 }
 
-fn bulb() -> Relight {
-    Relight { lamp: LampKind::Point, position: [1.6, 0.9, -6.5], intensity: 3.0, ..Relight::default() }
+fn bulb() -> Lamp {
+    Lamp { kind: LampKind::Point, position: [1.6, 0.9, -6.5], intensity: 3.0, ..Lamp::default() }
+}
+
+fn spot() -> Lamp {
+    let (position, aim) = ([2.4, 1.8, -5.5], [0.0, -0.3, -8.0]);
+    Lamp { kind: LampKind::Spot, position, aim, cone: 50.0, intensity: 8.0, ..Lamp::default() }
 }
 
 #[test]
@@ -130,10 +150,54 @@ fn a_point_lamp_comes_close_to_the_truth() {
 }
 
 #[test]
+fn a_spot_comes_close_to_the_truth() {
+    let f = figures("spot", spot(), false);
+    assert!(f.relit > 30.4 && f.matt > 40.7, "{} {}", f.relit, f.matt);
+}
+
+/// PSNR where the truth has the lamp's shadow on what has a diffuse colour, without and with shadows from depth, dB.
+fn in_shadow(what: &str, lamp: Lamp) -> [f64; 2] {
+    // A lamp without size: a soft shadow's samples would leave the two truths other noise, which is no shadow.
+    let lamp = Lamp { spread: 0.0, radius: 0.0, ..lamp };
+    let (open, truth) = (truth_with(&lamp, false).beauty, truth_with(&lamp, true));
+    let (albedo, truth) = (truth.albedo, truth.beauty);
+    // Where the shadow takes away more than a fiftieth of a screen's white. Metals are left out: without diffuse light
+    // they show no shadow, only that of other things in their mirrors.
+    let shaded = |x, y| {
+        let lost = (0..3).map(|c| open.sample(c, x, y).unwrap() - truth.sample(c, x, y).unwrap());
+        lost.fold(0.0, f32::max) > 0.02
+    };
+    let region = Raster::from_fn(truth.window(), 1, |_, x, y| {
+        let diffuse = (0..3).any(|c| albedo.sample(c, x, y).unwrap() > 0.01);
+        f32::from(u8::from(diffuse && shaded(x, y)))
+    });
+    let share = region.plane(0).iter().sum::<f32>() / truth.window().area() as f32;
+    let mut shot = BENCH.1.clone();
+    let [without, with] = [false, true].map(|shadows| {
+        let relight = Relight { specular: 0.0, ..Lamp { shadows, ..lamp.clone() }.into() };
+        shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(relight))];
+        let lit = picture(&shot, Target::Shot);
+        let all = difference(&lit, &truth, None).unwrap().psnr;
+        println!("{what}, shadows {shadows}: whole frame {all:.2} dB");
+        difference(&lit, &truth, Some(&region)).unwrap().psnr
+    });
+    println!("{what}: {:.1} % in shadow, {without:.2} dB without, {with:.2} dB with", share * 100.0);
+    [without, with]
+}
+
+#[test]
+fn shadows_from_depth_come_closer_to_the_truth() {
+    for (what, lamp) in [("directional", sun()), ("point", bulb()), ("spot", spot())] {
+        let [without, with] = in_shadow(what, lamp);
+        assert!(with > without + 3.0, "{what}: {without} dB without, {with} dB with");
+    }
+}
+
+#[test]
 fn without_an_albedo_pass_the_picture_stands_in_for_it() {
     let mut shot = BENCH.1.clone();
     shot.elements[0].passes.retain(|p| p.role != Role::Albedo);
-    shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(sun()))];
+    shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(sun().into()))];
     let untouched = picture(&shot, Target::Untouched { element: 1 });
     let lit = picture(&shot, Target::Shot);
     let sum = |r: &Raster| r.plane(1).iter().map(|v| f64::from(*v)).sum::<f64>();

@@ -14,6 +14,17 @@ pub enum LampPlace {
     Directional([f32; 3]),
     /// A point.
     Point([f32; 3]),
+    /// A point that shines into a cone.
+    Spot {
+        /// Where it is.
+        at: [f32; 3],
+        /// A place on its axis.
+        aim: [f32; 3],
+        /// Whole angle of the cone, degrees.
+        cone: f32,
+        /// Share of the half angle over which the light fades.
+        soft: f32,
+    },
 }
 
 /// A lamp that the true re-render has and the first render had not.
@@ -25,6 +36,8 @@ pub struct AddedLamp {
     pub power: [f32; 3],
     /// Whether it casts shadows.
     pub shadows: bool,
+    /// Its radius (point, spot; scene units), or half its angle (directional; radians): shadows are soft.
+    pub size: f32,
 }
 
 /// A lens of some width: the truth for what is out of focus.

@@ -164,7 +164,7 @@ pub fn radiance(
         light += answer(at, v, l) * scene.lamp_power / (distance * distance);
     }
     for lamp in added {
-        light += from_added(scene, at, v, start, lamp);
+        light += from_added(scene, at, v, start, lamp, dice);
     }
     // Sky light with one ray of occlusion.
     let up = across(at.normal, dice);
@@ -204,18 +204,45 @@ fn mirror(
     f * seen.min(Vec3::splat(2.0))
 }
 
-fn from_added(scene: &Scene, at: &Found<'_>, v: Vec3, start: Vec3, lamp: &AddedLamp) -> Vec3 {
+fn from_added(
+    scene: &Scene,
+    at: &Found<'_>,
+    v: Vec3,
+    start: Vec3,
+    lamp: &AddedLamp,
+    dice: &mut Dice,
+) -> Vec3 {
     let power = Vec3::from(lamp.power);
     let to_world = scene.world_to_camera.inverse();
+    let place = |p: [f32; 3]| to_world.transform_point3(p.into());
+    let from_point = |p: [f32; 3]| {
+        let toward = place(p) - at.point;
+        (toward, power / toward.length_squared())
+    };
     let (toward, far, irradiance) = match lamp.place {
         LampPlace::Directional(d) => (to_world.transform_vector3(d.into()).normalize(), FAR, power),
         LampPlace::Point(p) => {
-            let toward = to_world.transform_point3(p.into()) - at.point;
-            (toward, 1.0, power / toward.length_squared())
+            let (toward, irradiance) = from_point(p);
+            (toward, 1.0, irradiance)
+        }
+        LampPlace::Spot { at: p, aim, cone, soft } => {
+            let (toward, irradiance) = from_point(p);
+            let axis = (place(aim) - place(p)).normalize();
+            let half = (cone / 2.0).to_radians();
+            let (outer, inner) = (half.cos(), (half * (1.0 - soft)).cos());
+            let ramp = ((axis.dot(-toward.normalize()) - outer) / (inner - outer).max(1e-6)).clamp(0.0, 1.0);
+            (toward, 1.0, irradiance * ramp * ramp)
         }
     };
-    if lamp.shadows && scene.tree.blocked(&Ray { origin: start, direction: toward }, far * 0.999) {
+    if irradiance == Vec3::ZERO {
         return Vec3::ZERO;
+    }
+    if lamp.shadows {
+        // A place of its ball, each sample another.
+        let off = if lamp.size > 0.0 { across(Vec3::ZERO, dice) * lamp.size } else { Vec3::ZERO };
+        if scene.tree.blocked(&Ray { origin: start, direction: toward + off }, far * 0.999) {
+            return Vec3::ZERO;
+        }
     }
     answer(at, v, toward.normalize()) * irradiance
 }

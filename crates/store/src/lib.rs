@@ -10,16 +10,19 @@
 //! |---|---|
 //! | [`shots`] | shots and their revisions |
 //! | [`media`] | files by hash, in an object store and in the database |
+//! | [`presets`] | steps kept under a name |
 //! | [`deliveries`] | what came through the drop folder |
 //! | [`error`] | what can go wrong |
 
 pub mod deliveries;
 pub mod error;
 pub mod media;
+pub mod presets;
 mod schema;
 pub mod shots;
 
 pub use deliveries::DeliveredFile;
 pub use error::StoreError;
 pub use media::MediaStore;
+pub use presets::PresetRow;
 pub use shots::{Loaded, RevisionRow, ShotRow, Store};

@@ -47,4 +47,14 @@ diesel::table! {
     }
 }
 
+diesel::table! {
+    presets (id) {
+        id -> Uuid,
+        name -> Text,
+        preset -> Jsonb,
+        picture -> Nullable<Bytea>,
+        made_at -> Timestamptz,
+    }
+}
+
 diesel::allow_tables_to_appear_in_same_query!(shots, revisions);

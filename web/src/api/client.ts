@@ -1,4 +1,4 @@
-import type { Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
+import type { Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -43,6 +43,10 @@ export const picturePath = (id: string, revision: number, look: Look) =>
 export const handoffPath = (id: string, revision: number, target: Target, format: Format, frame: number) =>
   at(id, `/revisions/${revision}/handoff?target=${encodeURIComponent(JSON.stringify(target))}&format=${format}&frame=${frame}`)
 
+export const presetPicture = (id: string) => `/api/presets/${id}/picture`
+
+export const presetDocument = (id: string) => `/api/presets/${id}/document`
+
 export const documentPath = (id: string, revision: number) => at(id, `/revisions/${revision}/document`)
 
 export const api = {
@@ -65,6 +69,14 @@ export const api = {
   probe: (id: string, revision: number, element: number, frame: number, x: number, y: number, signal?: AbortSignal) =>
     json<Probe>(at(id, `/revisions/${revision}/probe?element=${element}&frame=${frame}&x=${x}&y=${y}`), { signal: signal ?? null }),
   compare: (id: string, revision: number, ask: Compare) => json<Figures>(at(id, `/revisions/${revision}/compare`), posted(ask)),
+  presets: () => json<PresetSummary[]>('/api/presets'),
+  savePreset: (ask: SavePreset) => json<string>('/api/presets', posted(ask)),
+  bringPreset: (preset: unknown) => json<string>('/api/presets/from', posted(preset)),
+  removePreset: (id: string) => answer(`/api/presets/${id}`, { method: 'DELETE' }),
+  applyPreset: (id: string, ask: ApplyPreset) => json<Applied>(`/api/presets/${id}/apply`, posted(ask)),
+  light: (ask: AskLight) => json<LightFound>('/api/light', posted(ask)),
+  lightBall: async (ask: AskLight, signal: AbortSignal) => (await answer('/api/light/ball', posted(ask, signal))).blob(),
+  shape: async (ask: AskShape) => (await answer('/api/shape', posted(ask))).blob(),
   place: (ask: PlaceLamp) => json<Placed>('/api/place', posted(ask)),
   saved: async (id: string, revision: number, look: Look, signal: AbortSignal) =>
     (await answer(picturePath(id, revision, look), { signal })).blob(),

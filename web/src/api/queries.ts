@@ -1,5 +1,6 @@
 import { queryOptions } from '@tanstack/react-query'
 import { api } from './client'
+import type { AskLight } from './types'
 
 export const shotsQuery = queryOptions({ queryKey: ['shots'], queryFn: api.shots })
 
@@ -14,6 +15,13 @@ export const factsQuery = (id: string, revision: number, element: number, frame:
 export const kindsQuery = queryOptions({ queryKey: ['kinds'], queryFn: api.kinds, staleTime: Infinity })
 
 export const extractsQuery = queryOptions({ queryKey: ['extracts'], queryFn: api.extracts, staleTime: Infinity })
+
+export const presetsQuery = queryOptions({ queryKey: ['presets'], queryFn: api.presets })
+
+export const lightQuery = (key: string, ask: AskLight) => queryOptions({ queryKey: ['light', key], queryFn: () => api.light(ask), staleTime: Infinity })
+
+export const lightBallQuery = (key: string, ask: AskLight) =>
+  queryOptions({ queryKey: ['light-ball', key], queryFn: async ({ signal }) => URL.createObjectURL(await api.lightBall(ask, signal)), staleTime: Infinity })
 
 export const shotQuery = (id: string) =>
   queryOptions({ queryKey: ['shot', id], queryFn: () => api.shot(id), staleTime: Infinity, refetchOnWindowFocus: 'always' })

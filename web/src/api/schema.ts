@@ -1,5 +1,7 @@
 /** The parts of JSON Schema that the deck reads, with our own `x-` notes. */
 export interface PropertySchema {
+  properties?: Record<string, PropertySchema>
+  items?: PropertySchema
   type?: string | string[]
   $ref?: string
   description?: string
@@ -11,7 +13,8 @@ export interface PropertySchema {
   'x-group'?: string
   'x-slider'?: [number, number]
   'x-step'?: number
-  'x-when'?: Record<string, string>
+  /** Values of other parameters with which this one plays a part. */
+  'x-when'?: Record<string, string | string[]>
 }
 
 export interface ObjectSchema {

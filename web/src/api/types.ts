@@ -26,6 +26,36 @@ export type AlbedoFrom = "pass" | "picture";
 export type AlphaState = "premultiplied" | "straight";
 
 /**
+ * A shot with a preset on one of its elements.
+ */
+export type Applied = { 
+/**
+ * The shot.
+ */
+shot: Shot, 
+/**
+ * Numbers of the new steps.
+ */
+steps: Array<number>, 
+/**
+ * What did not fit, in sentences.
+ */
+missing: Array<string>, };
+
+/**
+ * Where a preset is put.
+ */
+export type ApplyPreset = { 
+/**
+ * The document as it stands.
+ */
+shot: Shot, 
+/**
+ * Element.
+ */
+element: number, };
+
+/**
  * A file that arrived.
  */
 export type Arrived = { 
@@ -49,6 +79,44 @@ height: number,
  * What was noted while reading.
  */
 notes: Array<string>, };
+
+/**
+ * Whose light is wanted.
+ */
+export type AskLight = { 
+/**
+ * The document as it stands.
+ */
+shot: Shot, 
+/**
+ * Element.
+ */
+element: number, 
+/**
+ * Frame; the first if not said.
+ */
+frame?: number, };
+
+/**
+ * A height or normals on a simple body.
+ */
+export type AskShape = { 
+/**
+ * The document as it stands.
+ */
+shot: Shot, 
+/**
+ * Frame; the first if not said.
+ */
+frame?: number, 
+/**
+ * What is to be seen.
+ */
+how: OnShape, 
+/**
+ * Who asks: a newer question of the same stops this one.
+ */
+viewer?: string, };
 
 /**
  * A stored channel with a sign.
@@ -98,6 +166,27 @@ export type BroughtIn = {
 id: string, };
 
 /**
+ * Parameters of Normals with relief.
+ */
+export type BumpNormals = { 
+/**
+ * What the relief comes from.
+ */
+from: ReliefFrom, 
+/**
+ * The normal map, by the number of its pass.
+ */
+map?: number | null, 
+/**
+ * How high a step of 1 is, full-resolution px.
+ */
+strength: number, 
+/**
+ * How strongly the map turns the normals.
+ */
+share: number, };
+
+/**
  * A pinhole camera, in full-resolution px of the display window.
  */
 export type Camera = { 
@@ -117,6 +206,28 @@ centre_y: number,
  * Rows of the 3×4 matrix from the world into camera space (column vectors), where it is known.
  */
 world?: Array<number>, };
+
+/**
+ * Which of its channels.
+ */
+export type Channel = "all" | "x" | "y" | "z";
+
+/**
+ * A pass that a step chose, by what can be found again elsewhere.
+ */
+export type ChosenPass = { 
+/**
+ * Its number where the preset was saved.
+ */
+pass: number, 
+/**
+ * What it meant.
+ */
+role: Role, 
+/**
+ * Its name.
+ */
+name: string, };
 
 /**
  * Parameters of Clay.
@@ -142,6 +253,11 @@ sky: number,
  * Reflectance.
  */
 grey: number, };
+
+/**
+ * What gives a lamp its colour.
+ */
+export type ColourFrom = "colour" | "kelvin";
 
 /**
  * The encoding and primaries of a stored picture.
@@ -520,7 +636,7 @@ schema: ObjectSchema, };
 /**
  * A kind of extraction with its parameters.
  */
-export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature;
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature;
 
 /**
  * Parameters of Facing.
@@ -847,9 +963,101 @@ reads: Array<Reads>,
 schema: ObjectSchema, };
 
 /**
- * Where the lamp's light comes from.
+ * The pass that is laid over.
  */
-export type LampKind = "directional" | "point";
+export type Laid = "clay" | "shadow" | "normal" | "height" | "albedo" | "other";
+
+/**
+ * A lamp.
+ */
+export type Lamp = { 
+/**
+ * Whether it is lit.
+ */
+on: boolean, 
+/**
+ * Where the light comes from.
+ */
+kind: LampKind, 
+/**
+ * From the surface to the lamp, camera space (x right, y up, z toward the viewer).
+ */
+toward: [number, number, number], 
+/**
+ * Camera space, scene units.
+ */
+position: [number, number, number], 
+/**
+ * The place that a spot is turned to, camera space, scene units.
+ */
+aim: [number, number, number], 
+/**
+ * The whole angle of the cone.
+ */
+cone: number, 
+/**
+ * Share of the cone over which its edge fades.
+ */
+cone_soft: number, 
+/**
+ * What gives the colour.
+ */
+colour_from: ColourFrom, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], 
+/**
+ * Of a black body.
+ */
+temperature: number, 
+/**
+ * What a white matt surface facing the lamp gains: far away for a directional lamp, at distance 1 for the others.
+ */
+intensity: number, 
+/**
+ * Stops on top of the intensity.
+ */
+stops: number, 
+/**
+ * How large the lamp is seen to be, a whole angle; the sun is ½°.
+ */
+spread: number, 
+/**
+ * Radius of the lamp.
+ */
+radius: number, 
+/**
+ * Whether what is seen in the picture casts shadows; a larger lamp casts softer ones.
+ */
+shadows: boolean, };
+
+/**
+ * Where a lamp's light comes from.
+ */
+export type LampKind = "directional" | "point" | "spot";
+
+/**
+ * The light on an element.
+ */
+export type LightFound = { 
+/**
+ * How well it explains the brightness of what was not left out, 0..1.
+ */
+explained: number, 
+/**
+ * Share of the pixels that were not left out as shadow or gloss.
+ */
+used: number, 
+/**
+ * The nine harmonics, RGB: what a white matt surface shows.
+ */
+light: [[number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number]], };
+
+/**
+ * Ready lamps.
+ */
+export type Lighting = "side" | "above" | "rims" | "grazing" | "room";
 
 /**
  * The matte that limits a step.
@@ -1048,6 +1256,19 @@ pass: number,
 finding: FindingKind, };
 
 /**
+ * Parameters of Match the light.
+ */
+export type MatchLight = { 
+/**
+ * The element whose light is taken.
+ */
+like: number | null, 
+/**
+ * Nothing becomes more than this much brighter or darker.
+ */
+most: number, };
+
+/**
  * A part of a matte.
  */
 export type MattePart = { 
@@ -1174,6 +1395,47 @@ strength: number,
  * Whether the map repeats.
  */
 tileable: boolean, };
+
+/**
+ * What is to be seen.
+ */
+export type OnShape = { 
+/**
+ * Element.
+ */
+element: number, 
+/**
+ * Its pass: a height or normals.
+ */
+pass: number, 
+/**
+ * The body.
+ */
+shape: Shape, 
+/**
+ * The lamps.
+ */
+lighting: Lighting, 
+/**
+ * Turned to the right, and toward the viewer, degrees.
+ */
+turn: [number, number], 
+/**
+ * How often the map repeats across the body.
+ */
+tiles: number, 
+/**
+ * How high a step of 1 of a height is, px of the map; how strongly normals turn, 1 as they are.
+ */
+strength: number, 
+/**
+ * From mirror to chalk.
+ */
+roughness: number, 
+/**
+ * Side of the picture, px.
+ */
+side: number, };
 
 /**
  * What a picture is compared with.
@@ -1310,6 +1572,35 @@ histogram: Array<number>,
 range: [number, number] | null, };
 
 /**
+ * Parameters of Lay a pass over.
+ */
+export type PassOver = { 
+/**
+ * Which pass.
+ */
+pass: Laid, 
+/**
+ * Which of its channels.
+ */
+channel: Channel, 
+/**
+ * What becomes black.
+ */
+black: number, 
+/**
+ * What becomes white.
+ */
+white: number, 
+/**
+ * Power of what lies between: above 1 darker, below 1 brighter.
+ */
+bend: number, 
+/**
+ * White for black.
+ */
+invert: boolean, };
+
+/**
  * Values of a pass at one pixel.
  */
 export type PassValues = { 
@@ -1370,7 +1661,11 @@ contrast: number, };
 /**
  * How a click places a lamp.
  */
-export type Place = "highlight";
+export type Place = { "kind": "highlight" } | { "kind": "surface", 
+/**
+ * How far off it, scene units.
+ */
+lift: number, } | { "kind": "aim" };
 
 /**
  * A click that places a lamp.
@@ -1389,6 +1684,10 @@ element: number,
  */
 step: number, 
 /**
+ * Place of the lamp in its list.
+ */
+lamp: number, 
+/**
  * Frame; the first if not said.
  */
 frame?: number, 
@@ -1406,13 +1705,13 @@ y: number,
 how: Place, };
 
 /**
- * The relight after the click.
+ * The lamp after the click.
  */
 export type Placed = { 
 /**
- * Its parameters.
+ * The lamp.
  */
-relight: Relight, };
+lamp: Lamp, };
 
 /**
  * Parameters of As a plane.
@@ -1447,6 +1746,56 @@ only_covered: boolean, };
  * Which planes of a picture are shown.
  */
 export type Planes = "all" | "first" | "second" | "third" | "fourth" | "luminance";
+
+/**
+ * Steps with all that they need, away from any shot.
+ */
+export type Preset = { 
+/**
+ * Version of the document's form.
+ */
+format: number, 
+/**
+ * Name for people.
+ */
+name: string, 
+/**
+ * The steps, in order.
+ */
+steps: Array<Step>, 
+/**
+ * Mattes that their limits use by name, each from those before it.
+ */
+mattes?: Array<NamedMatte>, 
+/**
+ * Names of the passes that steps chose by number.
+ */
+passes?: Array<ChosenPass>, };
+
+/**
+ * A preset in the list.
+ */
+export type PresetSummary = { 
+/**
+ * Number.
+ */
+id: string, 
+/**
+ * Name.
+ */
+name: string, 
+/**
+ * Its steps in sentences.
+ */
+sentences: Array<string>, 
+/**
+ * Whether it has a picture.
+ */
+pictured: boolean, 
+/**
+ * When it was saved.
+ */
+made_at: string, };
 
 /**
  * A picture of a document that is not saved: the value while dragging.
@@ -1607,29 +1956,18 @@ highlights_from: number,
 rim: number, };
 
 /**
+ * What the relief comes from.
+ */
+export type ReliefFrom = "height" | "normal_map";
+
+/**
  * Parameters of Relight.
  */
 export type Relight = { 
 /**
- * Where the light comes from.
+ * The lamps.
  */
-lamp: LampKind, 
-/**
- * From the surface to the lamp, camera space (x right, y up, z toward the viewer).
- */
-toward: [number, number, number], 
-/**
- * Camera space, scene units.
- */
-position: [number, number, number], 
-/**
- * Linear Rec.709.
- */
-colour: [number, number, number], 
-/**
- * What a white matt surface facing the lamp gains: far away for a directional lamp, at distance 1 for a point.
- */
-intensity: number, 
+lamps: Array<Lamp>, 
 /**
  * What the light falls on.
  */
@@ -1649,7 +1987,15 @@ specular: number,
 /**
  * From mirror to chalk.
  */
-roughness: number, };
+roughness: number, 
+/**
+ * A metal has no diffuse light, and mirrors in its own colour.
+ */
+metalness: number, 
+/**
+ * How thick things are taken to be behind what is seen of them, for shadows: a share of their depth.
+ */
+thickness: number, };
 
 /**
  * What would put a finding right.
@@ -1751,6 +2097,31 @@ export type Said = {
 error: string, };
 
 /**
+ * Steps to keep under a name.
+ */
+export type SavePreset = { 
+/**
+ * The document as it stands.
+ */
+shot: Shot, 
+/**
+ * Element.
+ */
+element: number, 
+/**
+ * Its steps.
+ */
+steps: Array<number>, 
+/**
+ * Frame of the picture; the first if not said.
+ */
+frame?: number, 
+/**
+ * Name.
+ */
+name: string, };
+
+/**
  * A scale of ½ⁿ.
  */
 export type Scale = number;
@@ -1770,7 +2141,11 @@ step: number,
 /**
  * What it does.
  */
-text: string, };
+text: string, 
+/**
+ * Passes that it reads beside the picture.
+ */
+reads: Array<Reads>, };
 
 /**
  * Numbered files of one kind.
@@ -1805,6 +2180,11 @@ media: MediaId,
  * The name under which it came.
  */
 file: string, };
+
+/**
+ * A body.
+ */
+export type Shape = "ball" | "torus" | "cube" | "cone" | "cloth";
 
 /**
  * Parameters of Shape the light.
@@ -2023,7 +2403,73 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "exposure" } & Exposure;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "pass_over" } & PassOver | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "exposure" } & Exposure;
+
+/**
+ * Parameters of Light from all around.
+ */
+export type Surround = { 
+/**
+ * What is all around.
+ */
+from: SurroundFrom, 
+/**
+ * The picture: twice as wide as high, its middle straight ahead.
+ */
+picture?: Brought | null, 
+/**
+ * How many bars stand all around.
+ */
+bars: number, 
+/**
+ * Turned to the right.
+ */
+turn: number, 
+/**
+ * Tilted up.
+ */
+tilt: number, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], 
+/**
+ * Factor on the light.
+ */
+intensity: number, 
+/**
+ * How strongly things near by hide the light, where there are positions and a camera.
+ */
+occlusion: number, 
+/**
+ * How far around a place things hide the light.
+ */
+reach: number, 
+/**
+ * What the light falls on.
+ */
+albedo: AlbedoFrom, 
+/**
+ * Factor on the diffuse light.
+ */
+diffuse: number, 
+/**
+ * Reflectance seen head-on; 0.04 is varnish, 0 none.
+ */
+specular: number, 
+/**
+ * From mirror to chalk.
+ */
+roughness: number, 
+/**
+ * A metal has no diffuse light, and mirrors in its own colour.
+ */
+metalness: number, };
+
+/**
+ * Where the light comes from.
+ */
+export type SurroundFrom = "sky" | "panels" | "bars" | "picture";
 
 /**
  * What to make a picture of.

@@ -42,6 +42,7 @@ const LINES = {
   up: 'M8 13V3M4 7l4-4 4 4',
   down: 'M8 3v10M4 9l4 4 4-4',
   twice: 'M2 2h8v8H2zM6 6h8v8H6z',
+  keep: 'M4 2h8v12l-4-3-4 3z',
   remove: 'M3 5h10M6 5V3h4v2M5 5l.5 8h5l.5-8',
   back: 'M6 3L2 7l4 4M2 7h8a4 4 0 0 1 0 8',
   forth: 'M10 3l4 4-4 4M14 7H6a4 4 0 0 0 0 8',

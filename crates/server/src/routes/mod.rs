@@ -1,10 +1,12 @@
 //! Routes by noun.
 
 mod handoff;
+mod light;
 pub(crate) mod media;
 mod news;
 mod pages;
 mod pictures;
+mod presets;
 pub(crate) mod shots;
 
 use crate::Rooms;
@@ -47,6 +49,16 @@ pub fn all() -> Vec<Route> {
         pictures::figures,
         pictures::probe,
         pictures::place,
+        light::found,
+        light::ball,
+        light::shape,
+        presets::list,
+        presets::save,
+        presets::bring,
+        presets::shown,
+        presets::document,
+        presets::remove,
+        presets::apply,
         handoff::picture,
         handoff::document,
     ]

@@ -9,8 +9,9 @@ use jugata_core::view::{Graded, Screen};
 use jugata_core::{Raster, Scale, Window, compare, view};
 use jugata_exchange::png_write;
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
+use jugata_shot::placing::{self, WhichLamp};
 use jugata_shot::rocking::rock;
-use jugata_shot::{Shot, ShotError, check, intake, placing};
+use jugata_shot::{Shot, ShotError, check, intake};
 use rocket::http::{ContentType, Header, Status};
 use rocket::request::{FromRequest, Outcome, Request};
 use rocket::serde::json::Json;
@@ -255,10 +256,10 @@ pub async fn place(rooms: &Shared, ask: Body<'_, PlaceLamp>) -> Result<Json<Plac
     let ask = body(ask)?;
     check::check(&ask.shot)?;
     work(rooms, move |r| {
-        let at = (ask.element, ask.step);
+        let which = WhichLamp { element: ask.element, step: ask.step, lamp: ask.lamp };
         let frame = ask.frame.unwrap_or(ask.shot.first_frame());
-        let relight = placing::place(&r.engine, &ask.shot, at, frame, (ask.x, ask.y), ask.how)?;
-        Ok::<_, ShotError>(Json(Placed { relight }))
+        let lamp = placing::place(&r.engine, &ask.shot, which, frame, (ask.x, ask.y), ask.how)?;
+        Ok::<_, ShotError>(Json(Placed { lamp }))
     })
     .await
 }

@@ -8,9 +8,10 @@ use super::scene::{Reader, Scene, lacks};
 use super::{Engine, Event, Request, Target};
 use crate::document::{Element, Shot, Step};
 use crate::error::ShotError;
-use crate::steps::{Inputs, Reach};
+use crate::intake::{self, Brought};
+use crate::steps::{Inputs, Lights, Reach};
 use jugata_core::blend::{self, Join};
-use jugata_core::{Raster, Role, Window, composite};
+use jugata_core::{Raster, Role, Scale, Window, composite};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -123,9 +124,13 @@ fn run(
             None => {}
         }
     }
+    let pictures = step.does.pictures();
+    let pictures: Vec<_> = pictures.iter().map(|f| brought(scene, f, request)).collect::<Result<_, _>>()?;
     let inputs = Inputs {
         picture: &picture,
         passes: &passes,
+        pictures: &pictures,
+        lights: lights(scene, element, step, request)?,
         scale: request.scale,
         camera: element.camera,
         frame: scene.shot.display,
@@ -137,6 +142,27 @@ fn run(
     let picture =
         if wide.window == request.window { picture } else { Arc::new(picture.cropped(request.window, 0.0)) };
     Ok(blend::join(&picture, &effect, matte.as_deref(), how, &request.cancel)?)
+}
+
+/// A picture from a file, whole.
+fn brought(scene: Scene<'_>, file: &Brought, request: &Request) -> Result<Arc<Raster>, ShotError> {
+    let shot = intake::shot_of_files(std::slice::from_ref(file), scene.engine)?;
+    let frame = Request::frame(&shot, Target::Shot, Scale::FULL);
+    let request = Request { cancel: request.cancel.clone(), ..frame };
+    Ok(evaluate(scene.engine, &shot, &request)?.raster)
+}
+
+/// The light that a step asks for; `None` if it asks for none.
+fn lights(
+    scene: Scene<'_>,
+    element: &Element,
+    step: &Step,
+    request: &Request,
+) -> Result<Option<Lights>, ShotError> {
+    let Some(id) = step.does.light_of() else { return Ok(None) };
+    let found = |e: &Element| Ok::<_, ShotError>(scene.light_of(e, request)?.light);
+    let other = key::element_of(scene.shot, id)?;
+    Ok(Some(Lights { own: found(element)?, other: found(other)? }))
 }
 
 /// The window that a step has to see. For the whole frame it must not depend on the window asked for, or
@@ -161,7 +187,6 @@ fn limit(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use jugata_core::Scale;
 
     #[test]
     fn reach_grows_windows_in_px_of_the_scale() {

@@ -71,7 +71,20 @@ pub(super) fn of_extract(shot: &Shot, element: &Element, extract: &Extract, plac
     let others: Vec<_> = others_of(shot, element, extract)
         .map(|other| of_role(shot, Reader::from_elsewhere(other), Role::Depth).map(|h| h.0))
         .collect();
-    of(&("extract", extract.does.version(), &extract.does, own, others, element.camera, shot.display))
+    let chosen: Vec<_> =
+        chosen_by(element, extract, place).map(|pass| of_provider(shot, element, pass).0).collect();
+    let what = (extract.does.version(), &extract.does);
+    of(&("extract", what, own, others, chosen, element.camera, shot.display))
+}
+
+/// The passes that an extraction names by number, of those before it.
+pub(super) fn chosen_by<'a>(
+    element: &'a Element,
+    extract: &Extract,
+    place: usize,
+) -> impl Iterator<Item = Provider<'a>> {
+    let before = move |p: &Provider<'_>| !matches!(p, Provider::Made(_, at) if *at >= place);
+    extract.does.passes().into_iter().filter_map(|id| element.provider(id)).filter(before)
 }
 
 /// The other elements that an extraction names.
@@ -115,6 +128,14 @@ pub(super) fn of_element(shot: &Shot, element: &Element, count: usize) -> Conten
     element.steps.iter().take(count).fold(start, |before, step| of_step(shot, element, step, before))
 }
 
+/// Content of the light that is found on an element.
+pub(super) fn of_light(shot: &Shot, element: &Element) -> ContentHash {
+    let reader = Reader::of(element, &[]);
+    let roles = [Role::Beauty, Role::Normal, Role::Albedo];
+    let read = roles.map(|role| of_role(shot, reader, role).map(|h| h.0));
+    of(&("light", read, shot.display))
+}
+
 /// Content after a step, from the content before it. A step without effect passes it on.
 fn of_step(shot: &Shot, element: &Element, step: &Step, before: ContentHash) -> ContentHash {
     if !has_effect(step) {
@@ -124,7 +145,10 @@ fn of_step(shot: &Shot, element: &Element, step: &Step, before: ContentHash) -> 
     let reads: Vec<_> =
         step.does.reads().iter().map(|r| of_role(shot, reader, r.role).map(|h| h.0)).collect();
     let limit = limit_of(element, step).map(|m| of_matte(shot, m).0);
-    of(&("step", before.0, step.does.version(), &step.does, &step.joins, limit, reads, element.camera))
+    let lights = step.does.light_of().and_then(|id| shot.element(id));
+    let lights = lights.map(|other| [element, other].map(|e| of_light(shot, e).0));
+    let what = (step.does.version(), &step.does, &step.joins);
+    of(&("step", before.0, what, limit, reads, lights, element.camera))
 }
 
 /// Whether a step can change a bit.

@@ -10,6 +10,7 @@ mod evaluate;
 mod facts;
 mod findings;
 mod key;
+mod lighting;
 mod mattes;
 mod planes;
 mod probe;
@@ -26,6 +27,7 @@ use crate::error::ShotError;
 use crate::media::Library;
 use cache::Caches;
 use jugata_core::checks::{Finding, FindingKind};
+use jugata_core::harmonics::Fit;
 use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_exchange::Limits;
 use serde::{Deserialize, Serialize};
@@ -201,6 +203,15 @@ impl Engine {
     /// A missing element or file.
     pub fn findings(&self, shot: &Shot, element: u32, frame: i32) -> Result<Arc<Vec<Finding>>, ShotError> {
         findings::findings(self, shot, element, frame)
+    }
+
+    /// The light on an element before any step, at the frame of a request.
+    ///
+    /// # Errors
+    /// A missing element or file; too little of it to be seen.
+    pub fn light_on(&self, shot: &Shot, element: u32, request: &Request) -> Result<Fit, ShotError> {
+        let shot = &shot.at_frame(request.frame);
+        scene::Scene { engine: self, shot }.light_of(key::element_of(shot, element)?, request)
     }
 
     /// Memory that is held now.

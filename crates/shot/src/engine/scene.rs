@@ -154,14 +154,17 @@ impl<'a> Scene<'a> {
             }
         }
         let others = self.others(element, extract, request)?;
+        let chosen = self.chosen(element, extract, place, request)?;
         let on = |raster: Arc<Raster>, role: Role| {
             if raster.window() == window { raster } else { Arc::new(raster.cropped(window, role.outside())) }
         };
         let passes = passes.into_iter().map(|(role, raster)| (role, on(raster, role))).collect();
         let others: Vec<_> = others.into_iter().map(|raster| on(raster, Role::Depth)).collect();
+        let chosen: Vec<_> = chosen.into_iter().map(|(raster, role)| on(raster, role)).collect();
         let given = Given {
             passes: &passes,
             others: &others,
+            chosen: &chosen,
             window,
             scale: request.scale,
             camera: element.camera,
@@ -179,6 +182,18 @@ impl<'a> Scene<'a> {
         let Some(depth) = reader.provider(Role::Depth) else { return Ok(None) };
         let window = self.pass(reader.element, depth, request)?.window();
         self.positions(reader, &Request { window, ..request.clone() })
+    }
+
+    /// Passes that an extraction names by number, and what they mean.
+    fn chosen(
+        self,
+        element: &Element,
+        extract: &Extract,
+        place: usize,
+        request: &Request,
+    ) -> Result<Vec<(Arc<Raster>, Role)>, ShotError> {
+        let passes = key::chosen_by(element, extract, place);
+        passes.map(|p| Ok((self.pass(element, p, request)?, p.role()))).collect()
     }
 
     /// Depths of the other elements that an extraction names.

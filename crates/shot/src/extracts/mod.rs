@@ -3,6 +3,7 @@
 //!
 //! An extraction works on the whole frame at the scale that is asked for; lengths in px shrink with it.
 
+mod bump_normals;
 mod clay;
 mod curvature;
 mod depth_normals;
@@ -19,6 +20,7 @@ mod plane_depth;
 mod range_depth;
 mod smooth_depth;
 
+pub use bump_normals::{BumpNormals, ReliefFrom};
 pub use clay::Clay;
 pub use curvature::Curvature;
 pub use depth_normals::DepthNormals;
@@ -51,6 +53,8 @@ pub struct Given<'a> {
     pub passes: &'a BTreeMap<Role, Arc<Raster>>,
     /// Depths of other elements that it names, in that order; those without one are left out.
     pub others: &'a [Arc<Raster>],
+    /// Passes that it names by number, in that order; those that are not there are left out.
+    pub chosen: &'a [Arc<Raster>],
     /// Window of all of them, px at the scale.
     pub window: Window,
     /// Scale.
@@ -108,6 +112,10 @@ pub trait Extraction:
     fn elements(&self) -> Vec<u32> {
         Vec::new()
     }
+    /// Passes of its own element that it names by number; only those before it are seen.
+    fn passes(&self) -> Vec<u32> {
+        Vec::new()
+    }
     /// How it is made, in words with the live values.
     fn sentence(&self) -> String;
     /// Checks that parameters are finite and in range.
@@ -134,6 +142,8 @@ pub trait AnyExtraction {
     fn reads(&self) -> Vec<Reads>;
     /// Other elements whose depth it reads.
     fn elements(&self) -> Vec<u32>;
+    /// Passes of its own element that it names by number.
+    fn passes(&self) -> Vec<u32>;
     /// How it is made, in words.
     fn sentence(&self) -> String;
     /// Checks the parameters.
@@ -163,6 +173,9 @@ impl<T: Extraction> AnyExtraction for T {
     }
     fn elements(&self) -> Vec<u32> {
         Extraction::elements(self)
+    }
+    fn passes(&self) -> Vec<u32> {
+        Extraction::passes(self)
     }
     fn sentence(&self) -> String {
         Extraction::sentence(self)
@@ -226,6 +239,8 @@ kinds! {
     PaintDepth => "paint_depth",
     /// Normals from positions, or from depth and camera.
     DepthNormals => "depth_normals",
+    /// Normals with fine relief.
+    BumpNormals => "bump_normals",
     /// Normals from a height.
     HeightNormals => "height_normals",
     /// Height from the picture.

@@ -4,22 +4,30 @@
 mod distance;
 mod exposure;
 mod haze;
+mod match_light;
+mod pass_over;
 mod refocus;
 mod relight;
 mod reveal;
 mod shaping;
+mod surround;
 
 pub use distance::Distance;
 pub use exposure::Exposure;
 pub use haze::{Haze, HazeColour};
+pub use match_light::MatchLight;
+pub use pass_over::{Channel, Laid, PassOver};
 pub use refocus::{BlurBy, Refocus, Shows};
-pub use relight::{AlbedoFrom, LampKind, Relight};
+pub use relight::{AlbedoFrom, Relight};
 pub use reveal::{Keeps, Reveal};
 pub use shaping::Shaping;
+pub use surround::{Surround, SurroundFrom};
 
 use crate::document::Joins;
 use crate::error::ShotError;
+use crate::intake::Brought;
 use crate::kinds::kinds;
+use jugata_core::harmonics::Harmonics;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use schemars::JsonSchema;
 use serde::{Serialize, de::DeserializeOwned};
@@ -45,12 +53,25 @@ pub struct Reads {
     pub required: bool,
 }
 
+/// The light of the element that a step belongs to, and of the one it asked for.
+#[derive(Clone, Copy, Debug)]
+pub struct Lights {
+    /// Of its own element, before any step.
+    pub own: Harmonics,
+    /// Of the other one, before any step.
+    pub other: Harmonics,
+}
+
 /// What a step works on: everything lies on the wanted window, grown by its reach.
 pub struct Inputs<'a> {
     /// The picture so far: RGBA, linear, premultiplied.
     pub picture: &'a Raster,
     /// Passes that it reads, canonical.
     pub passes: &'a BTreeMap<Role, Arc<Raster>>,
+    /// Pictures from files that it uses: RGBA, linear, whole.
+    pub pictures: &'a [Arc<Raster>],
+    /// The light that it asked for.
+    pub lights: Option<Lights>,
     /// Scale of all of them.
     pub scale: Scale,
     /// Camera of the element, if known.
@@ -96,6 +117,14 @@ pub trait Kind:
     fn reads(&self) -> Vec<Reads>;
     /// How far it looks around.
     fn reach(&self) -> Reach;
+    /// Pictures from files that it uses.
+    fn pictures(&self) -> Vec<Brought> {
+        Vec::new()
+    }
+    /// Another element whose light it wants to know, beside that of its own.
+    fn light_of(&self) -> Option<u32> {
+        None
+    }
     /// What it does, as the beginning of a sentence with the live values.
     fn sentence(&self) -> String;
     /// Checks that parameters are finite and in range.
@@ -142,6 +171,10 @@ pub trait AnyStep {
     fn reads(&self) -> Vec<Reads>;
     /// How far it looks around.
     fn reach(&self) -> Reach;
+    /// Pictures from files that it uses.
+    fn pictures(&self) -> Vec<Brought>;
+    /// Another element whose light it wants to know.
+    fn light_of(&self) -> Option<u32>;
     /// What it does, in words.
     fn sentence(&self) -> String;
     /// Checks the parameters.
@@ -171,6 +204,12 @@ impl<T: Kind> AnyStep for T {
     }
     fn reach(&self) -> Reach {
         Kind::reach(self)
+    }
+    fn pictures(&self) -> Vec<Brought> {
+        Kind::pictures(self)
+    }
+    fn light_of(&self) -> Option<u32> {
+        Kind::light_of(self)
     }
     fn sentence(&self) -> String {
         Kind::sentence(self)
@@ -202,6 +241,12 @@ kinds! {
     Relight => "relight",
     /// Light shaped by the axes of the normals.
     Shaping => "shaping",
+    /// Light from all around.
+    Surround => "surround",
+    /// The light of one element brought to another.
+    MatchLight => "match_light",
+    /// A pass laid over the picture.
+    PassOver => "pass_over",
     /// Focus set again.
     Refocus => "refocus",
     /// Air between the camera and the surface.

@@ -214,7 +214,16 @@ mod tests {
         let picture = Raster::zeros(Window::of_size(1, 1), 4);
         let (passes, cancel) = (BTreeMap::new(), Cancel::new());
         let frame = Window::of_size(1920, 1080);
-        let inputs = Inputs { picture: &picture, passes: &passes, scale, camera, frame, cancel: &cancel };
+        let inputs = Inputs {
+            picture: &picture,
+            passes: &passes,
+            pictures: &[],
+            lights: None,
+            scale,
+            camera,
+            frame,
+            cancel: &cancel,
+        };
         r.law(&inputs).radius(z)
     }
 

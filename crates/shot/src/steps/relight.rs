@@ -4,26 +4,15 @@ use super::{Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
-use glam::Vec3;
+use crate::lamp::{Lamp, LampKind};
 use jugata_core::blend::{BlendMode, BlendSpace};
-use jugata_core::lamp::{Lamp, Place};
-use jugata_core::relight::{Finish, Surface, relight_into};
+use jugata_core::relight::{Finish, Shining, Surface, relight_into};
+use jugata_core::shadow::Occluders;
 use jugata_core::{Raster, Role, rims};
 use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-use std::f32::consts::PI;
+use serde::de::Error;
+use serde::{Deserialize, Deserializer, Serialize};
 use ts_rs::TS;
-
-/// Where the lamp's light comes from.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum LampKind {
-    /// From one direction, everywhere alike.
-    #[default]
-    Directional,
-    /// From a point, weaker with distance.
-    Point,
-}
 
 /// What the light falls on.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -37,24 +26,12 @@ pub enum AlbedoFrom {
 }
 
 /// Parameters of Relight.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct Relight {
-    /// Where the light comes from.
-    #[schemars(extend("x-label" = "Lamp", "x-group" = "Lamp"))]
-    pub lamp: LampKind,
-    /// From the surface to the lamp, camera space (x right, y up, z toward the viewer).
-    #[schemars(extend("x-label" = "Direction", "x-meaning" = "direction", "x-group" = "Lamp", "x-when" = {"lamp": "directional"}))]
-    pub toward: [f32; 3],
-    /// Camera space, scene units.
-    #[schemars(extend("x-label" = "Place", "x-meaning" = "scene-point", "x-unit" = "units", "x-step" = 0.01, "x-group" = "Lamp", "x-when" = {"lamp": "point"}))]
-    pub position: [f32; 3],
-    /// Linear Rec.709.
-    #[schemars(extend("x-label" = "Colour", "x-meaning" = "colour", "x-group" = "Lamp"))]
-    pub colour: [f32; 3],
-    /// What a white matt surface facing the lamp gains: far away for a directional lamp, at distance 1 for a point.
-    #[schemars(extend("x-label" = "Intensity", "x-unit" = "×", "x-slider" = [0.0, 10.0], "x-step" = 0.01, "x-group" = "Lamp"))]
-    pub intensity: f32,
+    /// The lamps.
+    #[schemars(extend("x-label" = "Lamps", "x-meaning" = "lamps"))]
+    pub lamps: Vec<Lamp>,
     /// What the light falls on.
     #[schemars(extend("x-label" = "Falls on", "x-group" = "Surface"))]
     pub albedo: AlbedoFrom,
@@ -70,47 +47,118 @@ pub struct Relight {
     /// From mirror to chalk.
     #[schemars(extend("x-label" = "Roughness", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
     pub roughness: f32,
+    /// A metal has no diffuse light, and mirrors in its own colour.
+    #[schemars(extend("x-label" = "Metal", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    pub metalness: f32,
+    /// How thick things are taken to be behind what is seen of them, for shadows: a share of their depth.
+    #[schemars(extend("x-label" = "Thickness", "x-unit" = "of depth", "x-slider" = [0.0, 0.5], "x-step" = 0.005, "x-group" = "Surface"))]
+    pub thickness: f32,
+}
+
+/// A relight as a document may hold it: the first documents had one lamp, its parameters among the others.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct RelightForm {
+    lamps: Option<Vec<Lamp>>,
+    lamp: Option<LampKind>,
+    toward: Option<[f32; 3]>,
+    position: Option<[f32; 3]>,
+    colour: Option<[f32; 3]>,
+    intensity: Option<f32>,
+    albedo: AlbedoFrom,
+    diffuse: f32,
+    wrap: f32,
+    specular: f32,
+    roughness: f32,
+    #[serde(default)]
+    metalness: f32,
+    #[serde(default = "usual_thickness")]
+    thickness: f32,
+}
+
+/// A tenth of the depth: about what is still seen of a ball's back half by its shadow.
+fn usual_thickness() -> f32 {
+    0.1
+}
+
+impl<'de> Deserialize<'de> for Relight {
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        let f = RelightForm::deserialize(from)?;
+        if f.lamps.is_some() && (f.lamp.is_some() || f.toward.is_some() || f.intensity.is_some()) {
+            return Err(D::Error::custom("a relight has lamps, or the parameters of one, but not both"));
+        }
+        let first = || {
+            let usual = Lamp::default();
+            vec![Lamp {
+                kind: f.lamp.unwrap_or_default(),
+                toward: f.toward.unwrap_or(usual.toward),
+                position: f.position.unwrap_or(usual.position),
+                colour: f.colour.unwrap_or(usual.colour),
+                intensity: f.intensity.unwrap_or(usual.intensity),
+                shadows: false,
+                ..usual
+            }]
+        };
+        Ok(Self {
+            lamps: f.lamps.unwrap_or_else(first),
+            albedo: f.albedo,
+            diffuse: f.diffuse,
+            wrap: f.wrap,
+            specular: f.specular,
+            roughness: f.roughness,
+            metalness: f.metalness,
+            thickness: f.thickness,
+        })
+    }
 }
 
 impl Default for Relight {
     fn default() -> Self {
         Self {
-            lamp: LampKind::Directional,
-            toward: [0.55, 0.45, 0.704],
-            position: [0.0, 0.0, -6.0],
-            colour: [1.0; 3],
-            intensity: 0.6,
+            lamps: vec![Lamp::default()],
             albedo: AlbedoFrom::Pass,
             diffuse: 1.0,
             wrap: 0.0,
             specular: 0.04,
             roughness: 0.4,
+            metalness: 0.0,
+            thickness: usual_thickness(),
         }
     }
 }
 
+impl From<Lamp> for Relight {
+    fn from(lamp: Lamp) -> Self {
+        Self { lamps: vec![lamp], ..Self::default() }
+    }
+}
+
+/// Most lamps of one step.
+const LAMPS: usize = 64;
+
 impl Relight {
-    fn lamp(&self) -> Lamp {
-        let place = match self.lamp {
-            LampKind::Directional => {
-                Place::Directional { toward: Vec3::from(self.toward).try_normalize().unwrap_or(Vec3::Z) }
-            }
-            LampKind::Point => Place::Point { position: self.position.into() },
-        };
-        // A white Lambert surface returns E/π, so this irradiance makes intensity what it gains.
-        Lamp { place, power: self.colour.map(|c| c * self.intensity * PI) }
+    /// The lamps that are lit.
+    fn lit(&self) -> impl Iterator<Item = &Lamp> {
+        self.lamps.iter().filter(|l| l.on)
+    }
+
+    fn casts_shadows(&self) -> bool {
+        self.lit().any(|l| l.shadows)
     }
 }
 
 impl Kind for Relight {
     const TITLE: &'static str = "Relight";
-    const ABOUT: &'static str = "Adds a lamp to the rendered surface, from its normals.";
-    const VERSION: u32 = 2;
+    const ABOUT: &'static str = "Adds lamps to the rendered surface, from its normals.";
+    const VERSION: u32 = 3;
     const JOINS: Joins = Joins { blend: BlendMode::Add, space: BlendSpace::Display, strength: 1.0 };
 
     fn reads(&self) -> Vec<Reads> {
-        let mut list = vec![Reads { role: Role::Normal, required: true }];
-        list.push(Reads { role: Role::Position, required: self.lamp == LampKind::Point });
+        let placed = self.lit().any(|l| l.kind != LampKind::Directional);
+        let mut list = vec![
+            Reads { role: Role::Normal, required: true },
+            Reads { role: Role::Position, required: placed || self.casts_shadows() },
+        ];
         if self.albedo == AlbedoFrom::Pass {
             list.push(Reads { role: Role::Albedo, required: false });
         }
@@ -118,31 +166,34 @@ impl Kind for Relight {
     }
 
     fn reach(&self) -> Reach {
-        // Rims are softened over the px around them.
-        Reach::Px(1.0)
+        // A shadow may come from anywhere; rims are softened over the px around them.
+        if self.casts_shadows() { Reach::WholeFrame } else { Reach::Px(1.0) }
     }
 
     fn sentence(&self) -> String {
-        let from = match self.lamp {
-            LampKind::Directional => format!("from {}", direction_words(self.toward.into())),
-            LampKind::Point => format!("from a point {:.2} units deep", -self.position[2]),
-        };
-        format!("Relight {from}, intensity {:.2}", self.intensity)
+        let lit: Vec<&Lamp> = self.lit().collect();
+        let shadows = if self.casts_shadows() { ", with shadows" } else { "" };
+        match lit.as_slice() {
+            [] => "Relight by no lamp".into(),
+            [one] => format!("Relight {}, intensity {:.2}{shadows}", one.words(), one.strength()),
+            [first, second] => format!("Relight {} and {}{shadows}", first.words(), second.words()),
+            [first, rest @ ..] => {
+                format!("Relight {} and by {} more lamps{shadows}", first.words(), rest.len())
+            }
+        }
     }
 
     fn check(&self) -> Result<(), String> {
-        for (what, triple) in [("direction", self.toward), ("place", self.position)] {
-            triple.iter().try_for_each(|&v| range(what, v, -1e6, 1e6))?;
+        if self.lamps.len() > LAMPS {
+            return Err(format!("{} lamps are more than {LAMPS}", self.lamps.len()));
         }
-        if self.lamp == LampKind::Directional && Vec3::from(self.toward).try_normalize().is_none() {
-            return Err("the direction has no length".into());
-        }
-        self.colour.iter().try_for_each(|&v| range("colour", v, 0.0, 1e3))?;
-        range("intensity", self.intensity, 0.0, 1e6)?;
+        self.lamps.iter().try_for_each(Lamp::check)?;
         range("diffuse", self.diffuse, 0.0, 1e3)?;
         range("wrap", self.wrap, 0.0, 1.0)?;
         range("specular", self.specular, 0.0, 1.0)?;
-        range("roughness", self.roughness, 0.0, 1.0)
+        range("roughness", self.roughness, 0.0, 1.0)?;
+        range("metal", self.metalness, 0.0, 1.0)?;
+        range("thickness", self.thickness, 0.0, 1e3)
     }
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
@@ -154,31 +205,37 @@ impl Kind for Relight {
             wrap: self.wrap,
             specular: self.specular,
             roughness: self.roughness,
+            metalness: self.metalness,
         };
+        let seen = self.shadows(normal, inputs)?;
+        let lamps: Vec<Shining<'_>> = self
+            .lit()
+            .zip(&seen)
+            .map(|(lamp, seen)| Shining { lamp: lamp.shining(), seen: seen.as_ref() })
+            .collect();
         let mut out = Raster::zeros(inputs.picture.window(), 4);
-        relight_into(&mut out, inputs.picture, surface, &[self.lamp()], finish, inputs.cancel)?;
+        relight_into(&mut out, inputs.picture, surface, &lamps, finish, inputs.cancel)?;
         Ok(rims::soften(&out, surface, inputs.cancel)?)
     }
 }
 
-/// Where a direction points, as a person at the picture would say.
-fn direction_words(d: Vec3) -> String {
-    // Components under a quarter of the length are not worth a word (about 15°).
-    let d = d.try_normalize().unwrap_or(Vec3::Z);
-    let word = |v: f32, low: &'static str, high: &'static str| {
-        if v > 0.26 { Some(high) } else { (v < -0.26).then_some(low) }
-    };
-    let place: Vec<&str> =
-        [word(d.y, "lower", "upper"), word(d.x, "left", "right")].into_iter().flatten().collect();
-    match (place.as_slice(), d.z < -0.26) {
-        ([], false) => "the viewer".into(),
-        ([], true) => "behind".into(),
-        (["upper"], false) => "above".into(),
-        (["lower"], false) => "below".into(),
-        (["upper"], true) => "above and behind".into(),
-        (["lower"], true) => "below and behind".into(),
-        (words, false) => format!("the {}", words.join(" ")),
-        (words, true) => format!("the {} behind", words.join(" ")),
+impl Relight {
+    /// How much of each lit lamp every place sees; nothing for those without shadows.
+    fn shadows(&self, normal: &Raster, inputs: &Inputs<'_>) -> Result<Vec<Option<Raster>>, ShotError> {
+        if !self.casts_shadows() {
+            return Ok(self.lit().map(|_| None).collect());
+        }
+        let positions = inputs.need(Role::Position, Self::TITLE)?;
+        let camera = inputs.camera.ok_or_else(|| ShotError::Parameter {
+            place: Self::TITLE.into(),
+            what: "shadows need the camera of the render; give it under Intake".into(),
+        })?;
+        let occluders =
+            Occluders::new(normal, positions, camera, inputs.scale, self.thickness, inputs.cancel)?;
+        self.lit()
+            .map(|l| l.shadows.then(|| occluders.seen(&l.shining(), inputs.cancel)).transpose())
+            .collect::<Result<_, _>>()
+            .map_err(Into::into)
     }
 }
 
@@ -187,27 +244,49 @@ mod tests {
     use super::*;
 
     #[test]
-    fn directions_have_words() {
-        for (d, words) in [
-            ([0.0, 0.0, 1.0], "the viewer"),
-            ([0.0, 0.0, -1.0], "behind"),
-            ([0.0, 1.0, 0.1], "above"),
-            ([-0.6, 0.5, 0.6], "the upper left"),
-            ([0.9, 0.0, -0.4], "the right behind"),
-        ] {
-            assert_eq!(direction_words(d.into()), words);
-        }
-    }
-
-    #[test]
     fn bad_figures_are_named() {
         let bad = |r: Relight| r.check().unwrap_err();
+        let of = |lamp: Lamp| Relight { lamps: vec![lamp], ..Relight::default() };
         assert_eq!(
             bad(Relight { wrap: 2.0, ..Relight::default() }),
             "wrap is 2, and must lie between 0 and 1"
         );
-        assert!(bad(Relight { intensity: f32::NAN, ..Relight::default() }).starts_with("intensity is NaN"));
-        assert_eq!(bad(Relight { toward: [0.0; 3], ..Relight::default() }), "the direction has no length");
+        let dark = Lamp { intensity: f32::NAN, ..Lamp::default() };
+        assert!(bad(of(dark)).starts_with("intensity is NaN"));
+        assert_eq!(bad(of(Lamp { toward: [0.0; 3], ..Lamp::default() })), "the direction has no length");
         assert!(Relight::default().check().is_ok());
+        assert!(
+            bad(Relight { lamps: vec![Lamp::default(); 65], ..Relight::default() }).starts_with("65 lamps")
+        );
+    }
+
+    #[test]
+    fn sentences_name_the_lamps() {
+        let sun = Lamp { shadows: false, ..Lamp::default() };
+        let bulb = Lamp { kind: LampKind::Point, ..sun.clone() };
+        let of = |lamps: &[&Lamp]| {
+            Relight { lamps: lamps.iter().map(|l| (*l).clone()).collect(), ..Relight::default() }.sentence()
+        };
+        assert_eq!(of(&[&sun]), "Relight from the upper right, intensity 0.60");
+        assert_eq!(of(&[&sun, &bulb]), "Relight from the upper right and from a point 6.00 units deep");
+        assert_eq!(of(&[&bulb, &sun, &sun]), "Relight from a point 6.00 units deep and by 2 more lamps");
+        let off = Lamp { on: false, ..sun.clone() };
+        assert_eq!(of(&[&off]), "Relight by no lamp");
+        let shaded = Lamp { shadows: true, stops: 1.0, ..sun };
+        assert_eq!(of(&[&shaded, &off]), "Relight from the upper right, intensity 1.20, with shadows");
+    }
+
+    #[test]
+    fn the_first_documents_are_read() {
+        let old = r#"{"lamp": "point", "toward": [0, 0, 1], "position": [1, 2, -3], "colour": [1, 0.5, 0.25],
+            "intensity": 2, "albedo": "picture", "diffuse": 1, "wrap": 0.5, "specular": 0, "roughness": 0.3}"#;
+        let r: Relight = serde_json::from_str(old).unwrap();
+        let [lamp] = r.lamps.as_slice() else { panic!("one lamp") };
+        assert_eq!((lamp.kind, lamp.position, lamp.intensity), (LampKind::Point, [1.0, 2.0, -3.0], 2.0));
+        assert!(!lamp.shadows, "they had none");
+        let both = old.replacen('{', r#"{"lamps": [], "#, 1);
+        assert!(serde_json::from_str::<Relight>(&both).unwrap_err().to_string().contains("but not both"));
+        let again: Relight = serde_json::from_value(serde_json::to_value(&r).unwrap()).unwrap();
+        assert_eq!(again, r);
     }
 }

@@ -37,6 +37,7 @@ fn file() -> Vec<u8> {
     let depth = Raster::from_fn(w, 1, |_, x, y| 3.0 + 0.01 * x as f32 + 0.02 * y as f32);
     let id = Raster::from_fn(w, 1, |_, x, y| ((x.div_euclid(40) + y.div_euclid(30)) % 3) as f32);
     let albedo = noise(w, 3, 5);
+    let clay = noise(w, 3, 6);
     let layer = |name, channels, raster| NamedLayer { name, channels, raster, depth: Depth::Float };
     let layers = [
         layer("", &["R", "G", "B", "A"][..], &beauty),
@@ -44,6 +45,7 @@ fn file() -> Vec<u8> {
         layer("depth", &["Z"], &depth),
         layer("id", &["id"], &id),
         layer("albedo", &["R", "G", "B"], &albedo),
+        layer("clay", &["R", "G", "B"], &clay),
     ];
     write(&layers, FRAME, None).unwrap()
 }

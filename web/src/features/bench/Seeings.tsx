@@ -7,6 +7,7 @@ import { PLAIN } from '../../api/view'
 import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
+import { BodyDialog } from './BodyDialog'
 import { CompareDialog } from './CompareDialog'
 import { GradeRow } from './GradeRow'
 import type { PassOf } from './passes'
@@ -74,6 +75,7 @@ export function Seeings({ shot, element, partner }: Props) {
           </select>
         </label>
       )}
+      {element && partner && (partner.role === 'height' || partner.role === 'normal') && <BodyDialog shot={shot} element={element} pass={partner} />}
       <CompareDialog shot={shot} />
       <ViewButton />
     </div>

@@ -7,6 +7,7 @@ import { Line } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
 import { depthAt } from './depth'
 import { passesOf, servingOf } from './passes'
+import { Presets, SavePreset } from './Presets'
 import { useBench } from './store'
 import { withElement, withStep, type ShotOnBench } from './useShot'
 
@@ -33,6 +34,7 @@ export function Steps({ shot }: { shot: ShotOnBench }) {
           </ol>
           {element.steps.length === 0 && <p className="px-3 pb-2 text-dim">Nothing is changed yet. Add a change to begin.</p>}
           <AddChange shot={shot} element={element} />
+          <Presets shot={shot} element={element} />
         </section>
       ))}
     </nav>
@@ -166,6 +168,7 @@ function Row({ shot, element, step, place }: RowProps) {
         <Button look="quiet" aria-label="Later" disabled={place === element.steps.length - 1} onClick={() => move(1)} hint="Later">
           <Line kind="down" />
         </Button>
+        <SavePreset shot={shot} element={element} steps={[step.id]} />
         <Button look="quiet" aria-label="Duplicate" onClick={copy} hint="Duplicate">
           <Line kind="twice" />
         </Button>

@@ -1,5 +1,5 @@
 import { api } from '../../api/client'
-import type { Element, Extract as Extracted, HashedName, LimitBy, Step } from '../../api/types'
+import type { Element, Extract as Extracted, HashedName, LimitBy, Place, Step } from '../../api/types'
 import { withPart } from '../deck/matte/parts'
 import { depthAt } from './depth'
 import type { Point } from './geometry'
@@ -64,11 +64,14 @@ async function depth(s: Scene, [x, y]: Point) {
   else put(s, depthFor === 'focus' ? 'Set focus' : 'Set a depth', { [depthFor]: z })
 }
 
-async function highlight(s: Scene, [x, y]: Point) {
-  if (!s.step) return
-  const placed = await api.place({ shot: s.shot.doc, element: s.element.id, step: s.step.id, frame: s.frame, x, y, how: 'highlight' })
+/** Places the chosen lamp of the chosen relight by what was clicked. */
+async function placeLamp(s: Scene, [x, y]: Point, label: string, how: Place) {
+  if (s.step?.does.kind !== 'relight') return
+  const { lamps } = s.step.does
+  const lamp = Math.min(useBench.getState().lamp, lamps.length - 1)
+  const placed = await api.place({ shot: s.shot.doc, element: s.element.id, step: s.step.id, lamp, frame: s.frame, x, y, how })
   useBench.getState().set({ pointing: null })
-  put({ ...s, extract: null }, 'Put the highlight', placed.relight)
+  put({ ...s, extract: null }, label, { lamps: lamps.with(lamp, placed.lamp) })
 }
 
 /** The step with the chosen part of its matte changed. */
@@ -120,7 +123,9 @@ export async function point(s: Scene, at: Point) {
   try {
     if (pointing === 'travel') await travel(s, at)
     else if (pointing === 'depth' || pointing === 'depth-range') await depth(s, at)
-    else if (pointing === 'highlight') await highlight(s, at)
+    else if (pointing === 'highlight') await placeLamp(s, at, 'Put the highlight', { kind: 'highlight' })
+    else if (pointing === 'lamp-surface') await placeLamp(s, at, 'Hang the lamp', { kind: 'surface', lift: useBench.getState().lift })
+    else if (pointing === 'lamp-aim') await placeLamp(s, at, 'Aim the lamp', { kind: 'aim' })
     else if (pointing === 'object') await object(s, at)
     else if (pointing === 'corner') corner(s, at)
     else if (pointing === 'place') {

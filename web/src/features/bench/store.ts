@@ -5,7 +5,7 @@ import { PLAIN } from '../../api/view'
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference' | 'rock'
 
 /** What a click in the picture does, if not nothing. */
-export type Pointing = 'highlight' | 'object' | 'travel' | 'depth' | 'depth-range' | 'place' | 'corner' | 'paint' | 'paint-depth' | null
+export type Pointing = 'highlight' | 'lamp-surface' | 'lamp-aim' | 'object' | 'travel' | 'depth' | 'depth-range' | 'place' | 'corner' | 'paint' | 'paint-depth' | null
 
 /** How a matte is seen: over the picture, or in the place of the pass. */
 export type MatteShown = 'tint' | 'grey' | null
@@ -29,6 +29,10 @@ interface Bench {
   /** The chosen part of the step's matte. */
   part: number
   brush: Brush
+  /** The chosen lamp of a relight. */
+  lamp: number
+  /** How far off a clicked surface a lamp is hung, scene units. */
+  lift: number
   matteShown: MatteShown
   /** The pass that the second pane keeps showing, whatever step is chosen. */
   pinned: number | null
@@ -75,6 +79,8 @@ const START = {
   extract: null,
   part: 0,
   brush: { size: 60, softness: 0.5, flow: 1, erases: false, depth: 4 },
+  lamp: 0,
+  lift: 0.5,
   matteShown: null as MatteShown,
   pinned: null,
   seeing: 'pair' as Seeing,

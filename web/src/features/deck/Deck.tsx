@@ -9,6 +9,7 @@ import { NumberField } from '../../ui/NumberField'
 import { useBench } from '../bench/store'
 import { withStep, type ShotOnBench } from '../bench/useShot'
 import { passesOf } from '../bench/passes'
+import { LightReport } from './LightReport'
 import { OnlyWhere } from './matte/OnlyWhere'
 import { Parameters } from './Parameters'
 import { ReadsList } from './ReadsList'
@@ -23,8 +24,7 @@ interface Props {
 export function Deck({ shot, element, step }: Props) {
   const info = useQuery(kindsQuery).data?.find((k) => k.kind === step.does.kind)
   const passes = passesOf(element, useQuery(extractsQuery).data ?? [])
-  const point = step.does.kind === 'relight' && step.does.lamp === 'point'
-  const reads = (info?.reads ?? []).map((r) => (point && r.role === 'position' ? { ...r, required: true } : r))
+  const reads = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.reads ?? info?.reads ?? []
   return (
     <div className="flex h-[224px] shrink-0 border-t border-line bg-panel" aria-label="Deck" role="region">
       <Column title="Reads" className="w-[160px] shrink-0">
@@ -69,14 +69,17 @@ function Does({ shot, element, step, info }: Props & { info: KindInfo }) {
       </Button>
     )
   return (
-    <Parameters
-      schema={info.schema}
-      values={step.does}
-      defaults={info.defaults}
-      after={highlight}
-      onPreview={(name, v) => shot.preview(changed(name, v))}
-      onCommit={(name, v, label) => shot.commit(label, changed(name, v))}
-    />
+    <>
+      <Parameters
+        schema={info.schema}
+        values={step.does}
+        defaults={info.defaults}
+        after={highlight}
+        onPreview={(name, v) => shot.preview(changed(name, v))}
+        onCommit={(name, v, label) => shot.commit(label, changed(name, v))}
+      />
+      {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
+    </>
   )
 }
 

@@ -4,6 +4,7 @@ import type { Element, Extract } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { RoleGlyph } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
+import { Passes } from '../bench/elements'
 import { before, passesOf } from '../bench/passes'
 import { useBench } from '../bench/store'
 import { withElement, withExtract, type ShotOnBench } from '../bench/useShot'
@@ -44,6 +45,7 @@ export function ExtractDeck({ shot, element, extract }: Props) {
       </Column>
       <Column title="Makes" className="min-w-0 flex-1">
         <p className="mb-1.5 text-dim">{info.about}</p>
+        <Passes value={before(passes, extract.id)}>
         <Parameters
           schema={info.schema}
           values={extract.does}
@@ -51,6 +53,7 @@ export function ExtractDeck({ shot, element, extract }: Props) {
           onPreview={(name, v) => shot.preview(put(name, v))}
           onCommit={(name, v, label) => shot.commit(label, put(name, v))}
         />
+        </Passes>
       </Column>
       <Column title="Gives" className="w-[290px] shrink-0">
         <div className="flex flex-col gap-2">

@@ -14,7 +14,7 @@ interface Props {
 
 /** Controls of all parameters that play a part, by group. */
 export function Parameters({ schema, values, defaults, after, onPreview, onCommit }: Props) {
-  const properties = Object.entries(schema.properties ?? {}).filter(([, s]) => plays(s, values))
+  const properties = Object.entries(schema.properties ?? {}).filter(([, s]) => s['x-meaning'] !== 'hidden' && plays(s, values))
   const groups = [...new Set(properties.map(([, s]) => s['x-group'] ?? ''))]
   return (
     <div className="flex flex-wrap gap-x-7 gap-y-1">
@@ -27,6 +27,7 @@ export function Parameters({ schema, values, defaults, after, onPreview, onCommi
                 key={name}
                 name={name}
                 schema={property}
+                root={schema}
                 value={values[name]}
                 reset={defaults[name]}
                 options={optionsOf(property, schema)}

@@ -1,14 +1,18 @@
-import { useEffect, useEffectEvent, useRef } from 'react'
+import { useEffect, useEffectEvent, useRef, useState } from 'react'
+import { send } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
 import type { ObjectSchema, PropertySchema } from '../../api/schema'
 import { Toggle } from '../../ui/Toggle'
 import { useBench } from '../bench/store'
-import type { DepthStroke } from '../../api/types'
+import type { Brought, DepthStroke } from '../../api/types'
 import type { Point, Triple } from '../bench/geometry'
-import { useElements } from '../bench/elements'
+import { useElements, usePasses } from '../bench/elements'
+import { ACCEPTED } from '../shots/files'
 import { Ball } from './Ball'
+import { LampAim, LampPlace } from './lamps/LampPlace'
+import { LampsControl } from './lamps/LampsControl'
 import { BrushFields } from './matte/PartEditor'
 import { linearOf, hexOf } from './colour'
 
@@ -16,6 +20,8 @@ import { linearOf, hexOf } from './colour'
 export interface Control {
   name: string
   schema: PropertySchema
+  /** The whole schema that it is part of. */
+  root: ObjectSchema
   value: unknown
   reset: unknown
   options: { value: string; label: string; hint?: string | undefined }[]
@@ -37,7 +43,7 @@ export function optionsOf(schema: PropertySchema, root: ObjectSchema): Control['
 
 /** Whether a parameter plays a part, given the others. */
 export function plays(schema: PropertySchema, values: Record<string, unknown>): boolean {
-  return Object.entries(schema['x-when'] ?? {}).every(([name, value]) => values[name] === value)
+  return Object.entries(schema['x-when'] ?? {}).every(([name, value]) => [value].flat().some((v) => values[name] === v))
 }
 
 const label = (c: Control) => c.schema['x-label'] ?? words(c.name)
@@ -83,7 +89,7 @@ function DirectionControl(c: Control) {
   )
 }
 
-function PointControl(c: Control) {
+export function PointControl(c: Control) {
   const triple = c.value as Triple
   const reset = c.reset as Triple
   const put = (i: number, v: number) => triple.map((old, k) => (k === i ? v : old))
@@ -198,6 +204,75 @@ function ElementsControl(c: Control) {
   )
 }
 
+/** One other element. */
+function ElementControl(c: Control) {
+  const others = useElements()
+  if (others.length === 0) return <p className="max-w-72 text-dim">This shot has no other element; bring one in under Intake.</p>
+  return <Pick {...c} none="choose an element…" from={others} />
+}
+
+/** One of the element's passes of normals. */
+function NormalPassControl(c: Control) {
+  const passes = usePasses().filter((p) => p.role === 'normal')
+  return <Pick {...c} none="choose a normal map…" from={passes} />
+}
+
+/** One thing by its number, from a list. */
+function Pick({ none, from, ...c }: Control & { none: string; from: { id: number; name: string }[] }) {
+  const value = c.value as number | null
+  return (
+    <label className="flex items-center gap-2" title={c.schema.description}>
+      <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      <select className="h-6 w-44 rounded-tile border border-line bg-ground px-1" data-pick={c.name} value={value ?? ''} onChange={(e) => c.onCommit(e.target.value === '' ? null : Number(e.target.value))}>
+        <option value="">{none}</option>
+        {from.map((o) => (
+          <option key={o.id} value={o.id}>
+            {o.name}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+}
+
+/** A picture from a file. */
+function PictureFileControl(c: Control) {
+  const picture = c.value as Brought | null
+  const [said, setSaid] = useState<string | null>(null)
+  const file = useRef<HTMLInputElement>(null)
+  const bring = async (chosen: File) => {
+    setSaid(`Bringing in ${chosen.name}…`)
+    try {
+      c.onCommit((await send(chosen, () => undefined)).file)
+      setSaid(null)
+    } catch (e) {
+      setSaid(`${chosen.name}: ${e instanceof Error ? e.message : 'it was not taken.'}`)
+    }
+  }
+  return (
+    <div className="flex max-w-72 flex-col gap-1" title={c.schema.description}>
+      <div className="flex items-center gap-2">
+        <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+        <Button onClick={() => file.current?.click()}>{picture ? 'Another…' : 'Choose a file…'}</Button>
+        <span className="truncate">{picture?.name}</span>
+      </div>
+      <input
+        ref={file}
+        type="file"
+        accept={ACCEPTED}
+        hidden
+        data-picture-file
+        onChange={(e) => {
+          const chosen = e.target.files?.[0]
+          if (chosen) void bring(chosen)
+          e.target.value = ''
+        }}
+      />
+      {said && <p role="status">{said}</p>}
+    </div>
+  )
+}
+
 /** Strokes that carry a depth. */
 function DepthStrokesControl(c: Control) {
   const { pointing, set } = useBench()
@@ -229,7 +304,13 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   depth: DepthControl,
   place: PlaceControl,
   elements: ElementsControl,
+  element: ElementControl,
+  'normal-pass': NormalPassControl,
+  'picture-file': PictureFileControl,
   'depth-strokes': DepthStrokesControl,
+  lamps: LampsControl,
+  'lamp-place': LampPlace,
+  'lamp-aim': LampAim,
 }
 
 export function ParameterControl(c: Control) {

@@ -8,6 +8,8 @@ interface Props {
   name: string
   /** Small for corners, large for what matters. */
   size?: 'small' | 'large'
+  /** It was taken hold of. */
+  onChoose?: (() => void) | undefined
   onMove: (at: Point) => void
   onDrop: (at: Point) => void
   onRemove?: (() => void) | undefined
@@ -17,7 +19,7 @@ interface Props {
 const ARROWS: Record<string, Point> = { ArrowLeft: [-4, 0], ArrowRight: [4, 0], ArrowUp: [0, -4], ArrowDown: [0, 4] }
 
 /** A handle in the picture: dragged, or moved with the arrow keys. */
-export function Grip({ at: [x, y], label, name, size = 'small', onMove, onDrop, onRemove, children }: Props) {
+export function Grip({ at: [x, y], label, name, size = 'small', onChoose, onMove, onDrop, onRemove, children }: Props) {
   // Where on the handle it is held, and whether it was moved.
   const held = useRef<{ grip: Point; moved: boolean } | null>(null)
   const place = (e: React.PointerEvent): Point => {
@@ -41,6 +43,7 @@ export function Grip({ at: [x, y], label, name, size = 'small', onMove, onDrop, 
         held.current = { grip: [0, 0], moved: false }
         const [px, py] = place(e)
         held.current.grip = [px - x, py - y]
+        onChoose?.()
       }}
       onPointerMove={(e) => {
         if (!held.current) return

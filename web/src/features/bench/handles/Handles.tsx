@@ -5,7 +5,7 @@ import { useBench } from '../store'
 import { withExtract } from '../useShot'
 import { withPart } from '../../deck/matte/parts'
 import { Grip } from './Grip'
-import { LampHandle } from './LampHandle'
+import { LampHandles } from './LampHandle'
 import { MatteHandles } from './MatteHandles'
 import { PaintLayer } from './PaintLayer'
 import type { LimitBy, Window } from '../../../api/types'
@@ -30,7 +30,7 @@ export function Handles({ scene, placement, frame }: Props) {
   }
   return (
     <>
-      {step?.does.kind === 'relight' && !painting && pointing !== 'corner' && <LampHandle shot={shot} element={element} step={step.id} lamp={step.does} placement={placement} frame={frame} />}
+      {step?.does.kind === 'relight' && !painting && pointing !== 'corner' && <LampHandles shot={shot} element={element} step={step.id} lamps={step.does.lamps} placement={placement} frame={frame} />}
       {by && !painting && <MatteHandles by={by} placement={placement} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />}
       {extract?.does.kind === 'plane_depth' && <PlaneHandles scene={scene} placement={placement} near={extract.does.near_at} far={extract.does.far_at} />}
       {painting && <PaintLayer placement={placement} size={brush.size} erases={brush.erases && pointing === 'paint'} onStroke={(points) => stroke(scene, points)} />}

@@ -1,5 +1,6 @@
-import type { Element, Relight, Window } from '../../../api/types'
+import type { Element, Lamp, Window } from '../../../api/types'
 import { ballOf, directionOf, project, toPane, toPicture, unproject, type Placement, type Point, type Triple } from '../geometry'
+import { useBench } from '../store'
 import { withStep, type ShotOnBench } from '../useShot'
 import { Grip } from './Grip'
 
@@ -7,7 +8,7 @@ interface Props {
   shot: ShotOnBench
   element: Element
   step: number
-  lamp: { kind: 'relight' } & Relight
+  lamps: Lamp[]
   placement: Placement
   frame: Window
 }
@@ -15,52 +16,95 @@ interface Props {
 /** Radius of the ball in the picture, as a share of the frame's height. */
 const BALL = 0.3
 
-/** The lamp in the picture: dragged as a direction on a ball, or as a point at its depth. */
-export function LampHandle({ shot, element, step, lamp, placement: p, frame }: Props) {
-  const directional = lamp.lamp === 'directional'
+/** The lamps of a relight in the picture; the chosen one shows how it stands. */
+export function LampHandles(props: Props) {
+  const lamp = useBench((b) => b.lamp)
+  const { lamps } = props
+  const chosen = Math.min(lamp, lamps.length - 1)
+  return lamps.map((l, i) => l.on && <LampHandle key={i} {...props} place={i} lamp={l} chosen={i === chosen} />)
+}
+
+interface One extends Props {
+  place: number
+  lamp: Lamp
+  chosen: boolean
+}
+
+/** A lamp: dragged as a direction on a ball, or as a point at its depth. */
+function LampHandle({ shot, element, step, lamps, place, lamp, chosen, placement: p, frame }: One) {
+  const set = useBench((b) => b.set)
+  const directional = lamp.kind === 'directional'
   const anchor = toPane(p, [frame.x + frame.width / 2, frame.y + frame.height / 2])
   const radius = frame.height * p.zoom * BALL
   const ball = ballOf(lamp.toward)
-  const seen = element.camera ? project(element.camera, lamp.position) : null
-  const dot: Point | null = directional ? [anchor[0] + ball[0] * radius, anchor[1] - ball[1] * radius] : seen && toPane(p, seen)
+  const onPane = (at: Triple) => {
+    const seen = element.camera ? project(element.camera, at) : null
+    return seen && toPane(p, seen)
+  }
+  const dot: Point | null = directional ? [anchor[0] + ball[0] * radius, anchor[1] - ball[1] * radius] : onPane(lamp.position)
+  const aim = lamp.kind === 'spot' && chosen ? onPane(lamp.aim) : null
   if (!dot) return null
 
+  const changed = (change: Partial<Lamp>) =>
+    withStep(shot.doc, element.id, step, (s) => (s.does.kind === 'relight' ? { ...s, does: { ...s.does, lamps: lamps.with(place, { ...lamp, ...change }) } } : s))
+  const along = (at: Point, depth: number) => element.camera && unproject(element.camera, toPicture(p, at), depth)
   const moved = (at: Point) => {
-    const change = directional
-      ? { toward: directionOf([(at[0] - anchor[0]) / radius, -(at[1] - anchor[1]) / radius]) }
-      : element.camera
-        ? { position: unproject(element.camera, toPicture(p, at), lamp.position[2]) }
-        : {}
-    return withStep(shot.doc, element.id, step, (s) => ({ ...s, does: { ...lamp, ...change } }))
+    if (directional) return changed({ toward: directionOf([(at[0] - anchor[0]) / radius, -(at[1] - anchor[1]) / radius]) })
+    const position = along(at, lamp.position[2])
+    return changed(position ? { position } : {})
+  }
+  const aimed = (at: Point) => {
+    const place = along(at, lamp.aim[2])
+    return changed(place ? { aim: place } : {})
+  }
+  const choose = () => {
+    if (!chosen) set({ lamp: place })
   }
 
   return (
     <>
-      {directional && (
+      {chosen && directional && (
         <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden>
           <circle cx={anchor[0]} cy={anchor[1]} r={radius} fill="none" stroke="black" strokeOpacity="0.5" strokeWidth="2.5" />
           <circle cx={anchor[0]} cy={anchor[1]} r={radius} fill="none" stroke="white" strokeOpacity="0.8" strokeDasharray="3 5" />
-          <line x1={anchor[0]} y1={anchor[1]} x2={dot[0]} y2={dot[1]} stroke="black" strokeOpacity="0.5" strokeWidth="3" />
-          <line x1={anchor[0]} y1={anchor[1]} x2={dot[0]} y2={dot[1]} stroke="white" strokeOpacity="0.9" />
+          <Beam from={anchor} to={dot} />
           <circle cx={anchor[0]} cy={anchor[1]} r="2.5" fill="white" stroke="black" />
+        </svg>
+      )}
+      {aim && (
+        <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden>
+          <Beam from={dot} to={aim} />
         </svg>
       )}
       <Grip
         at={dot}
-        name="lamp"
-        size="large"
-        label={directional ? 'Direction of the lamp' : 'Place of the lamp'}
+        name={chosen ? 'lamp' : `lamp-${place + 1}`}
+        size={chosen ? 'large' : 'small'}
+        label={`${directional ? 'Direction' : 'Place'} of lamp ${place + 1}`}
+        onChoose={choose}
         onMove={(at) => shot.preview(moved(at))}
         onDrop={(at) => shot.commit('Move the lamp', moved(at))}
       >
-        <span className="mx-auto block size-2 rounded-full" style={{ background: lampColour(lamp.colour) }} />
+        <span className="mx-auto block size-2 rounded-full" style={{ background: lampColour(lamp) }} />
       </Grip>
+      {aim && <Grip at={aim} name="lamp-aim" label={`What lamp ${place + 1} is aimed at`} onMove={(at) => shot.preview(aimed(at))} onDrop={(at) => shot.commit('Aim the lamp', aimed(at))} />}
     </>
   )
 }
 
-/** A linear colour at full brightness, for the dot. */
-function lampColour(c: Triple): string {
+/** A line that is seen on any picture. */
+function Beam({ from, to }: { from: Point; to: Point }) {
+  return (
+    <>
+      <line x1={from[0]} y1={from[1]} x2={to[0]} y2={to[1]} stroke="black" strokeOpacity="0.5" strokeWidth="3" />
+      <line x1={from[0]} y1={from[1]} x2={to[0]} y2={to[1]} stroke="white" strokeOpacity="0.9" />
+    </>
+  )
+}
+
+/** The lamp's colour at full brightness, for the dot; a temperature is told by white. */
+function lampColour({ colour_from, colour }: Lamp): string {
+  const c = colour_from === 'colour' ? colour : ([1, 1, 1] as Triple)
   const top = Math.max(...c, 1e-6)
   const code = (v: number) => Math.round(255 * (v / top) ** (1 / 2.2))
   return `rgb(${code(c[0])} ${code(c[1])} ${code(c[2])})`

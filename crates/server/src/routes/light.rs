@@ -1,0 +1,66 @@
+//! The light that is found on an element, and maps on simple bodies under ready lamps.
+
+use super::shots::{Body, body};
+use super::{Shared, work};
+use crate::error::Failure;
+use crate::wire::{AskLight, AskShape, LightFound};
+use jugata_core::view::{self, Screen, View};
+use jugata_core::{Cancel, Role, Scale, harmonics};
+use jugata_exchange::png_write;
+use jugata_shot::engine::{Request as Wanted, Target};
+use jugata_shot::shaped::on_shape;
+use jugata_shot::{ShotError, check};
+use rocket::http::ContentType;
+use rocket::post;
+use rocket::serde::json::Json;
+
+/// How well the light of an element explains its picture.
+#[post("/api/light", data = "<ask>")]
+pub async fn found(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<Json<LightFound>, Failure> {
+    let ask = body(ask)?;
+    check::check(&ask.shot)?;
+    let light = work(rooms, move |r| fit(r, &ask)).await?;
+    Ok(Json(LightFound { explained: light.explained, used: light.used, light: light.light.0 }))
+}
+
+/// Side of the ball's picture, px.
+const SIDE: u32 = 128;
+
+/// A white ball in the light of an element.
+#[post("/api/light/ball", data = "<ask>")]
+pub async fn ball(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<(ContentType, Vec<u8>), Failure> {
+    let ask = body(ask)?;
+    check::check(&ask.shot)?;
+    let png = work(rooms, move |r| {
+        let ball = harmonics::ball(&fit(r, &ask)?.light, SIDE);
+        let screen = Screen { view: View::default(), full_px: 1, graded: None };
+        let pixels = view::render(&ball, Role::Beauty, screen, &Cancel::new()).map_err(ShotError::from)?;
+        Ok::<_, Failure>(png_write::screen(SIDE, SIDE, &pixels).map_err(ShotError::from)?)
+    })
+    .await?;
+    Ok((ContentType::PNG, png))
+}
+
+/// A height or normals on a simple body, as a PNG.
+#[post("/api/shape", data = "<ask>")]
+pub async fn shape(rooms: &Shared, ask: Body<'_, AskShape>) -> Result<(ContentType, Vec<u8>), Failure> {
+    let ask = body(ask)?;
+    check::check(&ask.shot)?;
+    let png = work(rooms, move |r| {
+        let cancel = r.viewers.newest(ask.viewer.as_deref());
+        let frame = ask.frame.unwrap_or(ask.shot.first_frame());
+        let made = on_shape(&r.engine, &ask.shot, frame, &ask.how, &cancel)?;
+        let screen = Screen { view: View::default(), full_px: 1, graded: None };
+        let pixels = view::render(&made, Role::Beauty, screen, &cancel).map_err(ShotError::from)?;
+        Ok::<_, Failure>(png_write::screen(ask.how.side, ask.how.side, &pixels).map_err(ShotError::from)?)
+    })
+    .await?;
+    Ok((ContentType::PNG, png))
+}
+
+fn fit(rooms: &crate::Rooms, ask: &AskLight) -> Result<harmonics::Fit, Failure> {
+    let element = ask.element;
+    let mut wanted = Wanted::frame(&ask.shot, Target::Untouched { element }, Scale::FULL);
+    wanted.frame = ask.frame.unwrap_or(wanted.frame);
+    Ok(rooms.engine.light_on(&ask.shot, element, &wanted)?)
+}

@@ -1,0 +1,93 @@
+//! Presets: steps kept under a name, and put on another element.
+
+use super::shots::{Body, body};
+use super::{Shared, work};
+use crate::Rooms;
+use crate::error::Failure;
+use crate::wire::{ApplyPreset, PresetSummary, SavePreset};
+use jugata_core::Scale;
+use jugata_core::view::{self, Screen, View};
+use jugata_exchange::png_write;
+use jugata_shot::engine::{Request as Wanted, Target};
+use jugata_shot::preset::{Applied, Preset};
+use jugata_shot::{Shot, ShotError, check};
+use rocket::http::{ContentType, Status};
+use rocket::serde::json::Json;
+use rocket::serde::uuid::Uuid;
+use rocket::{delete, get, post};
+
+/// Every preset.
+#[get("/api/presets")]
+pub async fn list(rooms: &Shared) -> Result<Json<Vec<PresetSummary>>, Failure> {
+    let rows = work(rooms, |r| r.store.presets()).await?;
+    Ok(Json(rows.into_iter().map(Into::into).collect()))
+}
+
+/// Saves steps of an element, with a picture of the element after them.
+#[post("/api/presets", data = "<ask>")]
+pub async fn save(rooms: &Shared, ask: Body<'_, SavePreset>) -> Result<(Status, Json<Uuid>), Failure> {
+    let ask = body(ask)?;
+    check::check(&ask.shot)?;
+    let id = work(rooms, move |r| {
+        let missing = ShotError::Missing { what: "element", id: ask.element };
+        let element = ask.shot.element(ask.element).ok_or(missing)?;
+        let preset = Preset::of(&ask.name, element, &ask.steps)?;
+        let picture = picture(r, &ask, preset.steps.last().map_or(0, |s| s.id))?;
+        Ok::<_, Failure>(r.store.save_preset(&preset, Some(&picture))?)
+    })
+    .await?;
+    Ok((Status::Created, Json(id)))
+}
+
+/// Takes in a preset that was written out elsewhere.
+#[post("/api/presets/from", data = "<preset>")]
+pub async fn bring(rooms: &Shared, preset: Body<'_, Preset>) -> Result<(Status, Json<Uuid>), Failure> {
+    let preset = body(preset)?;
+    preset.check()?;
+    let id = work(rooms, move |r| r.store.save_preset(&preset, None)).await?;
+    Ok((Status::Created, Json(id)))
+}
+
+/// Width of a preset's picture, px: twice that of a tile, for dense screens.
+const WIDE: u32 = 320;
+
+/// A small PNG of the element after a step.
+fn picture(rooms: &Rooms, ask: &SavePreset, step: u32) -> Result<Vec<u8>, Failure> {
+    let shot: &Shot = &ask.shot;
+    let wide = |s: &Scale| s.window(shot.display).width <= WIDE;
+    let scale = (0..).map_while(Scale::halved).find(wide).or(Scale::halved(6)).unwrap_or(Scale::FULL);
+    let mut wanted = Wanted::frame(shot, Target::After { element: ask.element, step }, scale);
+    wanted.frame = ask.frame.unwrap_or(wanted.frame);
+    let made = rooms.engine.evaluate(shot, &wanted)?;
+    let screen = Screen { view: View::default(), full_px: scale.step(), graded: None };
+    let pixels = view::render(&made.raster, made.role, screen, &wanted.cancel).map_err(ShotError::from)?;
+    Ok(png_write::screen(wanted.window.width, wanted.window.height, &pixels).map_err(ShotError::from)?)
+}
+
+/// The picture of a preset.
+#[get("/api/presets/<id>/picture")]
+pub async fn shown(rooms: &Shared, id: Uuid) -> Result<(ContentType, Vec<u8>), Failure> {
+    Ok((ContentType::PNG, work(rooms, move |r| r.store.preset_picture(id)).await?))
+}
+
+/// A preset as a file.
+#[get("/api/presets/<id>/document")]
+pub async fn document(rooms: &Shared, id: Uuid) -> Result<Json<Preset>, Failure> {
+    Ok(Json(work(rooms, move |r| r.store.preset(id)).await?))
+}
+
+/// Takes a preset away.
+#[delete("/api/presets/<id>")]
+pub async fn remove(rooms: &Shared, id: Uuid) -> Result<Status, Failure> {
+    work(rooms, move |r| r.store.remove_preset(id)).await?;
+    Ok(Status::NoContent)
+}
+
+/// A document with a preset on one of its elements; nothing is kept.
+#[post("/api/presets/<id>/apply", data = "<ask>")]
+pub async fn apply(rooms: &Shared, id: Uuid, ask: Body<'_, ApplyPreset>) -> Result<Json<Applied>, Failure> {
+    let ask = body(ask)?;
+    check::check(&ask.shot)?;
+    let preset = work(rooms, move |r| r.store.preset(id)).await?;
+    Ok(Json(preset.apply(&ask.shot, ask.element)?))
+}

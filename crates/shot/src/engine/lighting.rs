@@ -1,0 +1,71 @@
+//! The light of an element, found in its picture.
+
+use super::key::{self, ContentHash};
+use super::scene::{Reader, Scene};
+use super::{Request, Target};
+use crate::document::Element;
+use crate::error::ShotError;
+use jugata_core::harmonics::{Fit, Harmonics, fit};
+use jugata_core::{Raster, Role, Scale, Window};
+
+/// A frame is looked at so small that it is at most this wide, px: light is broad, and the same whatever is asked for.
+const WIDE: u32 = 480;
+
+/// The scale at which the light of a shot is looked for.
+fn scale_of(display: Window) -> Scale {
+    let scales = (0..).map_while(Scale::halved);
+    scales.clone().find(|s| s.window(display).width <= WIDE).or(scales.last()).unwrap_or(Scale::FULL)
+}
+
+impl Scene<'_> {
+    /// The light on an element, or the sentence that there is too little to find it by.
+    pub fn light_of(self, element: &Element, request: &Request) -> Result<Fit, ShotError> {
+        let what = || "too little is seen of its surface to find its light by".to_owned();
+        let none = || ShotError::Parameter { place: element.name.clone(), what: what() };
+        self.light_on(element, request)?.ok_or_else(none)
+    }
+
+    /// The light on an element before any step, in the frame; `None` where too little is seen of it. Kept.
+    fn light_on(self, element: &Element, request: &Request) -> Result<Option<Fit>, ShotError> {
+        let content: ContentHash = key::of_light(self.shot, element);
+        let scale = scale_of(request.display);
+        let small = Request {
+            target: Target::Untouched { element: element.id },
+            window: scale.window(request.display),
+            scale,
+            ..request.clone()
+        };
+        let (kept, _) = self.engine.keep(content.at(small.window, scale), || {
+            let reader = Reader::of(element, &[]);
+            let picture = self.read(reader, Role::Beauty, &small)?;
+            let normals = self.read(reader, Role::Normal, &small)?;
+            let albedo = self.read(reader, Role::Albedo, &small)?;
+            let found = match (picture, normals) {
+                (Some(picture), Some(normals)) => fit(&picture, &normals, albedo.as_deref())?,
+                _ => None,
+            };
+            Ok(written(found))
+        })?;
+        Ok(read(&kept))
+    }
+}
+
+/// A fit as a row of nine px, to be kept as other results are: three planes of light, and one with the two figures.
+fn written(found: Option<Fit>) -> Raster {
+    let Some(f) = found else { return Raster::zeros(Window::of_size(0, 0), 4) };
+    Raster::from_fn(Window::of_size(9, 1), 4, |c, x, _| match (c, x) {
+        (0..3, _) => f.light.0[x as usize][c],
+        (_, 0) => f.explained,
+        (_, 1) => f.used,
+        _ => 0.0,
+    })
+}
+
+fn read(kept: &Raster) -> Option<Fit> {
+    let at = |c: usize, x: usize| kept.plane(c).get(x).copied();
+    let mut light = Harmonics::NONE;
+    for (x, colour) in light.0.iter_mut().enumerate() {
+        *colour = [at(0, x)?, at(1, x)?, at(2, x)?];
+    }
+    Some(Fit { light, explained: at(3, 0)?, used: at(3, 1)? })
+}

@@ -1,0 +1,237 @@
+//! Presets: steps kept under a name, and put on another element.
+//!
+//! What a step reads is bound again by role; what does not fit the new element is said, and the step is left switched
+//! off rather than out.
+
+use crate::check;
+use crate::document::{Element, FORMAT, Limit, LimitBy, NamedMatte, ReadsPass, Shot, Step};
+use crate::error::ShotError;
+use jugata_core::Role;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, BTreeSet};
+use ts_rs::TS;
+
+/// Steps with all that they need, away from any shot.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Preset {
+    /// Version of the document's form.
+    pub format: u32,
+    /// Name for people.
+    pub name: String,
+    /// The steps, in order.
+    pub steps: Vec<Step>,
+    /// Mattes that their limits use by name, each from those before it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub mattes: Vec<NamedMatte>,
+    /// Names of the passes that steps chose by number.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub passes: Vec<ChosenPass>,
+}
+
+/// A pass that a step chose, by what can be found again elsewhere.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct ChosenPass {
+    /// Its number where the preset was saved.
+    pub pass: u32,
+    /// What it meant.
+    pub role: Role,
+    /// Its name.
+    pub name: String,
+}
+
+/// A shot with a preset on one of its elements.
+#[derive(Clone, Debug, Serialize, TS)]
+pub struct Applied {
+    /// The shot.
+    pub shot: Shot,
+    /// Numbers of the new steps.
+    pub steps: Vec<u32>,
+    /// What did not fit, in sentences.
+    pub missing: Vec<String>,
+}
+
+/// Most steps of a preset: as many as an element may have.
+const STEPS: usize = 1000;
+
+impl Preset {
+    /// Of steps of an element, in their order there.
+    ///
+    /// # Errors
+    /// No step, or one that is not there.
+    pub fn of(name: &str, element: &Element, steps: &[u32]) -> Result<Self, ShotError> {
+        if let Some(id) = steps.iter().find(|id| element.step(**id).is_none()) {
+            return Err(ShotError::Missing { what: "step", id: *id });
+        }
+        let chosen: Vec<Step> = element.steps.iter().filter(|s| steps.contains(&s.id)).cloned().collect();
+        let reads = chosen.iter().flat_map(|s| &s.reads);
+        let passes = reads.filter_map(|r| {
+            let found = element.provider(r.pass)?;
+            Some(ChosenPass { pass: r.pass, role: r.role, name: found.name().to_owned() })
+        });
+        let passes = passes.collect();
+        let used = used_mattes(element, &chosen);
+        let mattes = element.mattes.iter().filter(|m| used.contains(&m.id)).cloned().collect();
+        let preset = Self { format: FORMAT, name: name.trim().to_owned(), steps: chosen, mattes, passes };
+        preset.check()?;
+        Ok(preset)
+    }
+
+    /// Checks that it could be put on some element.
+    ///
+    /// # Errors
+    /// What is wrong, in a sentence.
+    pub fn check(&self) -> Result<(), ShotError> {
+        let wrong = |what: &str| ShotError::Parameter { place: "A preset".into(), what: what.into() };
+        if self.format != FORMAT {
+            return Err(wrong("it comes from another version"));
+        }
+        if self.name.trim().is_empty() {
+            return Err(wrong("it needs a name"));
+        }
+        if self.steps.is_empty() || self.steps.len() > STEPS {
+            return Err(wrong("it needs steps, and not more than a thousand"));
+        }
+        // A shot of nothing but these steps must be sound.
+        let mut element = Element::new(1, self.name.clone());
+        (element.steps, element.mattes) = (self.steps.clone(), self.mattes.clone());
+        let display = jugata_core::Window::of_size(1, 1);
+        let name = self.name.clone();
+        check::check(&Shot {
+            format: FORMAT,
+            name,
+            display,
+            frames: None,
+            rate: 24.0,
+            elements: vec![element],
+        })
+    }
+
+    /// The steps in sentences.
+    pub fn sentences(&self) -> Vec<String> {
+        self.steps.iter().map(|s| s.sentence(&self.mattes)).collect()
+    }
+
+    /// Puts the steps at the end of an element's.
+    ///
+    /// # Errors
+    /// No such element; a result that is no sound document.
+    pub fn apply(&self, shot: &Shot, element: u32) -> Result<Applied, ShotError> {
+        self.check()?;
+        let mut shot = shot.clone();
+        let others: BTreeSet<u32> = shot.elements.iter().map(|e| e.id).filter(|id| *id != element).collect();
+        let e = shot.element_mut(element).ok_or(ShotError::Missing { what: "element", id: element })?;
+        let mattes = self.bring_mattes(e);
+        let (mut steps, mut missing) = (Vec::new(), Vec::new());
+        for step in &self.steps {
+            let mut step = Step { id: e.free_step_id(), reads: self.bound(step, e), ..step.clone() };
+            if let Some(limit) = &mut step.only_where {
+                renumber(limit, &mattes);
+            }
+            let lacking = lacking(&step, e, &others);
+            if !lacking.is_empty() {
+                step.on = false;
+                let title = step.does.title();
+                missing.extend(lacking.iter().map(|what| format!("{title} {what}, and is switched off.")));
+            } else if let Some(what) = to_look_at(&step, e) {
+                missing.push(format!("{} {what}", step.does.title()));
+            }
+            steps.push(step.id);
+            e.steps.push(step);
+        }
+        check::check(&shot)?;
+        Ok(Applied { shot, steps, missing })
+    }
+
+    /// What a step chooses to read, found again by role and name; without a pass of that name it reads what serves.
+    fn bound(&self, step: &Step, element: &Element) -> Vec<ReadsPass> {
+        let find = |r: &ReadsPass| {
+            let was = self.passes.iter().find(|p| p.pass == r.pass && p.role == r.role)?;
+            let now = element.providers().find(|p| p.role() == was.role && p.name() == was.name)?;
+            Some(ReadsPass { role: r.role, pass: now.id() })
+        };
+        step.reads.iter().filter_map(find).collect()
+    }
+
+    /// Adds the named mattes that the element lacks; from their old numbers to the new ones.
+    fn bring_mattes(&self, element: &mut Element) -> BTreeMap<u32, u32> {
+        let mut numbers = BTreeMap::new();
+        for matte in &self.mattes {
+            let mut wanted = matte.matte.clone();
+            renumber(&mut wanted, &numbers);
+            let same = element.mattes.iter().find(|m| m.name == matte.name && m.matte == wanted);
+            let id = same.map(|m| m.id).unwrap_or_else(|| {
+                let id = element.mattes.iter().map(|m| m.id).max().unwrap_or(0).saturating_add(1);
+                element.mattes.push(NamedMatte { id, name: matte.name.clone(), matte: wanted });
+                id
+            });
+            numbers.insert(matte.id, id);
+        }
+        numbers
+    }
+}
+
+/// Numbers of the named mattes that steps use, those within mattes too.
+fn used_mattes(element: &Element, steps: &[Step]) -> BTreeSet<u32> {
+    let mut open: Vec<u32> = steps.iter().filter_map(|s| s.only_where.as_ref()).flat_map(named).collect();
+    let mut used = BTreeSet::new();
+    while let Some(id) = open.pop() {
+        if used.insert(id)
+            && let Some(matte) = element.mattes.iter().find(|m| m.id == id)
+        {
+            open.extend(named(&matte.matte));
+        }
+    }
+    used
+}
+
+fn named(limit: &Limit) -> Vec<u32> {
+    let of = |by: &LimitBy| if let LimitBy::Named { matte } = by { Some(*matte) } else { None };
+    limit.parts.iter().filter_map(|p| of(&p.by)).collect()
+}
+
+fn renumber(limit: &mut Limit, numbers: &BTreeMap<u32, u32>) {
+    for part in &mut limit.parts {
+        if let LimitBy::Named { matte } = &mut part.by
+            && let Some(new) = numbers.get(matte)
+        {
+            *matte = *new;
+        }
+    }
+}
+
+/// What an element can give for a role: a pass, or what is derived from others.
+fn offers(element: &Element, role: Role) -> bool {
+    let has = |role| element.providers().any(|p| p.role() == role);
+    match role {
+        Role::Position => has(role) || (has(Role::Depth) && element.camera.is_some()),
+        Role::Alpha => has(role) || has(Role::Beauty),
+        role => has(role),
+    }
+}
+
+/// Why a step cannot work on an element.
+fn lacking(step: &Step, element: &Element, others: &BTreeSet<u32>) -> Vec<String> {
+    let needs = step.does.reads().into_iter().filter(|r| r.required).map(|r| r.role);
+    let roles: BTreeSet<Role> = needs.filter(|role| !offers(element, *role)).collect();
+    let mut list: Vec<String> =
+        roles.iter().map(|r| format!("needs {}, which {} has none of", r.label(), element.name)).collect();
+    let limits = step.only_where.iter().flat_map(|l| &l.parts).filter_map(|p| p.by.role());
+    let limits: BTreeSet<Role> = limits.filter(|role| !offers(element, *role)).collect();
+    list.extend(
+        limits.iter().map(|r| format!("is limited by {}, which {} has none of", r.label(), element.name)),
+    );
+    if step.does.light_of().is_some_and(|id| !others.contains(&id)) {
+        list.push("takes the light of an element that is not in this shot".into());
+    }
+    list
+}
+
+/// What somebody should look at, though it works.
+fn to_look_at(step: &Step, element: &Element) -> Option<String> {
+    let parts = &step.only_where.as_ref()?.parts;
+    let objects = parts.iter().any(|p| matches!(p.by, LimitBy::Objects { .. } | LimitBy::Hashed { .. }));
+    objects.then(|| format!("is limited to objects by number; see that they are those of {}.", element.name))
+}

@@ -1,0 +1,269 @@
+//! Light from all around.
+
+use super::{AlbedoFrom, Inputs, Kind, Reach, Reads};
+use crate::check::range;
+use crate::document::Joins;
+use crate::error::ShotError;
+use crate::intake::Brought;
+use glam::{Mat3, Vec3};
+use jugata_core::blend::{BlendMode, BlendSpace};
+use jugata_core::relight::{Finish, Surface};
+use jugata_core::surface::clay::{self, openness};
+use jugata_core::surround::{Falls, Pattern, Surround as Light, fall};
+use jugata_core::{Camera, Raster, Role, rims};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// Where the light comes from.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum SurroundFrom {
+    /// A sky, brightest at the horizon, over a dark ground.
+    Sky,
+    /// A dark room with bright panels left, right and above.
+    #[default]
+    Panels,
+    /// Upright bars of light.
+    Bars,
+    /// A lat-long picture.
+    Picture,
+}
+
+/// Parameters of Light from all around.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Surround {
+    /// What is all around.
+    #[schemars(extend("x-label" = "Around", "x-group" = "Around"))]
+    pub from: SurroundFrom,
+    /// The picture: twice as wide as high, its middle straight ahead.
+    #[schemars(extend("x-label" = "Picture", "x-meaning" = "picture-file", "x-group" = "Around", "x-when" = {"from": "picture"}))]
+    #[serde(default)]
+    #[ts(optional = nullable)]
+    pub picture: Option<Brought>,
+    /// How many bars stand all around.
+    #[schemars(extend("x-label" = "Bars", "x-slider" = [1.0, 24.0], "x-step" = 1.0, "x-group" = "Around", "x-when" = {"from": "bars"}))]
+    pub bars: u32,
+    /// Turned to the right.
+    #[schemars(extend("x-label" = "Turn", "x-unit" = "°", "x-slider" = [-180.0, 180.0], "x-step" = 1.0, "x-group" = "Around"))]
+    pub turn: f32,
+    /// Tilted up.
+    #[schemars(extend("x-label" = "Tilt", "x-unit" = "°", "x-slider" = [-90.0, 90.0], "x-step" = 1.0, "x-group" = "Around"))]
+    pub tilt: f32,
+    /// Linear Rec.709.
+    #[schemars(extend("x-label" = "Colour", "x-meaning" = "colour", "x-group" = "Light"))]
+    pub colour: [f32; 3],
+    /// Factor on the light.
+    #[schemars(extend("x-label" = "Intensity", "x-unit" = "×", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "Light"))]
+    pub intensity: f32,
+    /// How strongly things near by hide the light, where there are positions and a camera.
+    #[schemars(extend("x-label" = "Occlusion", "x-unit" = "×", "x-slider" = [0.0, 2.0], "x-step" = 0.01, "x-group" = "Light"))]
+    pub occlusion: f32,
+    /// How far around a place things hide the light.
+    #[schemars(extend("x-label" = "Reach", "x-unit" = "units", "x-slider" = [0.0, 5.0], "x-step" = 0.01, "x-group" = "Light"))]
+    pub reach: f32,
+    /// What the light falls on.
+    #[schemars(extend("x-label" = "Falls on", "x-group" = "Surface"))]
+    pub albedo: AlbedoFrom,
+    /// Factor on the diffuse light.
+    #[schemars(extend("x-label" = "Diffuse", "x-unit" = "×", "x-slider" = [0.0, 2.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    pub diffuse: f32,
+    /// Reflectance seen head-on; 0.04 is varnish, 0 none.
+    #[schemars(extend("x-label" = "Specular", "x-slider" = [0.0, 1.0], "x-step" = 0.005, "x-group" = "Surface"))]
+    pub specular: f32,
+    /// From mirror to chalk.
+    #[schemars(extend("x-label" = "Roughness", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    pub roughness: f32,
+    /// A metal has no diffuse light, and mirrors in its own colour.
+    #[schemars(extend("x-label" = "Metal", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    pub metalness: f32,
+}
+
+impl Default for Surround {
+    fn default() -> Self {
+        Self {
+            from: SurroundFrom::Panels,
+            picture: None,
+            bars: 8,
+            turn: 0.0,
+            tilt: 0.0,
+            colour: [1.0; 3],
+            intensity: 0.5,
+            occlusion: 0.8,
+            reach: 0.6,
+            albedo: AlbedoFrom::Pass,
+            diffuse: 1.0,
+            specular: 0.04,
+            roughness: 0.4,
+            metalness: 0.0,
+        }
+    }
+}
+
+/// Directions in which the horizon is looked for: as many as clay has.
+const DIRECTIONS: u32 = 8;
+
+impl Surround {
+    fn light(&self, inputs: &Inputs<'_>) -> Result<Light, ShotError> {
+        let pattern = match self.from {
+            SurroundFrom::Sky => Pattern::Sky,
+            SurroundFrom::Panels => Pattern::Panels,
+            SurroundFrom::Bars => Pattern::Bars(self.bars),
+            SurroundFrom::Picture => {
+                let picture = inputs.pictures.first().ok_or_else(|| ShotError::Parameter {
+                    place: Self::TITLE.into(),
+                    what: "it has no picture yet; choose one".into(),
+                })?;
+                return Ok(Light::from_picture(picture));
+            }
+        };
+        Ok(Light::from_pattern(pattern))
+    }
+
+    /// From camera space into the surround's directions: upright in the world where the camera's place in it is known.
+    fn turned(&self, camera: Option<Camera>) -> Mat3 {
+        let upright = camera.and_then(|c| c.world).map_or(Mat3::IDENTITY, |m| {
+            // Rows of the turn from the world to the camera are columns of its inverse.
+            let turn = Mat3::from_cols(
+                Vec3::new(m[0], m[1], m[2]),
+                Vec3::new(m[4], m[5], m[6]),
+                Vec3::new(m[8], m[9], m[10]),
+            );
+            // A camera's own heading says nothing of what is all around: ahead stays ahead.
+            let ahead = turn * Vec3::NEG_Z;
+            Mat3::from_rotation_y(ahead.x.atan2(-ahead.z)) * turn
+        });
+        Mat3::from_rotation_x(-self.tilt.to_radians())
+            * Mat3::from_rotation_y(self.turn.to_radians())
+            * upright
+    }
+
+    /// Share of the surround that each place sees.
+    fn open(&self, normal: &Raster, inputs: &Inputs<'_>) -> Result<Option<Raster>, ShotError> {
+        let (Some(positions), Some(camera)) = (inputs.pass(Role::Position), inputs.camera) else {
+            return Ok(None);
+        };
+        if self.occlusion <= 0.0 {
+            return Ok(None);
+        }
+        let how =
+            clay::Clay { reach: self.reach, occlusion: 1.0, sky: 0.0, grey: 1.0, directions: DIRECTIONS };
+        let focal = inputs.scale.length(camera.focal);
+        let mut open = openness(normal, positions, focal, &how, inputs.cancel)?;
+        open.plane_mut(0).iter_mut().for_each(|v| *v = v.powf(self.occlusion));
+        Ok(Some(open))
+    }
+}
+
+impl Kind for Surround {
+    const TITLE: &'static str = "Light from all around";
+    const ABOUT: &'static str =
+        "Adds the light of a picture or a pattern all around: soft on what is matt, mirrored by what shines.";
+    const VERSION: u32 = 1;
+    const JOINS: Joins = Joins { blend: BlendMode::Add, space: BlendSpace::Display, strength: 1.0 };
+
+    fn reads(&self) -> Vec<Reads> {
+        let mut list = vec![
+            Reads { role: Role::Normal, required: true },
+            Reads { role: Role::Position, required: false },
+        ];
+        if self.albedo == AlbedoFrom::Pass {
+            list.push(Reads { role: Role::Albedo, required: false });
+        }
+        list
+    }
+
+    fn reach(&self) -> Reach {
+        if self.occlusion > 0.0 { Reach::WholeFrame } else { Reach::Px(1.0) }
+    }
+
+    fn pictures(&self) -> Vec<Brought> {
+        let wanted = self.from == SurroundFrom::Picture;
+        self.picture.iter().filter(|_| wanted).cloned().collect()
+    }
+
+    fn sentence(&self) -> String {
+        let what = match self.from {
+            SurroundFrom::Sky => "a sky".into(),
+            SurroundFrom::Panels => "bright panels".into(),
+            SurroundFrom::Bars => format!("{} bars", self.bars),
+            SurroundFrom::Picture => self.picture.as_ref().map_or("a picture".into(), |p| p.name.clone()),
+        };
+        format!("Light from all around by {what}, turned {:.0}°, intensity {:.2}", self.turn, self.intensity)
+    }
+
+    fn check(&self) -> Result<(), String> {
+        range("the turn", self.turn, -3600.0, 3600.0)?;
+        range("the tilt", self.tilt, -360.0, 360.0)?;
+        range("the number of bars", self.bars as f32, 1.0, 256.0)?;
+        self.colour.iter().try_for_each(|&v| range("colour", v, 0.0, 1e3))?;
+        range("intensity", self.intensity, 0.0, 1e6)?;
+        range("occlusion", self.occlusion, 0.0, 100.0)?;
+        range("the reach", self.reach, 0.0, 1e6)?;
+        range("diffuse", self.diffuse, 0.0, 1e3)?;
+        range("specular", self.specular, 0.0, 1.0)?;
+        range("roughness", self.roughness, 0.0, 1.0)?;
+        range("metal", self.metalness, 0.0, 1.0)?;
+        match &self.picture {
+            Some(p) if !p.media.is_sound() => Err("its picture's media is not a BLAKE3 hash".into()),
+            _ => Ok(()),
+        }
+    }
+
+    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        let normal = inputs.need(Role::Normal, Self::TITLE)?;
+        let surface =
+            Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
+        let open = self.open(normal, inputs)?;
+        let how = Falls {
+            finish: Finish {
+                diffuse: self.diffuse,
+                wrap: 0.0,
+                specular: self.specular,
+                roughness: self.roughness,
+                metalness: self.metalness,
+            },
+            gain: self.colour.map(|c| c * self.intensity),
+            turn: self.turned(inputs.camera),
+            open: open.as_ref(),
+        };
+        let light = fall(inputs.picture, surface, &self.light(inputs)?, how, inputs.cancel)?;
+        Ok(rims::soften(&light, surface, inputs.cancel)?)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn turning_moves_what_is_ahead_to_the_right() {
+        let s = Surround { turn: 90.0, ..Surround::default() };
+        assert!((s.turned(None) * Vec3::X - Vec3::NEG_Z).length() < 1e-6);
+        let s = Surround { tilt: 90.0, ..Surround::default() };
+        assert!((s.turned(None) * Vec3::Y - Vec3::NEG_Z).length() < 1e-6, "what was ahead is above");
+    }
+
+    #[test]
+    fn a_tilted_camera_leaves_the_surround_upright() {
+        // A camera that looks down by 30° and stands turned by 50°: its up leans, the surround's does not.
+        let to_world = Mat3::from_rotation_y(0.87) * Mat3::from_rotation_x(-0.52);
+        let rows = to_world.transpose();
+        let row = |r: usize| rows.row(r).to_array();
+        let [a, b, c] = [row(0), row(1), row(2)];
+        let world = Some([a[0], a[1], a[2], 0.0, b[0], b[1], b[2], 0.0, c[0], c[1], c[2], 0.0]);
+        let camera = Camera { focal: 1.0, centre_x: 0.0, centre_y: 0.0, world };
+        let turn = Surround::default().turned(Some(camera));
+        let ahead = turn * Vec3::NEG_Z;
+        assert!(ahead.x.abs() < 1e-5 && ahead.y < -0.4 && ahead.z < 0.0, "ahead and down: {ahead}");
+        assert!((turn * Vec3::X).y.abs() < 1e-5, "right stays level");
+    }
+
+    #[test]
+    fn sentences_and_bad_figures() {
+        let s = Surround::default();
+        assert_eq!(s.sentence(), "Light from all around by bright panels, turned 0°, intensity 0.50");
+        assert!(Surround { turn: f32::NAN, ..s }.check().is_err());
+    }
+}

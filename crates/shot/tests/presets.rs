@@ -1,0 +1,137 @@
+//! Steps saved under a name and put on other elements.
+#![allow(clippy::unwrap_used)]
+
+use jugata_core::Role;
+use jugata_shot::document::{
+    Element, Extract, Limit, LimitBy, MediaId, NamedMatte, Pass, ReadsPass, Shot, Source, Step,
+};
+use jugata_shot::extracts::catalogue as extracts;
+use jugata_shot::lamp::{Lamp, LampKind};
+use jugata_shot::preset::Preset;
+use jugata_shot::steps::{Haze, MatchLight, StepKind};
+
+fn pass(id: u32, name: &str, role: Role) -> Pass {
+    let source =
+        Source { media: MediaId::of(b"x"), file: "x.exr".into(), part: 0, channels: vec![], sequence: None };
+    Pass {
+        id,
+        name: name.into(),
+        role,
+        source,
+        convention: Default::default(),
+        repairs: vec![],
+        accepted: vec![],
+    }
+}
+
+/// Two elements: the first with everything, the second with beauty and normals alone.
+fn shot() -> Shot {
+    let mut ring = Element::new(1, "Ring".into());
+    ring.passes = vec![
+        pass(1, "beauty", Role::Beauty),
+        pass(2, "normal", Role::Normal),
+        pass(3, "fine", Role::Normal),
+        pass(4, "depth", Role::Depth),
+        pass(5, "id", Role::ObjectId),
+    ];
+    ring.camera = jugata_core::Camera::from_sensor(50.0, 36.0, jugata_core::Window::of_size(64, 36));
+    ring.mattes = vec![
+        NamedMatte { id: 4, name: "inner".into(), matte: Limit::of(LimitBy::Objects { ids: vec![3] }) },
+        NamedMatte { id: 7, name: "band".into(), matte: Limit::of(LimitBy::Named { matte: 4 }).inverted() },
+        NamedMatte { id: 9, name: "unused".into(), matte: Limit::of(LimitBy::Coverage) },
+    ];
+    let sun = Lamp { shadows: false, ..Lamp::default() };
+    let mut light = Step::new(1, StepKind::Relight(sun.into()));
+    light.reads = vec![ReadsPass { role: Role::Normal, pass: 3 }];
+    let mut haze = Step::new(2, StepKind::Haze(Haze::default()));
+    haze.only_where = Some(Limit::of(LimitBy::Named { matte: 7 }));
+    ring.steps = vec![light, haze];
+    let mut drum = Element::new(2, "Drum".into());
+    drum.passes =
+        vec![pass(1, "beauty", Role::Beauty), pass(8, "fine", Role::Normal), pass(9, "normal", Role::Normal)];
+    drum.steps = vec![Step::new(5, StepKind::Haze(Haze::default()))];
+    let display = jugata_core::Window::of_size(64, 36);
+    Shot { format: 1, name: "two".into(), display, frames: None, rate: 24.0, elements: vec![ring, drum] }
+}
+
+#[test]
+fn passes_are_bound_again_by_role_and_name() {
+    let shot = shot();
+    let preset = Preset::of(" Cool side ", &shot.elements[0], &[1]).unwrap();
+    assert_eq!((preset.name.as_str(), preset.mattes.len()), ("Cool side", 0));
+    let on = preset.apply(&shot, 2).unwrap();
+    assert_eq!((on.steps.as_slice(), on.missing.len()), (&[6][..], 0));
+    let drum = on.shot.element(2).unwrap();
+    assert_eq!(drum.steps.len(), 2, "at the end of its own");
+    assert_eq!(drum.steps[1].reads, [ReadsPass { role: Role::Normal, pass: 8 }], "the pass of that name");
+    assert!(drum.steps[1].on);
+    assert_eq!(on.shot.element(1), shot.element(1), "the other element stays");
+}
+
+#[test]
+fn what_is_missing_is_said_and_the_step_switched_off() {
+    let shot = shot();
+    let preset = Preset::of("Air", &shot.elements[0], &[1, 2]).unwrap();
+    let names: Vec<&str> = preset.mattes.iter().map(|m| m.name.as_str()).collect();
+    assert_eq!(names, ["inner", "band"], "those within mattes too, and no others");
+    let on = preset.apply(&shot, 2).unwrap();
+    assert_eq!(on.missing, ["Haze needs depth, which Drum has none of, and is switched off."]);
+    let drum = on.shot.element(2).unwrap();
+    assert!(drum.steps[1].on && !drum.steps[2].on);
+    assert_eq!(drum.mattes.len(), 2);
+    // Once more on the same element: the mattes are there already.
+    let again = preset.apply(&on.shot, 2).unwrap();
+    assert_eq!(again.shot.element(2).unwrap().mattes.len(), 2);
+    // On its own element nothing is missing.
+    assert!(preset.apply(&shot, 1).unwrap().missing.is_empty());
+}
+
+#[test]
+fn objects_by_number_and_other_elements_are_told() {
+    let mut shot = shot();
+    shot.elements[0].steps[0].only_where = Some(Limit::of(LimitBy::Objects { ids: vec![2] }));
+    let like = MatchLight { like: Some(2), ..MatchLight::default() };
+    shot.elements[0].steps.push(Step::new(3, StepKind::MatchLight(like)));
+    let preset = Preset::of("p", &shot.elements[0], &[1, 3]).unwrap();
+    let said = preset.apply(&shot, 2).unwrap().missing;
+    assert_eq!(
+        said,
+        [
+            "Relight is limited by object ID, which Drum has none of, and is switched off.",
+            "Match the light takes the light of an element that is not in this shot, and is switched off."
+        ]
+    );
+    let own = preset.apply(&shot, 1).unwrap().missing;
+    assert_eq!(own, ["Relight is limited to objects by number; see that they are those of Ring."]);
+}
+
+#[test]
+fn a_lamp_at_a_point_needs_positions_which_depth_and_camera_give() {
+    let mut shot = shot();
+    let bulb = Lamp { kind: LampKind::Point, ..Lamp::default() };
+    shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(bulb.into()))];
+    let preset = Preset::of("p", &shot.elements[0], &[1]).unwrap();
+    assert!(preset.apply(&shot, 1).unwrap().missing.is_empty());
+    assert_eq!(preset.apply(&shot, 2).unwrap().missing.len(), 1);
+    // An extracted pass is as good as a stored one.
+    let of = |kind: &str| extracts().into_iter().find(|k| k.kind == kind).unwrap().defaults;
+    let made =
+        Extract { id: 1001, name: "place".into(), serves: true, does: of("depth_position"), reads: vec![] };
+    shot.elements[1].extracts = vec![made];
+    assert!(preset.apply(&shot, 2).unwrap().missing.is_empty());
+}
+
+#[test]
+fn a_preset_survives_the_way_out_and_in_and_bad_ones_are_refused() {
+    let shot = shot();
+    let preset = Preset::of("Air", &shot.elements[0], &[2, 1]).unwrap();
+    assert_eq!(preset.steps[0].id, 1, "in the order in which they happen");
+    let text = serde_json::to_string(&preset).unwrap();
+    assert_eq!(serde_json::from_str::<Preset>(&text).unwrap(), preset);
+    let say = |p: Result<Preset, jugata_shot::ShotError>| p.unwrap_err().to_string();
+    assert_eq!(say(Preset::of("x", &shot.elements[0], &[9])), "There is no step 9 in this shot.");
+    assert_eq!(say(Preset::of(" ", &shot.elements[0], &[1])), "A preset: it needs a name.");
+    assert!(say(Preset::of("x", &shot.elements[0], &[])).contains("needs steps"));
+    assert_eq!(preset.apply(&shot, 5).unwrap_err().to_string(), "There is no element 5 in this shot.");
+    assert_eq!(preset.sentences().len(), 2);
+}

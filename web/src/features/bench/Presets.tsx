@@ -1,0 +1,185 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useRef, useState } from 'react'
+import { api, presetDocument, presetPicture } from '../../api/client'
+import { presetsQuery } from '../../api/queries'
+import type { Element, PresetSummary } from '../../api/types'
+import { Button } from '../../ui/Button'
+import { Line } from '../../ui/glyphs'
+import { Modal } from '../../ui/Modal'
+import { useBench, useFrame } from './store'
+import type { ShotOnBench } from './useShot'
+
+interface Of {
+  shot: ShotOnBench
+  element: Element
+}
+
+const told = (e: unknown) => (e instanceof Error ? e.message : 'That did not work.')
+
+/** Saves steps under a name. */
+export function SavePreset({ shot, element, steps }: Of & { steps: number[] }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <>
+      <Button look="quiet" aria-label="Save as preset" data-save-preset onClick={() => setOpen(true)} hint="Save as a preset, to use it on other elements and in other shots">
+        <Line kind="keep" />
+      </Button>
+      {open && (
+        <Modal title="Save as a preset" open onClose={() => setOpen(false)}>
+          <Naming shot={shot} element={element} steps={steps} onDone={() => setOpen(false)} />
+        </Modal>
+      )}
+    </>
+  )
+}
+
+function Naming({ shot, element, steps, onDone }: Of & { steps: number[]; onDone: () => void }) {
+  const [name, setName] = useState('')
+  const [all, setAll] = useState(false)
+  const [said, setSaid] = useState<string | null>(null)
+  const queries = useQueryClient()
+  const frame = useFrame(shot.doc)
+  const save = async () => {
+    try {
+      const chosen = all ? element.steps.map((s) => s.id) : steps
+      await api.savePreset({ shot: shot.state.shot, element: element.id, steps: chosen, frame, name })
+      await queries.invalidateQueries({ queryKey: presetsQuery.queryKey })
+      onDone()
+    } catch (e) {
+      setSaid(told(e))
+    }
+  }
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(e) => {
+        e.preventDefault()
+        void save()
+      }}
+    >
+      <label className="flex items-center gap-2">
+        Name
+        <input autoFocus className="h-7 grow rounded-tile border border-line bg-ground px-2" data-preset-name maxLength={100} value={name} onChange={(e) => setName(e.target.value)} />
+      </label>
+      {element.steps.length > 1 && (
+        <label className="flex items-center gap-2">
+          <input type="checkbox" checked={all} onChange={(e) => setAll(e.target.checked)} /> All {element.steps.length} steps of {element.name}
+        </label>
+      )}
+      <p className="text-dim">Mattes that it uses come along; passes are found again by what they mean.</p>
+      {said && <p role="alert" className="text-warn">{said}</p>}
+      <Button look="main" type="submit" className="self-end" disabled={!name.trim()}>
+        Save
+      </Button>
+    </form>
+  )
+}
+
+/** The saved presets, to put on an element. */
+export function Presets({ shot, element }: Of) {
+  const [open, setOpen] = useState(false)
+  return (
+    <div className="px-3 pt-1">
+      <Button look="quiet" data-presets onClick={() => setOpen(true)}>
+        From a preset…
+      </Button>
+      {open && (
+        <Modal title={`Presets for ${element.name}`} open onClose={() => setOpen(false)}>
+          <List shot={shot} element={element} onDone={() => setOpen(false)} />
+        </Modal>
+      )}
+    </div>
+  )
+}
+
+function List({ shot, element, onDone }: Of & { onDone: () => void }) {
+  const presets = useQuery(presetsQuery)
+  const queries = useQueryClient()
+  const set = useBench((b) => b.set)
+  const [said, setSaid] = useState<string[]>([])
+  const file = useRef<HTMLInputElement>(null)
+  const attempt = async (what: () => Promise<unknown>) => {
+    try {
+      setSaid([])
+      await what()
+    } catch (e) {
+      setSaid([told(e)])
+    }
+  }
+  const refresh = () => queries.invalidateQueries({ queryKey: presetsQuery.queryKey })
+  const apply = (p: PresetSummary) =>
+    attempt(async () => {
+      const applied = await api.applyPreset(p.id, { shot: shot.state.shot, element: element.id })
+      set({ element: element.id, step: applied.steps[0] ?? null, extract: null, part: 0, upTo: null })
+      shot.commit(`Apply ${p.name}`, applied.shot)
+      if (applied.missing.length > 0) setSaid(applied.missing)
+      else onDone()
+    })
+  const remove = (p: PresetSummary) =>
+    attempt(async () => {
+      await api.removePreset(p.id)
+      await refresh()
+    })
+  const bring = (chosen: File) =>
+    attempt(async () => {
+      await api.bringPreset(JSON.parse(await chosen.text()))
+      await refresh()
+    })
+  return (
+    <div className="flex flex-col gap-3">
+      {said.length > 0 && (
+        <ul role="alert" className="rounded-tile border border-warn px-3 py-2" data-missing>
+          {said.map((s) => (
+            <li key={s}>{s}</li>
+          ))}
+        </ul>
+      )}
+      {presets.data?.length === 0 && <p className="text-dim">Nothing is saved yet. Choose a step and save it with the sign beside its sentence.</p>}
+      <ul className="flex flex-col gap-2">
+        {presets.data?.map((p) => (
+          <li key={p.id} className="flex gap-3 rounded-tile border border-line p-2" data-preset={p.name}>
+            {p.pictured ? <img src={presetPicture(p.id)} alt="" className="h-20 w-36 shrink-0 bg-pane object-cover" /> : <span className="h-20 w-36 shrink-0 bg-pane" />}
+            <div className="min-w-0 grow">
+              <h4 className="truncate font-semibold">{p.name}</h4>
+              <ol className="max-h-14 overflow-y-auto text-dim">
+                {p.sentences.map((s, i) => (
+                  <li key={i}>{s}</li>
+                ))}
+              </ol>
+            </div>
+            <div className="flex flex-col items-end gap-1">
+              <Button look="main" data-apply-preset onClick={() => void apply(p)}>
+                Apply
+              </Button>
+              <span className="flex">
+                <a className="inline-flex h-7 items-center px-1.5 text-dim hover:text-text" href={presetDocument(p.id)} download={`${p.name}.json`}>
+                  File
+                </a>
+                <Button look="quiet" aria-label={`Remove ${p.name}`} onClick={() => void remove(p)} hint="Removes the preset; steps made with it stay">
+                  <Line kind="remove" />
+                </Button>
+              </span>
+            </div>
+          </li>
+        ))}
+      </ul>
+      <div>
+        <Button look="quiet" onClick={() => file.current?.click()}>
+          Bring in a preset file…
+        </Button>
+        <input
+          ref={file}
+          type="file"
+          accept=".json"
+          hidden
+          data-preset-file
+          onChange={(e) => {
+            const chosen = e.target.files?.[0]
+            if (chosen) void bring(chosen)
+            e.target.value = ''
+          }}
+        />
+      </div>
+    </div>
+  )
+}
