@@ -7,7 +7,15 @@ use jugata_standin::{Damage, Passes, Settings, export, render};
 use std::path::PathBuf;
 
 fn passes(frame: i32) -> Passes {
-    render(&Settings { width: 480, height: 270, samples: 2, added: Vec::new(), frame, lens: None })
+    render(&Settings {
+        width: 480,
+        height: 270,
+        samples: 2,
+        added: Vec::new(),
+        frame,
+        lens: None,
+        around: None,
+    })
 }
 
 async fn bring(s: &Stage, files: &[PathBuf]) {

@@ -1,6 +1,7 @@
-//! The command line of Jugata: inspect, render, standin, serve. Thin: it parses words and asks the rooms.
+//! The command line of Jugata: inspect, render, preset, standin, serve. Thin: it parses words and asks the rooms.
 
 mod inspect;
+mod preset;
 mod render;
 mod serve;
 mod standin;
@@ -23,6 +24,8 @@ enum Verb {
     Inspect(inspect::Inspect),
     /// Render a shot file to a picture.
     Render(render::Render),
+    /// Put a preset on an element of a shot file.
+    Preset(preset::PresetOn),
     /// Render the demo scene with all its passes, or its truth with a lamp added.
     Standin(standin::Standin),
     /// Start the application on loopback.
@@ -36,6 +39,7 @@ fn main() -> ExitCode {
     let end = match Line::parse().verb {
         Verb::Inspect(v) => v.run(),
         Verb::Render(v) => v.run(),
+        Verb::Preset(v) => v.run(),
         Verb::Standin(v) => v.run(),
         Verb::Serve(v) => v.run(),
     };

@@ -88,6 +88,7 @@ impl Standin {
                 focus: self.lens_focus,
                 blades: self.lens_blades,
             }),
+            around: None,
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;
         let written = |settings: &Settings, path: &Path| -> Result<(), Said> {

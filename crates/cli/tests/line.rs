@@ -88,6 +88,24 @@ fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
         assert_eq!(std::fs::read(folder.path().join(name)).unwrap(), theirs, "{format}");
     }
     // A window of the command line is that part of the whole.
+    // A preset that the server saved is put on the element without it.
+    let (shot, presets) = (server.get(&format!("/api/shots/{id}"))["shot"].clone(), "/api/presets");
+    let save = json!({"shot": shot, "element": 1, "steps": [1], "name": "Cool side"});
+    let preset = server.post(presets, &save).unwrap();
+    let document = server.bytes(&format!("{presets}/{}/document", preset.as_str().unwrap()));
+    std::fs::write(folder.path().join("cool.json"), document).unwrap();
+    let args = ["preset", "cool.json", "shot.json", "--out", "twice.json"];
+    let o = run(&args, folder.path());
+    assert!(o.status.success());
+    assert!(String::from_utf8_lossy(&o.stderr).contains("limited to objects by number"));
+    let twice: serde_json::Value =
+        serde_json::from_slice(&std::fs::read(folder.path().join("twice.json")).unwrap()).unwrap();
+    assert_eq!(twice["elements"][0]["steps"].as_array().unwrap().len(), 3);
+    assert!(
+        complaint(&["preset", "shot.json", "shot.json", "--out", "x.json"], folder.path())
+            .contains("no preset")
+    );
+
     let args = ["render", "shot.json", "--media", "media", "--out", "part.exr", "--window", "40,20,30,25"];
     say(&run(&args, folder.path()));
     let read = |name: &str| {

@@ -31,6 +31,7 @@
 //! | [`matte`], [`hashed`], [`reach`] | where a change belongs; distance to the nearest of some pixels |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
 //! | [`shadow`] | how much of a lamp each place sees |
+//! | [`flare`] | what a lamp itself looks like through a lens |
 //! | [`surround`], [`harmonics`] | light from all around; the light of a picture told by nine numbers |
 //! | [`depth`] | depth put right, carried on, and given to what has none |
 //! | [`focus`], [`iris`] | focus set again, and the opening of the lens |
@@ -58,6 +59,7 @@ pub mod compare;
 pub mod composite;
 pub mod convention;
 pub mod depth;
+pub mod flare;
 pub mod focus;
 pub mod grade;
 pub mod harmonics;

@@ -18,7 +18,7 @@ struct Bench {
 }
 
 const SMALL: Settings =
-    Settings { width: 64, height: 36, samples: 1, added: Vec::new(), frame: 0, lens: None };
+    Settings { width: 64, height: 36, samples: 1, added: Vec::new(), frame: 0, lens: None, around: None };
 
 impl Bench {
     async fn new() -> Self {

@@ -82,6 +82,15 @@ pub struct Lamp {
     /// Whether what is seen in the picture casts shadows; a larger lamp casts softer ones.
     #[schemars(extend("x-label" = "Casts shadows", "x-group" = "Shadow"))]
     pub shadows: bool,
+    /// A glow where the lamp itself is seen, gone where something hides it.
+    #[schemars(extend("x-label" = "Glow", "x-unit" = "×", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "In the picture"))]
+    pub glow: f32,
+    /// Streaks and ghosts of a lens, gone where something hides the lamp.
+    #[schemars(extend("x-label" = "Flare", "x-unit" = "×", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "In the picture"))]
+    pub flare: f32,
+    /// Radius of the glow.
+    #[schemars(extend("x-label" = "Glow size", "x-unit" = "px", "x-slider" = [2.0, 300.0], "x-step" = 1.0, "x-group" = "In the picture"))]
+    pub glow_size: f32,
 }
 
 impl Default for Lamp {
@@ -102,6 +111,9 @@ impl Default for Lamp {
             spread: 1.0,
             radius: 0.1,
             shadows: false,
+            glow: 0.0,
+            flare: 0.0,
+            glow_size: 40.0,
         }
     }
 }
@@ -141,6 +153,11 @@ impl Lamp {
         self.intensity * self.stops.exp2()
     }
 
+    /// Whether it is itself seen in the picture.
+    pub fn is_seen(&self) -> bool {
+        self.glow > 0.0 || self.flare > 0.0
+    }
+
     /// Where it shines from, as a person at the picture would say.
     pub fn words(&self) -> String {
         match self.kind {
@@ -170,6 +187,9 @@ impl Lamp {
         range("intensity", self.intensity, 0.0, 1e6)?;
         range("stops", self.stops, -20.0, 20.0)?;
         range("size", self.spread, 0.0, 120.0)?;
+        range("glow", self.glow, 0.0, 1e4)?;
+        range("flare", self.flare, 0.0, 1e4)?;
+        range("the glow's size", self.glow_size, 0.5, 1e5)?;
         range("radius", self.radius, 0.0, 1e6)
     }
 }

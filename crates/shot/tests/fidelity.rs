@@ -4,36 +4,58 @@
 //! see what is reached.
 #![allow(clippy::unwrap_used)]
 
+use glam::Vec3;
 use jugata_core::compare::difference;
-use jugata_core::{Raster, Role, Scale};
+use jugata_core::{Raster, Role, Scale, Window};
+use jugata_exchange::exr_write::{Depth, NamedLayer, write};
 use jugata_exchange::{Limits, exr_read};
 use jugata_shot::document::{MediaId, Shot, Source, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::intake::Brought;
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::media::Library;
-use jugata_shot::steps::{Relight, StepKind};
+use jugata_shot::steps::{Relight, StepKind, Surround, SurroundFrom};
 use jugata_shot::{ShotError, intake};
 use jugata_standin::orrery::object_id;
-use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
+use jugata_standin::{AddedLamp, Around, LampPlace, Passes, Settings, export, render};
 use std::f32::consts::PI;
 use std::sync::LazyLock;
 
 const SMALL: Settings =
-    Settings { width: 480, height: 270, samples: 4, added: Vec::new(), frame: 0, lens: None };
+    Settings { width: 480, height: 270, samples: 4, added: Vec::new(), frame: 0, lens: None, around: None };
 
-struct Bytes(Vec<u8>);
+/// The render, and the picture of what is all around.
+struct Bytes(Vec<Vec<u8>>);
 
 impl Library for Bytes {
-    fn bytes(&self, _: &Source) -> Result<Vec<u8>, ShotError> {
-        Ok(self.0.clone())
+    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
+        let found = self.0.iter().find(|b| MediaId::of(b) == source.media);
+        found.cloned().ok_or_else(|| ShotError::NoMedia { file: source.file.clone() })
     }
+}
+
+/// A warm cap to the right and above, over an even dim rest.
+const AROUND: Around =
+    Around { rest: [0.1, 0.12, 0.15], toward: [0.7, 0.5, 0.4], cap: [3.0, 2.6, 2.0], until: 0.55 };
+
+/// The same as a lat-long picture: its middle straight ahead (−z), its right quarter to the right, its top above.
+fn lat_long() -> Vec<u8> {
+    let size = Window::of_size(256, 128);
+    let picture = Raster::from_fn(size, 4, |c, x, y| {
+        let (turn, down) = ((x as f32 + 0.5) / 256.0 * 2.0 * PI - PI, (y as f32 + 0.5) / 128.0 * PI);
+        let d = Vec3::new(down.sin() * turn.sin(), down.cos(), -down.sin() * turn.cos());
+        AROUND.at(d).extend(1.0).to_array()[c]
+    });
+    let channels = &["R", "G", "B", "A"][..];
+    let layer = NamedLayer { name: "", channels, raster: &picture, depth: Depth::Float };
+    write(&[layer], size, None).unwrap()
 }
 
 static BENCH: LazyLock<(Engine, Shot)> = LazyLock::new(|| {
     let bytes = export::exr(&render(&SMALL)).unwrap();
     let file = exr_read::read(&bytes, &Limits::default()).unwrap();
     let shot = intake::shot_of(&file, "orrery.exr", MediaId::of(&bytes));
-    (Engine::new(Box::new(Bytes(bytes)), Limits::default(), CacheSizes::default()), shot)
+    (Engine::new(Box::new(Bytes(vec![bytes, lat_long()])), Limits::default(), CacheSizes::default()), shot)
 });
 
 fn picture(shot: &Shot, target: Target) -> Raster {
@@ -191,6 +213,41 @@ fn shadows_from_depth_come_closer_to_the_truth() {
         let [without, with] = in_shadow(what, lamp);
         assert!(with > without + 3.0, "{what}: {without} dB without, {with} dB with");
     }
+}
+
+#[test]
+fn light_from_all_around_comes_close_to_the_truth() {
+    let truth = render(&Settings { around: Some(AROUND), ..SMALL });
+    let matt = matt_interior(&truth.id);
+    let (truth, mut shot) = (truth.beauty, BENCH.1.clone());
+    let coverage = Raster::from_planar(truth.window(), 1, truth.plane(3).to_vec()).unwrap();
+    let untouched = picture(&shot, Target::Untouched { element: 1 });
+    let picture_of = Brought { name: "around.exr".into(), media: MediaId::of(&lat_long()) };
+    // The stand-in looks for what hides the light within 2.5 units.
+    let usual = Surround {
+        from: SurroundFrom::Picture,
+        picture: Some(picture_of),
+        intensity: 1.0,
+        occlusion: 1.0,
+        reach: 2.5,
+        specular: 0.0,
+        ..Surround::default()
+    };
+    let mut psnr = |what: &str, s: Surround, where_: &Raster| {
+        shot.elements[0].steps = vec![Step::new(1, StepKind::Surround(s))];
+        let got = difference(&picture(&shot, Target::Shot), &truth, Some(where_)).unwrap().psnr;
+        println!("around, {what}: {got:.2} dB");
+        got
+    };
+    let before = difference(&untouched, &truth, Some(&coverage)).unwrap().psnr;
+    let before_matt = difference(&untouched, &truth, Some(&matt)).unwrap().psnr;
+    println!("around: untouched {before:.2} dB, matt {before_matt:.2} dB");
+    let all = psnr("element", Surround { specular: 0.04, ..usual.clone() }, &coverage);
+    let open = psnr("matt, nothing hidden", Surround { occlusion: 0.0, ..usual.clone() }, &matt);
+    let hidden = psnr("matt", usual.clone(), &matt);
+    let turned = psnr("matt, turned away", Surround { turn: 120.0, ..usual }, &matt);
+    assert!(all > 22.4 && hidden > 27.4, "{all} {hidden}, untouched {before} {before_matt}");
+    assert!(hidden > open && hidden > turned + 3.0, "{hidden} {open} {turned}");
 }
 
 #[test]

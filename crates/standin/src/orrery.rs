@@ -2,6 +2,7 @@
 
 use crate::bvh::Tree;
 use crate::material::{BRASS, Material, Paint};
+use crate::render::Around;
 use crate::shape::{Placed, Shape};
 use glam::{Affine3A, Mat4, Quat, Vec3};
 use std::f32::consts::PI;
@@ -31,6 +32,8 @@ pub struct Scene {
     pub lamp_radius: f32,
     /// Radiant intensity of the area lamp.
     pub lamp_power: Vec3,
+    /// Light from all around beside its own.
+    pub around: Option<Around>,
 }
 
 /// ID of an object by name, or 0.
@@ -100,6 +103,7 @@ pub fn scene(frame: i32) -> Scene {
         lamp: Vec3::new(-2.35, 2.48, 1.2),
         lamp_radius: 0.16,
         lamp_power: Vec3::new(21.0, 17.5, 12.6),
+        around: None,
     }
 }
 

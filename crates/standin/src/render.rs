@@ -69,6 +69,29 @@ impl ThinLens {
     }
 }
 
+/// Light from all around that the true re-render has and the first render had not: a soft cap over an even rest.
+///
+/// Directions are upright in the world, with the camera's heading straight ahead (−z).
+#[derive(Clone, Copy, Debug)]
+pub struct Around {
+    /// Radiance of the rest, linear Rec.709.
+    pub rest: [f32; 3],
+    /// Where the middle of the cap is.
+    pub toward: [f32; 3],
+    /// Radiance in the middle of the cap, on top of the rest.
+    pub cap: [f32; 3],
+    /// Cosine from the middle at which the cap ends.
+    pub until: f32,
+}
+
+impl Around {
+    /// Radiance from a direction.
+    pub fn at(&self, d: Vec3) -> Vec3 {
+        let ramp = ((d.dot(Vec3::from(self.toward).normalize()) - self.until) / (1.0 - self.until)).max(0.0);
+        Vec3::from(self.rest) + Vec3::from(self.cap) * ramp
+    }
+}
+
 /// What to render.
 #[derive(Clone, Debug)]
 pub struct Settings {
@@ -84,11 +107,13 @@ pub struct Settings {
     pub frame: i32,
     /// The lens of the picture; its passes are always those of a pinhole.
     pub lens: Option<ThinLens>,
+    /// Light from all around beside the scene's own.
+    pub around: Option<Around>,
 }
 
 impl Default for Settings {
     fn default() -> Self {
-        Self { width: 1280, height: 720, samples: 4, added: Vec::new(), frame: 0, lens: None }
+        Self { width: 1280, height: 720, samples: 4, added: Vec::new(), frame: 0, lens: None, around: None }
     }
 }
 
@@ -129,7 +154,8 @@ const BOUNCES: u32 = 2;
 
 /// Renders the orrery. Sizes are held to 1..=4096 px a side and 1..=16 samples.
 pub fn render(settings: &Settings) -> Passes {
-    let scene = scene(settings.frame);
+    let mut scene = scene(settings.frame);
+    scene.around = settings.around;
     let window = Window::of_size(settings.width.clamp(1, 4096), settings.height.clamp(1, 4096));
     let camera = Camera {
         focal: scene.focal / scene.sensor * window.width as f32,
@@ -325,7 +351,7 @@ mod tests {
     use super::*;
 
     fn small() -> Settings {
-        Settings { width: 96, height: 54, samples: 1, added: Vec::new(), frame: 0, lens: None }
+        Settings { width: 96, height: 54, samples: 1, added: Vec::new(), frame: 0, lens: None, around: None }
     }
 
     #[test]

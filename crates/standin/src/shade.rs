@@ -4,7 +4,7 @@ use crate::material::Material;
 use crate::orrery::Scene;
 use crate::render::{AddedLamp, LampPlace};
 use crate::shape::{Hit, Placed, Ray};
-use glam::{Vec2, Vec3};
+use glam::{Mat3, Vec2, Vec3};
 use std::f32::consts::{PI, TAU};
 
 /// Far enough for everything in the scene.
@@ -106,6 +106,14 @@ fn sky(direction: Vec3) -> Vec3 {
     SKY[0].lerp(SKY[1], 0.5 + 0.5 * direction.y)
 }
 
+/// Light from all around that only the true re-render has, from a direction of the world.
+fn added_around(scene: &Scene, direction: Vec3) -> Vec3 {
+    let Some(around) = scene.around else { return Vec3::ZERO };
+    let ahead = scene.world_to_camera.inverse().transform_vector3(Vec3::NEG_Z);
+    let heading = Mat3::from_rotation_y(ahead.x.atan2(-ahead.z));
+    around.at(heading * direction.normalize())
+}
+
 /// What a metal or a coat mirrors: the room as a gradient with a broad window of light.
 fn mirrored_room(direction: Vec3) -> Vec3 {
     let window = Vec3::new(0.5, 0.55, 0.68).normalize();
@@ -169,7 +177,7 @@ pub fn radiance(
     // Sky light with one ray of occlusion.
     let up = across(at.normal, dice);
     let open = !scene.tree.blocked(&Ray { origin: start, direction: up }, OCCLUSION_REACH);
-    let ambient = if open { sky(up) } else { SKY[0] * 0.35 };
+    let ambient = if open { sky(up) + added_around(scene, up) } else { SKY[0] * 0.35 };
     if !m.metal {
         light += at.colour * ambient;
     }
@@ -198,7 +206,7 @@ fn mirror(
     let ray = Ray { origin: start, direction };
     let seen = match find(scene, &ray) {
         Some(found) => radiance(scene, &ray, &found, added, dice, depth - 1),
-        None => mirrored_room(direction),
+        None => mirrored_room(direction) + added_around(scene, direction),
     };
     // A second bounce is bounded harder: a bulb mirrored in a rough metal would leave white dots.
     f * seen.min(Vec3::splat(2.0))

@@ -12,7 +12,15 @@ use std::sync::{Arc, LazyLock};
 
 static FRAMES: LazyLock<[Passes; 2]> = LazyLock::new(|| {
     [0, 1].map(|frame| {
-        render(&Settings { width: 640, height: 360, samples: 2, added: Vec::new(), frame, lens: None })
+        render(&Settings {
+            width: 640,
+            height: 360,
+            samples: 2,
+            added: Vec::new(),
+            frame,
+            lens: None,
+            around: None,
+        })
     })
 });
 

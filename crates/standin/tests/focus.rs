@@ -13,7 +13,7 @@ use jugata_standin::{Passes, Settings, ThinLens, render};
 use std::sync::LazyLock;
 
 const SIZE: Settings =
-    Settings { width: 384, height: 216, samples: 4, added: Vec::new(), frame: 0, lens: None };
+    Settings { width: 384, height: 216, samples: 4, added: Vec::new(), frame: 0, lens: None, around: None };
 
 static PINHOLE: LazyLock<Passes> = LazyLock::new(|| render(&SIZE));
 

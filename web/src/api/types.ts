@@ -886,6 +886,22 @@ strength: number,
  */
 kernel: Derivative, 
 /**
+ * How strongly detail finer than the size comes through.
+ */
+fine: number, 
+/**
+ * How strongly detail up to four times the size comes through.
+ */
+middle: number, 
+/**
+ * How strongly all that is broader comes through.
+ */
+broad: number, 
+/**
+ * Where fine detail ends.
+ */
+size: number, 
+/**
  * Whether the map repeats: its edges then fit each other.
  */
 tileable: boolean, 
@@ -1030,7 +1046,19 @@ radius: number,
 /**
  * Whether what is seen in the picture casts shadows; a larger lamp casts softer ones.
  */
-shadows: boolean, };
+shadows: boolean, 
+/**
+ * A glow where the lamp itself is seen, gone where something hides it.
+ */
+glow: number, 
+/**
+ * Streaks and ghosts of a lens, gone where something hides the lamp.
+ */
+flare: number, 
+/**
+ * Radius of the glow.
+ */
+glow_size: number, };
 
 /**
  * Where a lamp's light comes from.

@@ -150,6 +150,39 @@ fn transform(
     Ok(())
 }
 
+/// How strongly a height's bands of detail come through.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Bands {
+    /// Detail finer than `size`.
+    pub fine: f32,
+    /// Detail between `size` and four times that.
+    pub middle: f32,
+    /// All that is broader.
+    pub broad: f32,
+    /// Where fine detail ends, px.
+    pub size: f32,
+}
+
+/// A height with its bands of detail weighed: the height less its blur, the difference of two blurs, and the broader
+/// blur. Weights of 1 give the height itself, every bit of it.
+///
+/// # Errors
+/// A height without exactly one channel; cancellation.
+pub fn weighed(height: &Raster, bands: Bands, cancel: &Cancel) -> Result<Raster, KernelError> {
+    height.expect_channels("height", 1)?;
+    let Bands { fine, middle, broad, size } = bands;
+    if fine == 1.0 && middle == 1.0 && broad == 1.0 {
+        return Ok(height.clone());
+    }
+    let calm = softened(height, size, cancel)?;
+    let calmer = softened(height, size * 4.0, cancel)?;
+    let mut out = height.clone();
+    for ((h, a), b) in out.plane_mut(0).iter_mut().zip(calm.plane(0)).zip(calmer.plane(0)) {
+        *h = fine * (*h - a) + middle * (a - b) + broad * b;
+    }
+    Ok(out)
+}
+
 #[cfg(test)]
 mod tests {
     use super::super::normals::{Derivative, FromHeight, from_height};
@@ -229,5 +262,30 @@ mod tests {
         let mean = |from: i32| (from..from + 20).map(|x| h.sample(0, x, 20).unwrap()).sum::<f32>() / 20.0;
         assert!((mean(50) - mean(140)).abs() < 0.02);
         assert!(h.sample(0, 100, 20).unwrap() - h.sample(0, 101, 20).unwrap() > 0.02);
+    }
+
+    #[test]
+    fn bands_come_through_as_they_are_weighed() {
+        let w = Window::of_size(128, 32);
+        let wave = |length: f32| {
+            Raster::from_fn(w, 1, move |_, x, _| (x as f32 * std::f32::consts::TAU / length).sin())
+        };
+        let (fine, broad) = (wave(4.0), wave(128.0));
+        let both =
+            Raster::from_fn(w, 1, |_, x, y| fine.sample(0, x, y).unwrap() + broad.sample(0, x, y).unwrap());
+        let of = |fine, middle, broad| {
+            weighed(&both, Bands { fine, middle, broad, size: 6.0 }, &Cancel::new()).unwrap()
+        };
+        assert_eq!(of(1.0, 1.0, 1.0), both);
+        let off = |a: &Raster, b: &Raster| {
+            let inside = 30..98;
+            inside
+                .map(|x| (a.sample(0, x, 16).unwrap() - b.sample(0, x, 16).unwrap()).abs())
+                .fold(0.0, f32::max)
+        };
+        assert!(off(&of(1.0, 0.0, 0.0), &fine) < 0.05, "{}", off(&of(1.0, 0.0, 0.0), &fine));
+        assert!(off(&of(0.0, 1.0, 1.0), &broad) < 0.05);
+        let twice = of(2.0, 2.0, 2.0);
+        assert!(twice.data().iter().zip(both.data()).all(|(a, b)| (a - 2.0 * b).abs() < 1e-5));
     }
 }

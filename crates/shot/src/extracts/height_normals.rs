@@ -4,6 +4,7 @@ use super::{Extraction, Given, needs};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
+use jugata_core::surface::height::{Bands, weighed};
 use jugata_core::surface::normals::{Derivative, FromHeight, from_height};
 use jugata_core::{Raster, Role};
 use schemars::JsonSchema;
@@ -20,6 +21,22 @@ pub struct HeightNormals {
     /// How slopes are measured.
     #[schemars(extend("x-label" = "Kernel", "x-group" = "Slope"))]
     pub kernel: Derivative,
+    /// How strongly detail finer than the size comes through.
+    #[schemars(extend("x-label" = "Fine", "x-unit" = "×", "x-slider" = [0.0, 3.0], "x-step" = 0.01, "x-group" = "Detail"))]
+    #[serde(default = "whole")]
+    pub fine: f32,
+    /// How strongly detail up to four times the size comes through.
+    #[schemars(extend("x-label" = "Middle", "x-unit" = "×", "x-slider" = [0.0, 3.0], "x-step" = 0.01, "x-group" = "Detail"))]
+    #[serde(default = "whole")]
+    pub middle: f32,
+    /// How strongly all that is broader comes through.
+    #[schemars(extend("x-label" = "Broad", "x-unit" = "×", "x-slider" = [0.0, 3.0], "x-step" = 0.01, "x-group" = "Detail"))]
+    #[serde(default = "whole")]
+    pub broad: f32,
+    /// Where fine detail ends.
+    #[schemars(extend("x-label" = "Size", "x-unit" = "px", "x-slider" = [1.0, 40.0], "x-step" = 0.5, "x-group" = "Detail"))]
+    #[serde(default = "usual_size")]
+    pub size: f32,
     /// Whether the map repeats: its edges then fit each other.
     #[schemars(extend("x-label" = "Tileable", "x-group" = "Map"))]
     pub tileable: bool,
@@ -28,16 +45,35 @@ pub struct HeightNormals {
     pub y_down: bool,
 }
 
+/// As it is.
+fn whole() -> f32 {
+    1.0
+}
+
+/// About what a brush stroke or a grain is wide in a photograph for a texture.
+fn usual_size() -> f32 {
+    6.0
+}
+
 impl Default for HeightNormals {
     fn default() -> Self {
-        Self { strength: 6.0, kernel: Derivative::Sobel, tileable: false, y_down: false }
+        Self {
+            strength: 6.0,
+            kernel: Derivative::Sobel,
+            fine: 1.0,
+            middle: 1.0,
+            broad: 1.0,
+            size: usual_size(),
+            tileable: false,
+            y_down: false,
+        }
     }
 }
 
 impl Extraction for HeightNormals {
     const TITLE: &'static str = "Normals from height";
     const ABOUT: &'static str = "Turns a height into a normal map; flat places face the viewer.";
-    const VERSION: u32 = 1;
+    const VERSION: u32 = 2;
 
     fn gives(&self) -> Role {
         Role::Normal
@@ -52,6 +88,10 @@ impl Extraction for HeightNormals {
     }
 
     fn check(&self) -> Result<(), String> {
+        for (what, v) in [("fine", self.fine), ("middle", self.middle), ("broad", self.broad)] {
+            range(what, v, -100.0, 100.0)?;
+        }
+        range("the size", self.size, 0.1, 1e4)?;
         range("the strength", self.strength, -1e5, 1e5)
     }
 
@@ -63,6 +103,9 @@ impl Extraction for HeightNormals {
             tileable: self.tileable,
             y_down: self.y_down,
         };
-        Ok(from_height(given.need(Role::Height, Self::TITLE)?, how, given.cancel)?)
+        let bands =
+            Bands { fine: self.fine, middle: self.middle, broad: self.broad, size: given.px(self.size) };
+        let height = weighed(given.need(Role::Height, Self::TITLE)?, bands, given.cancel)?;
+        Ok(from_height(&height, how, given.cancel)?)
     }
 }

@@ -5,7 +5,9 @@ use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
 use crate::lamp::{Lamp, LampKind};
+use glam::Vec2;
 use jugata_core::blend::{BlendMode, BlendSpace};
+use jugata_core::flare::{self, Flare};
 use jugata_core::relight::{Finish, Shining, Surface, relight_into};
 use jugata_core::shadow::Occluders;
 use jugata_core::{Raster, Role, rims};
@@ -166,8 +168,9 @@ impl Kind for Relight {
     }
 
     fn reach(&self) -> Reach {
-        // A shadow may come from anywhere; rims are softened over the px around them.
-        if self.casts_shadows() { Reach::WholeFrame } else { Reach::Px(1.0) }
+        // A shadow may come from anywhere, as may what hides a glowing lamp; rims are softened over the px around them.
+        let whole = self.casts_shadows() || self.lit().any(Lamp::is_seen);
+        if whole { Reach::WholeFrame } else { Reach::Px(1.0) }
     }
 
     fn sentence(&self) -> String {
@@ -215,7 +218,9 @@ impl Kind for Relight {
             .collect();
         let mut out = Raster::zeros(inputs.picture.window(), 4);
         relight_into(&mut out, inputs.picture, surface, &lamps, finish, inputs.cancel)?;
-        Ok(rims::soften(&out, surface, inputs.cancel)?)
+        let mut light = rims::soften(&out, surface, inputs.cancel)?;
+        self.lit().filter(|l| l.is_seen()).try_for_each(|l| add_flare(&mut light, l, inputs))?;
+        Ok(light)
     }
 }
 
@@ -237,6 +242,30 @@ impl Relight {
             .collect::<Result<_, _>>()
             .map_err(Into::into)
     }
+}
+
+/// Adds what a lamp itself looks like, as far as nothing hides it; nothing without a camera.
+fn add_flare(light: &mut Raster, lamp: &Lamp, inputs: &Inputs<'_>) -> Result<(), ShotError> {
+    let bare = lamp.shining();
+    let Some((at, depth)) = inputs.camera.and_then(|c| flare::seen_at(&bare, c)) else { return Ok(()) };
+    // A lamp fades behind an edge over about the bright middle of its glow.
+    let radius = 0.25 * lamp.glow_size;
+    let free = inputs.pass(Role::Position).map_or(1.0, |p| flare::free(p, inputs.scale, at, depth, radius));
+    if free <= 0.0 {
+        return Ok(());
+    }
+    let frame = inputs.frame;
+    let middle =
+        Vec2::new(frame.x as f32 + frame.width as f32 * 0.5, frame.y as f32 + frame.height as f32 * 0.5);
+    let tint = lamp.tint();
+    let flare = Flare {
+        at,
+        middle,
+        size: lamp.glow_size,
+        glow: tint.map(|c| c * lamp.glow * free),
+        flare: tint.map(|c| c * lamp.flare * free),
+    };
+    Ok(flare::add(light, inputs.scale, &flare, inputs.cancel)?)
 }
 
 #[cfg(test)]

@@ -92,7 +92,7 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
           <Button>Add a change…</Button>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" sideOffset={4} className="z-40 w-72 rounded-tile border border-line bg-raised p-1 shadow-xl">
+          <DropdownMenu.Content align="start" sideOffset={4} collisionPadding={8} className="z-40 max-h-[var(--radix-dropdown-menu-content-available-height)] w-72 overflow-y-auto rounded-tile border border-line bg-raised p-1 shadow-xl">
             {kinds.map((k) => {
               const missing = lacking(k)
               return (

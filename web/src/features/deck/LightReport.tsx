@@ -28,6 +28,7 @@ function Ball({ shot, element, title }: { shot: ShotOnBench; element: Element; t
   const ask = { shot: shot.state.shot, element: element.id, frame }
   const found = useQuery(lightQuery(key, ask))
   const ball = useQuery(lightBallQuery(key, ask))
+  const albedo = element.passes.some((p) => p.role === 'albedo')
   const percent = (v: number) => `${(v * 100).toFixed(0)} %`
   return (
     <figure className="flex max-w-64 items-center gap-2">
@@ -40,7 +41,11 @@ function Ball({ shot, element, title }: { shot: ShotOnBench; element: Element; t
           </span>
         )}
         {found.error && <span className="block text-warn">{found.error.message}</span>}
-        {found.data && found.data.explained < 0.5 && <span className="block text-warn">Too little to trust: its surface has many colours. An albedo pass would help.</span>}
+        {found.data && found.data.explained < 0.5 && (
+          <span className="block text-warn">
+            {albedo ? 'Take it as a guess: lamps stand near, or much of it shines.' : 'Take it as a guess: without an albedo pass its own colours count as light.'}
+          </span>
+        )}
       </figcaption>
     </figure>
   )
