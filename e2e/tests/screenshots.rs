@@ -42,6 +42,30 @@ async fn main_views() {
     s.shot(&folder.join("compare.png")).await;
     s.words("Close").await.click().await.unwrap();
 
+    // A second lamp of many: a spot over the table, with the shadows that the depth tells.
+    s.go("/").await;
+    s.see("[data-step]").await;
+    s.see("[data-add-lamp]").await.click().await.unwrap();
+    let deck = |words: &str| {
+        format!(
+            "[...document.querySelectorAll('[aria-label=Deck] button')].find(b => b.textContent === '{words}').click(); return true"
+        )
+    };
+    s.script(&deck("Point")).await;
+    s.type_number("Place x (units)", "2.2").await;
+    s.type_number("Place y (units)", "1.3").await;
+    s.type_number("Intensity (×)", "4").await;
+    s.type_number("Glow (×)", "0.6").await;
+    s.see("[aria-label='Casts shadows']").await.click().await.unwrap();
+    s.rest().await;
+    tokio::time::sleep(Duration::from_millis(4000)).await;
+    s.shot(&folder.join("lamps.png")).await;
+    s.see("[data-body]").await.click().await.unwrap();
+    s.see("[data-turn] img").await;
+    tokio::time::sleep(Duration::from_millis(1500)).await;
+    s.shot(&folder.join("body.png")).await;
+    s.words("Close").await.click().await.unwrap();
+
     // The plate in front is sharp, what lies behind it far from it.
     s.go("/").await;
     s.see("[data-step]").await;
