@@ -111,7 +111,7 @@ async fn the_surround_is_turned_and_a_picture_may_stand_in_for_it() {
     std::fs::write(&file, jugata_exchange::exr_write::write(&[layer], size, None).unwrap()).unwrap();
     let panels = s.pixels().await;
     press_in_deck(&s, "Picture").await;
-    s.see("[data-picture-file]").await.send_keys(file.to_str().unwrap()).await.unwrap();
+    s.see("[data-file=picture]").await.send_keys(file.to_str().unwrap()).await.unwrap();
     s.until(
         "its name is said",
         "document.querySelector('[data-step=\"3\"]').textContent.includes('courtyard.exr')",

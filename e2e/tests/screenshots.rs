@@ -52,9 +52,9 @@ async fn main_views() {
         )
     };
     s.script(&deck("Point")).await;
-    s.type_number("Place x (units)", "2.2").await;
-    s.type_number("Place y (units)", "1.3").await;
-    s.type_number("Intensity (×)", "4").await;
+    s.type_number("Place x (units)", "1.5").await;
+    s.type_number("Place y (units)", "0.7").await;
+    s.type_number("Intensity (×)", "2").await;
     s.type_number("Glow (×)", "0.6").await;
     s.see("[aria-label='Casts shadows']").await.click().await.unwrap();
     s.rest().await;

@@ -3,8 +3,8 @@
 
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
 use glam::Vec3;
-use jugata_core::lamp::{Lamp, Place};
-use jugata_core::relight::{Finish, Surface, relight_into};
+use jugata_core::lamp::{Cone, Lamp, Place};
+use jugata_core::relight::{Finish, Shining, Surface, relight_into};
 use jugata_core::{Cancel, Raster, Window};
 use jugata_testkit::{facing_normals, noise};
 use std::hint::black_box;
@@ -32,6 +32,21 @@ fn relight(c: &mut Criterion) {
             };
             let lamps = [Lamp { place, power: [1.0; 3], size: 0.0 }.into()];
             let finish = Finish { diffuse: 1.0, wrap: 0.0, specular, roughness: 0.4, metalness: 0.0 };
+            group.bench_function(BenchmarkId::new(name, format!("{width}x{height}")), |b| {
+                b.iter(|| {
+                    relight_into(black_box(&mut out), &picture, surface, &lamps, finish, &Cancel::new())
+                        .unwrap();
+                });
+            });
+        }
+        // Eight lamps of all kinds, as one step may hold them.
+        let cone = Cone::new(Vec3::NEG_Z, 0.8, 0.3);
+        let places = [sun, bulb, Place::Spot { position: Vec3::new(2.0, 2.0, -1.0), cone }];
+        let lamps: Vec<Shining<'_>> =
+            (0..8).map(|i| Lamp { place: places[i % 3], power: [1.0; 3], size: 0.02 }.into()).collect();
+        let surface = Surface { normal: &normal, position: Some(&position), albedo: Some(&albedo) };
+        for (name, metalness) in [("eight lamps, specular", 0.0), ("eight lamps, metal", 0.7)] {
+            let finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.04, roughness: 0.4, metalness };
             group.bench_function(BenchmarkId::new(name, format!("{width}x{height}")), |b| {
                 b.iter(|| {
                     relight_into(black_box(&mut out), &picture, surface, &lamps, finish, &Cancel::new())

@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { api, presetDocument, presetPicture } from '../../api/client'
 import { presetsQuery } from '../../api/queries'
 import type { Element, PresetSummary } from '../../api/types'
 import { Button } from '../../ui/Button'
+import { FileButton } from '../../ui/FileButton'
 import { Line } from '../../ui/glyphs'
 import { Modal } from '../../ui/Modal'
 import { useBench, useFrame } from './store'
@@ -97,7 +98,6 @@ function List({ shot, element, onDone }: Of & { onDone: () => void }) {
   const queries = useQueryClient()
   const set = useBench((b) => b.set)
   const [said, setSaid] = useState<string[]>([])
-  const file = useRef<HTMLInputElement>(null)
   const attempt = async (what: () => Promise<unknown>) => {
     try {
       setSaid([])
@@ -164,21 +164,7 @@ function List({ shot, element, onDone }: Of & { onDone: () => void }) {
         ))}
       </ul>
       <div>
-        <Button look="quiet" onClick={() => file.current?.click()}>
-          Bring in a preset file…
-        </Button>
-        <input
-          ref={file}
-          type="file"
-          accept=".json"
-          hidden
-          data-preset-file
-          onChange={(e) => {
-            const chosen = e.target.files?.[0]
-            if (chosen) void bring(chosen)
-            e.target.value = ''
-          }}
-        />
+        <FileButton name="preset" accept=".json" label="Bring in a preset file…" look="quiet" onPick={(chosen) => void bring(chosen)} />
       </div>
     </div>
   )

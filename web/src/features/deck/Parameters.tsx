@@ -17,7 +17,7 @@ export function Parameters({ schema, values, defaults, after, onPreview, onCommi
   const properties = Object.entries(schema.properties ?? {}).filter(([, s]) => s['x-meaning'] !== 'hidden' && plays(s, values))
   const groups = [...new Set(properties.map(([, s]) => s['x-group'] ?? ''))]
   return (
-    <div className="flex flex-wrap gap-x-7 gap-y-1">
+    <div className="flex flex-wrap gap-x-4 gap-y-1">
       {groups.map((group) => (
         <div key={group} className="flex flex-col gap-1">
           {properties

@@ -2,6 +2,7 @@ import { useEffect, useEffectEvent, useRef, useState } from 'react'
 import { send } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
+import { FileButton } from '../../ui/FileButton'
 import { NumberField } from '../../ui/NumberField'
 import type { ObjectSchema, PropertySchema } from '../../api/schema'
 import { Toggle } from '../../ui/Toggle'
@@ -239,7 +240,6 @@ function Pick({ none, from, ...c }: Control & { none: string; from: { id: number
 function PictureFileControl(c: Control) {
   const picture = c.value as Brought | null
   const [said, setSaid] = useState<string | null>(null)
-  const file = useRef<HTMLInputElement>(null)
   const bring = async (chosen: File) => {
     setSaid(`Bringing in ${chosen.name}…`)
     try {
@@ -253,21 +253,9 @@ function PictureFileControl(c: Control) {
     <div className="flex max-w-72 flex-col gap-1" title={c.schema.description}>
       <div className="flex items-center gap-2">
         <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
-        <Button onClick={() => file.current?.click()}>{picture ? 'Another…' : 'Choose a file…'}</Button>
+        <FileButton name="picture" accept={ACCEPTED} label={picture ? 'Another…' : 'Choose a file…'} onPick={(chosen) => void bring(chosen)} />
         <span className="truncate">{picture?.name}</span>
       </div>
-      <input
-        ref={file}
-        type="file"
-        accept={ACCEPTED}
-        hidden
-        data-picture-file
-        onChange={(e) => {
-          const chosen = e.target.files?.[0]
-          if (chosen) void bring(chosen)
-          e.target.value = ''
-        }}
-      />
       {said && <p role="status">{said}</p>}
     </div>
   )
