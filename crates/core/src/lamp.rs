@@ -46,7 +46,7 @@ impl Cone {
 
     /// Share of the light at a cosine from the axis: the square of the ramp between both angles' cosines, as the glTF
     /// extension KHR_lights_punctual recommends for spots (from memory).
-    #[inline]
+    #[inline(always)]
     pub fn share(&self, cosine: f32) -> f32 {
         let ramp = ((cosine - self.cos_outer) / (self.cos_inner - self.cos_outer)).clamp(0.0, 1.0);
         ramp * ramp

@@ -5,6 +5,7 @@ use crate::brdf;
 use crate::lamp::{Cone, Lamp, Place};
 use crate::{Cancel, KernelError, Raster};
 use glam::Vec3;
+use multiversion::multiversion;
 use std::f32::consts::{FRAC_1_PI, PI};
 
 /// What is known of the surface behind each pixel, all on the picture's window.
@@ -76,6 +77,7 @@ pub fn relight_into<'a>(
     }
     for_each_band(out, cancel, |band| {
         let mut light = TileLight::new(finish);
+        let mut shining = Vec::with_capacity(lamps.len());
         let window = band.window();
         for y in window.rows() {
             let alpha = picture.row(3, y);
@@ -88,10 +90,13 @@ pub fn relight_into<'a>(
             for start in (0..alpha.len()).step_by(TILE) {
                 let tile = start..(start + TILE).min(alpha.len());
                 let seen = |l: &Shining<'a>| l.seen.map(|s| &s.row(0, y)[tile.clone()]);
-                light.gather(
+                shining.clear();
+                shining.extend(lamps.iter().map(|l| (l.lamp, seen(l))));
+                gather(
+                    &mut light,
                     normal.map(|n| &n[tile.clone()]),
                     position.map(|p| p.map(|p| &p[tile.clone()])),
-                    lamps.iter().map(|l| (l.lamp, seen(l))),
+                    &shining,
                 );
                 for (c, out) in out.iter_mut().enumerate() {
                     // The picture's colour carries its coverage already; albedo does not.
@@ -172,12 +177,8 @@ impl TileLight {
         self.finish.specular > 0.0 || self.finish.metalness > 0.0
     }
 
-    fn gather<'a>(
-        &mut self,
-        n: [&[f32]; 3],
-        position: Option<[&[f32]; 3]>,
-        lamps: impl Iterator<Item = (Lamp, Option<&'a [f32]>)>,
-    ) {
+    #[inline(always)]
+    fn gather(&mut self, n: [&[f32]; 3], position: Option<[&[f32]; 3]>, lamps: &[(Lamp, Option<&[f32]>)]) {
         let count = n[0].len();
         for plane in self.diffuse.iter_mut().chain(&mut self.gloss).chain(&mut self.sheen) {
             plane[..count].fill(0.0);
@@ -185,7 +186,7 @@ impl TileLight {
         if self.mirrors() {
             self.look(count, position);
         }
-        for (lamp, seen) in lamps {
+        for &(lamp, seen) in lamps {
             match (lamp.place, position) {
                 (Place::Directional { toward }, _) => self.aim_far(n, toward, lamp.size),
                 (Place::Point { position }, Some(p)) => self.aim_near(n, p, position, lamp.size),
@@ -208,6 +209,7 @@ impl TileLight {
     }
 
     /// Directions to the viewer, the same for every lamp.
+    #[inline(always)]
     fn look(&mut self, count: usize, position: Option<[&[f32]; 3]>) {
         let [vx, vy, vz] = self.view.each_mut().map(|v| &mut v[..count]);
         let Some([px, py, pz]) = position.map(|p| p.map(|p| &p[..count])) else {
@@ -222,6 +224,7 @@ impl TileLight {
         }
     }
 
+    #[inline(always)]
     fn aim_far(&mut self, n: [&[f32]; 3], toward: Vec3, size: f32) {
         let count = n[0].len();
         for (plane, v) in self.toward.iter_mut().zip(toward.to_array()) {
@@ -235,6 +238,7 @@ impl TileLight {
         self.width[..count].fill((own + size * size * BROADER).min(1.0));
     }
 
+    #[inline(always)]
     fn aim_near(&mut self, n: [&[f32]; 3], p: [&[f32]; 3], lamp: Vec3, size: f32) {
         let count = n[0].len();
         let ([nx, ny, nz], [px, py, pz]) = (n.map(|n| &n[..count]), p.map(|p| &p[..count]));
@@ -253,6 +257,7 @@ impl TileLight {
     }
 
     /// Only what lies in a spot's cone is lit.
+    #[inline(always)]
     fn narrow(&mut self, count: usize, cone: Cone) {
         let [lx, ly, lz] = self.toward.each_ref().map(|l| &l[..count]);
         for (i, f) in self.falloff[..count].iter_mut().enumerate() {
@@ -260,6 +265,7 @@ impl TileLight {
         }
     }
 
+    #[inline(always)]
     fn add_diffuse(&mut self, n: [&[f32]; 3], power: [f32; 3]) {
         let count = n[0].len();
         let [nx, ny, nz] = n.map(|n| &n[..count]);
@@ -279,6 +285,7 @@ impl TileLight {
 
     /// [`brdf::ggx_times_cosine`] with its divisions gathered into two. With unit l and v the half vector
     /// has |l + v|² = 2 + 2 l·v, so (n·h)² = (n·l + n·v)² / |l + v|² and v·h = |l + v| / 2.
+    #[inline(always)]
     fn add_gloss<const METAL: bool>(&mut self, n: [&[f32]; 3], power: [f32; 3]) {
         let count = n[0].len();
         let [nx, ny, nz] = n.map(|n| &n[..count]);
@@ -347,14 +354,26 @@ impl TileLight {
     }
 }
 
+/// Gathers the light of a stretch, with the widest vectors that the machine has. Every bit is the same for all of them:
+/// nothing is fused and nothing summed in another order.
+#[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
+fn gather(
+    light: &mut TileLight,
+    n: [&[f32]; 3],
+    position: Option<[&[f32]; 3]>,
+    lamps: &[(Lamp, Option<&[f32]>)],
+) {
+    light.gather(n, position, lamps);
+}
+
 /// 1 where a normal is one; 0 for a zero or NaN normal (comparisons with NaN are false).
-#[inline]
+#[inline(always)]
 fn exists(x: f32, y: f32, z: f32) -> f32 {
     if x * x + y * y + z * z > 0.25 { 1.0 } else { 0.0 }
 }
 
 /// `v` where it is a positive, finite number, else 0 (also for NaN).
-#[inline]
+#[inline(always)]
 fn lit(v: f32) -> f32 {
     let v = if v > 0.0 { v } else { 0.0 };
     if v < f32::INFINITY { v } else { 0.0 }
