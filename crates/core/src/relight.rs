@@ -374,7 +374,7 @@ fn exists(x: f32, y: f32, z: f32) -> f32 {
 
 /// `v` where it is a positive, finite number, else 0 (also for NaN).
 #[inline(always)]
-fn lit(v: f32) -> f32 {
+pub(crate) fn lit(v: f32) -> f32 {
     let v = if v > 0.0 { v } else { 0.0 };
     if v < f32::INFINITY { v } else { 0.0 }
 }

@@ -28,6 +28,12 @@ impl Scale {
         if n <= MAX_HALVINGS { Some(Self(n)) } else { None }
     }
 
+    /// The finest scale at which a full-resolution window is at most `width` px wide; the coarsest if none is.
+    pub fn at_most(full: Window, width: u32) -> Self {
+        let fits = |s: &Self| s.window(full).width <= width;
+        (0..=MAX_HALVINGS).map(Self).find(fits).unwrap_or(Self(MAX_HALVINGS))
+    }
+
     /// How often the size was halved.
     pub const fn halvings(self) -> u8 {
         self.0
@@ -114,6 +120,12 @@ mod tests {
     use super::*;
 
     const HALF: Scale = Scale(1);
+
+    #[test]
+    fn the_finest_scale_that_fits_is_found() {
+        let at_most = |width| Scale::at_most(Window::of_size(1000, 10), width).halvings();
+        assert_eq!([at_most(1000), at_most(999), at_most(250), at_most(1)], [0, 1, 2, MAX_HALVINGS]);
+    }
 
     #[test]
     fn windows_shrink_outwards() {

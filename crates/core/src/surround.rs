@@ -5,7 +5,7 @@
 
 use crate::bands::for_each_band;
 use crate::harmonics::Harmonics;
-use crate::relight::{Finish, Surface};
+use crate::relight::{Finish, Surface, lit};
 use crate::{Cancel, KernelError, Raster, Window, brdf};
 use glam::{Mat3, Vec2, Vec3};
 use std::f32::consts::{FRAC_1_PI, PI, TAU};
@@ -358,11 +358,6 @@ impl Gloss {
         let share = self.table[i].lerp(self.table[(i + 1).min(STEPS - 1)], t);
         between(&self.mirrored, place_of(turn * mirror.normalize_or(n))) * (f0 * share.x + share.y)
     }
-}
-
-/// `v` where it is a positive number, else 0.
-fn lit(v: f32) -> f32 {
-    if v > 0.0 && v < f32::INFINITY { v } else { 0.0 }
 }
 
 fn halved(full: &Raster) -> Raster {

@@ -109,8 +109,7 @@ fn map_of(
     cancel: &Cancel,
 ) -> Result<Raster, ShotError> {
     let target = Target::Pass { element: how.element, pass: how.pass };
-    let small = |s: &Scale| s.window(shot.display).width <= 2 * LARGEST;
-    let scale = (0..).map_while(Scale::halved).find(small).unwrap_or(Scale::FULL);
+    let scale = Scale::at_most(shot.display, 2 * LARGEST);
     let request = Request { frame, cancel: cancel.clone(), ..Request::frame(shot, target, scale) };
     let pass = engine.evaluate(shot, &request)?;
     match pass.role {

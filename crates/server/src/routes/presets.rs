@@ -54,8 +54,7 @@ const WIDE: u32 = 320;
 /// A small PNG of the element after a step.
 fn picture(rooms: &Rooms, ask: &SavePreset, step: u32) -> Result<Vec<u8>, Failure> {
     let shot: &Shot = &ask.shot;
-    let wide = |s: &Scale| s.window(shot.display).width <= WIDE;
-    let scale = (0..).map_while(Scale::halved).find(wide).or(Scale::halved(6)).unwrap_or(Scale::FULL);
+    let scale = Scale::at_most(shot.display, WIDE);
     let mut wanted = Wanted::frame(shot, Target::After { element: ask.element, step }, scale);
     wanted.frame = ask.frame.unwrap_or(wanted.frame);
     let made = rooms.engine.evaluate(shot, &wanted)?;

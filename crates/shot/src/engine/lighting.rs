@@ -11,12 +11,6 @@ use jugata_core::{Raster, Role, Scale, Window};
 /// A frame is looked at so small that it is at most this wide, px: light is broad, and the same whatever is asked for.
 const WIDE: u32 = 480;
 
-/// The scale at which the light of a shot is looked for.
-fn scale_of(display: Window) -> Scale {
-    let scales = (0..).map_while(Scale::halved);
-    scales.clone().find(|s| s.window(display).width <= WIDE).or(scales.last()).unwrap_or(Scale::FULL)
-}
-
 impl Scene<'_> {
     /// The light on an element, or the sentence that there is too little to find it by.
     pub fn light_of(self, element: &Element, request: &Request) -> Result<Fit, ShotError> {
@@ -28,7 +22,7 @@ impl Scene<'_> {
     /// The light on an element before any step, in the frame; `None` where too little is seen of it. Kept.
     fn light_on(self, element: &Element, request: &Request) -> Result<Option<Fit>, ShotError> {
         let content: ContentHash = key::of_light(self.shot, element);
-        let scale = scale_of(request.display);
+        let scale = Scale::at_most(request.display, WIDE);
         let small = Request {
             target: Target::Untouched { element: element.id },
             window: scale.window(request.display),
