@@ -1,13 +1,18 @@
-//! Shadows from what the picture itself shows: from each place a ray is marched over the depth toward the lamp.
+//! Shadows from what the picture itself shows: light is followed over the depth, away from the lamp.
 //!
 //! What is known is one surface a pixel. Behind it things are taken to be as thick as the caller says, and what is
 //! outside the frame, or hidden behind something, casts no shadow.
+
+mod covered;
+mod sweep;
 
 use crate::bands::for_each_band;
 use crate::depth::is_depth;
 use crate::lamp::{Lamp, Place};
 use crate::{Camera, Cancel, KernelError, Raster, Scale, Window, reach};
 use glam::{Vec2, Vec3};
+use rayon::prelude::*;
+use sweep::{Cell, Rows, Source, Tally, sweep};
 
 /// How far a ray starts off its surface, px of the scale at that depth: half a px beside the room that fronts leave
 /// for their own slope. More moves every shadow's edge.
@@ -16,75 +21,26 @@ const LIFT: f32 = 0.5;
 /// Smallest cosine by which a surface's own slope is told: flatter ones differ by more than any slack should be.
 const FLATTEST: f32 = 0.12;
 
-/// Rays that are clipped before they come nearer to the camera than this share of where they began.
-const NEAREST: f32 = 0.05;
+/// Points of a lamp that has a size.
+const POINTS: usize = 12;
 
-/// Rays that are added where the first ones disagree.
-const MORE: usize = 4;
+/// Of how many px one is met by the lines of one of these points: each is met by those of about three, and the nine
+/// around it by those of most. Closer lines of fewer points leave less grain for the same work than the other way round
+/// (see the test), but their steps are seen in a wide penumbra.
+const SPACING: u32 = 4;
 
-/// Pixels of a square whose rays differ, along each side.
-const PATTERN: i32 = 3;
+/// How far apart the px lie that are averaged in wide penumbras, one time after the other.
+const SETTLED: [isize; 2] = [1, 2];
 
-/// Levels of the pyramid: cells of 64 px at most. Larger ones are hardly ever free of everything.
-const LEVELS: usize = 7;
-
-/// Points over a lamp's disc: one for each ray of the pixels of a square.
-const POINTS: usize = (PATTERN * PATTERN) as usize * (MORE + 1);
-
-/// What casts shadows: the surfaces in the frame, in a pyramid of the nearest fronts and the nearest backs.
-///
-/// Fronts and backs are held as 1/Z, which runs evenly along a ray on the screen. A ray that passes in front of all
-/// fronts of a cell, or behind all of its backs, skips it whole (hierarchical-Z tracing: Uludag 2014, GPU Pro 5, with
-/// the backs added).
+/// What casts shadows: the surfaces in the frame.
 pub struct Occluders<'a> {
     normals: &'a Raster,
     positions: &'a Raster,
-    grid: Grid,
-    levels: Vec<Level>,
-}
-
-/// The camera in px of the scale, whole numbers at the middles of pixels.
-#[derive(Clone, Copy)]
-struct Grid {
     focal: f32,
     centre: Vec2,
-}
-
-impl Grid {
-    fn new(camera: Camera, scale: Scale) -> Self {
-        let middle = scale.picked(0) as f32 + 0.5;
-        let step = scale.step() as f32;
-        let centre = (Vec2::new(camera.centre_x, camera.centre_y) - middle) / step;
-        Self { focal: camera.focal / step, centre }
-    }
-
-    /// Column, row and 1/Z of a point in front of the camera.
-    fn project(&self, p: Vec3) -> Vec3 {
-        let w = -1.0 / p.z;
-        Vec3::new(self.centre.x + p.x * self.focal * w, self.centre.y - p.y * self.focal * w, w)
-    }
-}
-
-/// Cells of 2ⁿ px.
-struct Level {
-    width: usize,
-    height: usize,
-    /// Largest 1/Z of a front (0 where there is nothing) and smallest 1/Z of a back (infinite where there is nothing).
-    ends: Vec<[f32; 2]>,
-}
-
-impl Level {
-    fn above(below: &Self) -> Self {
-        let (width, height) = (below.width.div_ceil(2), below.height.div_ceil(2));
-        let mut level = Self { width, height, ends: vec![[0.0, f32::INFINITY]; width * height] };
-        for y in 0..below.height {
-            for x in 0..below.width {
-                let ([front, back], to) = (below.ends[y * below.width + x], (y / 2) * width + x / 2);
-                level.ends[to] = [level.ends[to][0].max(front), level.ends[to][1].min(back)];
-            }
-        }
-        level
-    }
+    cells: Rows<Cell>,
+    /// Which of the pixels around see the same surface, a bit each: see [`AROUND`].
+    same: Rows<u8>,
 }
 
 impl<'a> Occluders<'a> {
@@ -105,105 +61,286 @@ impl<'a> Occluders<'a> {
         positions.expect_channels("position", 3)?;
         positions.expect_window("position", normals.window())?;
         let window = normals.window();
-        let grid = Grid::new(camera, scale);
+        let (focal, centre) = on_grid(camera, scale, window);
         let inside = reach::distance(window, &edges(normals, positions), cancel)?;
-        let mut ends = Raster::zeros(window, 2);
-        for_each_band(&mut ends, cancel, |band| {
-            for y in band.window().rows() {
-                let (n, p, inside) = (normals.rows::<3>(y), positions.rows::<3>(y), inside.row(0, y));
-                let [front, back] = band.rows(y);
-                for i in 0..front.len() {
-                    let (n, p) = (Vec3::new(n[0][i], n[1][i], n[2][i]), Vec3::new(p[0][i], p[1][i], p[2][i]));
-                    let thick = thickness.min((2.0 * inside[i] + 1.0) / grid.focal);
-                    (front[i], back[i]) = ends_of(n, p, grid.focal, thick);
-                }
-            }
-        })?;
-        let mut levels = vec![Level {
-            width: window.width as usize,
-            height: window.height as usize,
-            ends: ends.plane(0).iter().zip(ends.plane(1)).map(|(&front, &back)| [front, back]).collect(),
-        }];
-        while let Some(last) = levels.last().filter(|l| l.width.max(l.height) > 1 && levels.len() < LEVELS) {
-            levels.push(Level::above(last));
+        let mut cells = Rows::new(window.width as usize, window.height as usize);
+        cells.all.par_chunks_mut(cells.stride).enumerate().try_for_each(|(row, cells)| {
             cancel.check()?;
-        }
-        Ok(Self { normals, positions, grid, levels })
+            let y = window.y + row as i32;
+            let (n, p, inside) = (normals.rows::<3>(y), positions.rows::<3>(y), inside.row(0, y));
+            for (i, cell) in cells.iter_mut().enumerate().take(inside.len()) {
+                let at = |rows: &[&[f32]; 3]| Vec3::new(rows[0][i], rows[1][i], rows[2][i]);
+                let thick = thickness.min((2.0 * inside[i] + 1.0) / focal);
+                *cell = cell_of(at(&n), at(&p), focal, thick);
+            }
+            Ok::<_, KernelError>(())
+        })?;
+        let same = same_surface(normals, positions, &cells, cancel)?;
+        Ok(Self { normals, positions, focal, centre, cells, same })
     }
 
     /// Share of a lamp that each place sees, 0..=1, one plane on the window; 1 where there is no surface or it faces
-    /// away. Soft where the lamp has a size: the farther the blocker from the surface, the softer (rays go to points
-    /// all over the lamp, other ones from each pixel of a square of nine, and what differs is averaged over that square).
+    /// away. Soft where the lamp has a size: the farther the blocker from the surface, the softer (light comes from
+    /// points all over the lamp, and what differs is averaged over the nine px around).
     ///
     /// # Errors
     /// Cancellation.
     pub fn seen(&self, lamp: &Lamp, cancel: &Cancel) -> Result<Raster, KernelError> {
-        let window = self.normals.window();
-        let rays = Rays { occluders: self, lamp, points: disc() };
-        let first = rays.cast(window, cancel)?;
-        let more = if lamp.size > 0.0 { rays.refine(&first, cancel)? } else { first };
-        self.smooth(&more, lamp.size > 0.0, cancel)
+        let (points, spacing) = if lamp.size > 0.0 { (POINTS, SPACING) } else { (1, 1) };
+        self.seen_by(lamp, points, spacing, cancel)
     }
 
-    fn place(&self, i: usize) -> (Vec3, Vec3) {
-        let at = |r: &Raster| Vec3::from_array(std::array::from_fn(|c| r.plane(c)[i]));
-        (at(self.normals), at(self.positions))
+    /// The same, with so many points of the lamp whose lines meet one of so many px.
+    fn seen_by(
+        &self,
+        lamp: &Lamp,
+        points: usize,
+        spacing: u32,
+        cancel: &Cancel,
+    ) -> Result<Raster, KernelError> {
+        let sources = self.sources(lamp, points);
+        let mut tallies = sweep(&self.cells, &sources, spacing, cancel)?;
+        let kinds = self.kinds(lamp, &mut tallies);
+        let mut seen = self.smooth(lamp.size > 0.0, &tallies, &kinds, cancel)?;
+        if lamp.size > 0.0 {
+            let mut other = Raster::zeros(seen.window(), 1);
+            for step in SETTLED {
+                self.settle(&seen, &mut other, step, cancel)?;
+                std::mem::swap(&mut seen, &mut other);
+            }
+        }
+        Ok(seen)
     }
 
-    /// Whether something lies between two points.
-    fn blocked(&self, from: Vec3, to: Vec3) -> bool {
-        let to = clipped(from, to);
-        let (a, b) = (self.grid.project(from), self.grid.project(to));
+    /// The points that stand for a lamp.
+    fn sources(&self, lamp: &Lamp, count: usize) -> Vec<Source> {
+        let source = |place, endless| Source::new(place, endless, self.focal, self.centre);
+        match lamp.place {
+            Place::Directional { toward } => {
+                let (u, v) = toward.any_orthonormal_pair();
+                let bent = |off: Vec2| toward + (u * off.x + v * off.y) * lamp.size;
+                disc(count).map(|off| source(bent(off), true)).collect()
+            }
+            Place::Point { position } | Place::Spot { position, .. } => {
+                ball(count).map(|off| source(position + off * lamp.size, false)).collect()
+            }
+        }
+    }
+
+    /// What the lines of each pixel say. Counts are taken away where a surface faces away from the lamp, and does not see
+    /// it anyway.
+    fn kinds(&self, lamp: &Lamp, tallies: &mut Rows<Tally>) -> Rows<u8> {
         let window = self.normals.window();
-        let corner = Vec2::new(window.x as f32 - 0.5, window.y as f32 - 0.5);
-        Walk::new(a, b, corner, &self.levels).is_some_and(|mut walk| walk.meets(&self.levels))
+        let (far, at) = match lamp.place {
+            Place::Directional { toward } => (0.0, toward),
+            Place::Point { position } | Place::Spot { position, .. } => (1.0, position),
+        };
+        let (mut kinds, stride) = (Rows::new(tallies.width, tallies.height), tallies.stride);
+        let rows = kinds.all.par_chunks_mut(stride).zip(tallies.all.par_chunks_mut(stride));
+        rows.zip(self.cells.all.par_chunks(stride)).enumerate().for_each(
+            |(row, ((kinds, tallies), cells))| {
+                let y = window.y + row as i32;
+                let ([nx, ny, nz], [px, py, pz]) = (self.normals.rows::<3>(y), self.positions.rows::<3>(y));
+                for i in 0..nx.len() {
+                    let toward = (at.x - far * px[i], at.y - far * py[i], at.z - far * pz[i]);
+                    let faces = nx[i] * toward.0 + ny[i] * toward.1 + nz[i] * toward.2 > 0.0;
+                    if faces && cells[i].is_there() {
+                        kinds[i] = tallies[i].kind();
+                    } else {
+                        tallies[i] = Tally::default();
+                    }
+                }
+            },
+        );
+        kinds
     }
 
     /// Averages what differs over the 3×3 px around, on one surface: evenly where each pixel has other rays, as a tent
     /// where shadows are hard, which leaves them no stairs.
-    fn smooth(&self, seen: &Raster, even: bool, cancel: &Cancel) -> Result<Raster, KernelError> {
-        let window = seen.window();
-        let (width, height) = (window.width as i32, window.height as i32);
-        let plane = seen.plane(0);
+    fn smooth(
+        &self,
+        even: bool,
+        tallies: &Rows<Tally>,
+        kinds: &Rows<u8>,
+        cancel: &Cancel,
+    ) -> Result<Raster, KernelError> {
+        let window = self.normals.window();
         let mut out = Raster::zeros(window, 1);
         for_each_band(&mut out, cancel, |band| {
+            let mut near = vec![0; tallies.stride];
             for y in band.window().rows() {
-                let row = y - window.y;
-                for (x, v) in (0i32..).zip(band.row(0, y)) {
-                    let here = (row * width + x) as usize;
-                    let own = plane[here];
-                    *v = own.min(1.0);
-                    if own > 1.0 {
-                        continue;
-                    }
-                    let around = || {
-                        (-1..=1).flat_map(move |dy| (-1i32..=1).map(move |dx| (dx, dy))).filter_map(
-                            |(dx, dy)| {
-                                let (px, py) = (x + dx, row + dy);
-                                let inside = (0..width).contains(&px) && (0..height).contains(&py);
-                                inside.then_some((dx, dy, (py * width + px) as usize))
-                            },
-                        )
+                let row = (y - window.y) as usize;
+                gathered(&kinds.all, row, &mut near);
+                let start = row * tallies.stride;
+                for ((i, v), near) in (start..).zip(band.row(0, y)).zip(&near) {
+                    *v = match (*near, kinds.all[i]) {
+                        (FREE | 0, _) | (_, 0) => 1.0,
+                        (DARK, _) => 0.0,
+                        _ => self.average(even, tallies, i),
                     };
-                    if around().all(|(_, _, i)| plane[i] == own || plane[i] > 1.0) {
-                        continue;
-                    }
-                    let (n, p) = self.place(here);
-                    let (mut sum, mut weight) = (0.0, 0.0);
-                    for (dx, dy, i) in around().filter(|&(_, _, i)| plane[i] <= 1.0) {
-                        let (m, q) = self.place(i);
-                        if n.dot(m) > 0.9 && (q - p).dot(n).abs() < 0.01 * -p.z {
-                            let w = if even { 1.0 } else { [4.0, 2.0, 1.0][(dx.abs() + dy.abs()) as usize] };
-                            sum += w * plane[i];
-                            weight += w;
-                        }
-                    }
-                    *v = if weight > 0.0 { sum / weight } else { own };
                 }
             }
         })?;
         Ok(out)
     }
+
+    /// Share of the lines that are free over the 3×3 px around one, as far as they see the same surface.
+    fn average(&self, even: bool, tallies: &Rows<Tally>, i: usize) -> f32 {
+        let at = |i: usize, weight: u32| {
+            let t = tallies.all[i];
+            [u32::from(t.free) * weight, u32::from(t.lines) * weight]
+        };
+        let [mut free, mut lines] = at(i, if even { 1 } else { 4 });
+        for (bit, (dx, dy)) in AROUND.into_iter().enumerate() {
+            if self.same.all[i] >> bit & 1 == 1 {
+                let weight = if even || dx != 0 && dy != 0 { 1 } else { 2 };
+                let [f, l] = at(i.wrapping_add_signed(dy * tallies.stride as isize + dx), weight);
+                free += f;
+                lines += l;
+            }
+        }
+        if lines > 0 { free as f32 / lines as f32 } else { 1.0 }
+    }
+
+    /// Takes the grain out of wide penumbras: averages over the 3×3 px that lie `step` apart, where all of them that see
+    /// the same surface see a part of the lamp. Beside a sharp edge some see all or nothing, and it stays as it is.
+    fn settle(
+        &self,
+        seen: &Raster,
+        out: &mut Raster,
+        step: isize,
+        cancel: &Cancel,
+    ) -> Result<(), KernelError> {
+        let width = seen.window().width as isize;
+        let (stride, top, plane) = (self.same.stride as isize, seen.window().y, seen.plane(0));
+        let part = |v: f32| v > 0.0 && v < 1.0;
+        for_each_band(out, cancel, |band| {
+            for y in band.window().rows() {
+                let (row, own) = ((y - top) as isize, seen.row(0, y));
+                let out = band.row(0, y);
+                out.copy_from_slice(own);
+                for (x, v) in (0..width).zip(out).filter(|(_, v)| part(**v)) {
+                    let (mut sum, mut count) = (*v, 1.0);
+                    let all_parts = AROUND.into_iter().enumerate().all(|(bit, (dx, dy))| {
+                        // On the same surface all the way there.
+                        let same =
+                            |k| self.same.all[((row + dy * k) * stride + x + dx * k) as usize] >> bit & 1;
+                        if (0..step).any(|k| same(k) == 0) {
+                            return true;
+                        }
+                        let other = plane[((row + dy * step) * width + x + dx * step) as usize];
+                        sum += other;
+                        count += 1.0;
+                        part(other)
+                    });
+                    if all_parts {
+                        *v = sum / count;
+                    }
+                }
+            }
+        })?;
+        Ok(())
+    }
+}
+
+/// The pixels around one.
+const AROUND: [(isize, isize); 8] = [(-1, -1), (0, -1), (1, -1), (-1, 0), (1, 0), (-1, 1), (0, 1), (1, 1)];
+
+/// Which of the pixels around each one lie on the same surface: they face about the same way and lie about in its plane.
+fn same_surface(
+    normals: &Raster,
+    positions: &Raster,
+    cells: &Rows<Cell>,
+    cancel: &Cancel,
+) -> Result<Rows<u8>, KernelError> {
+    let mut same = Rows::new(cells.width, cells.height);
+    same.all.par_chunks_mut(same.stride).enumerate().try_for_each(|(row, bits)| {
+        cancel.check()?;
+        let bits = &mut bits[..cells.width];
+        for (bit, way) in AROUND.into_iter().enumerate() {
+            with_beside(normals, positions, row, way, bits, |bits, [n, m], [p, q]| {
+                let apart = dot([q[0] - p[0], q[1] - p[1], q[2] - p[2]], n).abs();
+                *bits |= u8::from((dot(n, m) > 0.9) & (apart < -STEP * p[2])) << bit;
+            });
+        }
+        Ok::<_, KernelError>(())
+    })?;
+    Ok(same)
+}
+
+fn dot(a: [f32; 3], b: [f32; 3]) -> f32 {
+    a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+}
+
+/// Goes along a row with the pixels that lie one way beside: normals and positions of both, where there are two.
+#[inline(always)]
+fn with_beside<T>(
+    normals: &Raster,
+    positions: &Raster,
+    row: usize,
+    (dx, dy): (isize, isize),
+    out: &mut [T],
+    each: impl Fn(&mut T, [[f32; 3]; 2], [[f32; 3]; 2]),
+) {
+    let window = normals.window();
+    let (y, other) = (window.y + row as i32, window.y + row as i32 + dy as i32);
+    if !window.contains(window.x, other) {
+        return;
+    }
+    let (from, to) = ((-dx).max(0) as usize, out.len() - dx.max(0) as usize);
+    if from >= to {
+        return;
+    }
+    let (near_from, near_to) = (from.wrapping_add_signed(dx), to.wrapping_add_signed(dx));
+    let (n, p) = (normals.rows::<3>(y).map(|v| &v[from..to]), positions.rows::<3>(y).map(|v| &v[from..to]));
+    let m = normals.rows::<3>(other).map(|v| &v[near_from..near_to]);
+    let q = positions.rows::<3>(other).map(|v| &v[near_from..near_to]);
+    for (i, out) in out[from..to].iter_mut().enumerate() {
+        let at = |v: [&[f32]; 3]| [v[0][i], v[1][i], v[2][i]];
+        each(out, [at(n), at(m)], [at(p), at(q)]);
+    }
+}
+
+/// What the lines of a pixel say: all free, none free, or both; 0 where no surface faces the lamp.
+const FREE: u8 = 1;
+const DARK: u8 = 2;
+
+impl Tally {
+    /// A pixel that no line has met is unlike both, so that those around are asked.
+    fn kind(self) -> u8 {
+        match (self.lines, self.free) {
+            (0, _) => FREE | DARK,
+            (_, 0) => DARK,
+            (lines, free) if free == lines => FREE,
+            _ => FREE | DARK,
+        }
+    }
+}
+
+/// What the 3×3 px around say together, along a row that is as long as `near`.
+fn gathered(kinds: &[u8], row: usize, near: &mut [u8]) {
+    let width = near.len();
+    let at = |row: usize| kinds.get(row * width..(row + 1) * width).unwrap_or(&[]);
+    near.copy_from_slice(at(row));
+    for other in row.checked_sub(1).into_iter().chain([row + 1]) {
+        near.iter_mut().zip(at(other)).for_each(|(n, o)| *n |= o);
+    }
+    // The row as it was is needed to both sides.
+    let mut left = 0;
+    for x in 0..width {
+        let right = near.get(x + 1).copied().unwrap_or(0);
+        let own = near[x];
+        near[x] = left | own | right;
+        left = own;
+    }
+}
+
+/// Focal length and principal point in px of the scale from the window's corner, whole numbers at the middles of pixels.
+fn on_grid(camera: Camera, scale: Scale, window: Window) -> (f32, Vec2) {
+    let middle = scale.picked(0) as f32 + 0.5;
+    let step = scale.step() as f32;
+    let centre = (Vec2::new(camera.centre_x, camera.centre_y) - middle) / step;
+    (camera.focal / step, centre - Vec2::new(window.x as f32, window.y as f32))
 }
 
 /// How far behind a surface's plane its neighbour must lie to be another one, as a share of the depth.
@@ -214,242 +351,66 @@ const STEP: f32 = 0.01;
 /// circle at depth d under its rim is 2√(2Rd − d²), which is 2d or more). Without it every wire casts the shadow of a
 /// curtain.
 fn edges(normals: &Raster, positions: &Raster) -> Vec<bool> {
-    let window = normals.window();
-    let (w, h) = (window.width as usize, window.height as usize);
-    let at = |r: &Raster, i: usize| Vec3::from_array(std::array::from_fn(|c| r.plane(c)[i]));
-    let mut found = vec![false; w * h];
-    for (i, found) in found.iter_mut().enumerate() {
-        let (x, y) = (i % w, i / w);
-        let (n, p) = (at(normals, i), at(positions, i));
-        if !is_depth(-p.z) {
-            continue;
+    let width = normals.window().width as usize;
+    let mut found = vec![false; normals.window().area()];
+    found.par_chunks_mut(width.max(1)).enumerate().for_each(|(row, found)| {
+        for way in [(-1, 0), (1, 0), (0, -1), (0, 1)] {
+            with_beside(normals, positions, row, way, found, |found, [n, _], [p, q]| {
+                let behind = dot([q[0] - p[0], q[1] - p[1], q[2] - p[2]], n) < STEP * p[2];
+                *found |= is_depth(-p[2]) & (!is_depth(-q[2]) | behind);
+            });
         }
-        let ends = |j: usize| {
-            let q = at(positions, j);
-            !is_depth(-q.z) || (q - p).dot(n) < STEP * p.z
-        };
-        *found = (x > 0 && ends(i - 1))
-            || (x + 1 < w && ends(i + 1))
-            || (y > 0 && ends(i - w))
-            || (y + 1 < h && ends(i + w));
-    }
+    });
     found
 }
 
-/// 1/Z of a surface's front, which leaves its own slope room, and of its back.
-fn ends_of(n: Vec3, p: Vec3, focal: f32, thickness: f32) -> (f32, f32) {
+/// A surface's front, which leaves its own slope room, its back, and where its rays begin.
+fn cell_of(n: Vec3, p: Vec3, focal: f32, thickness: f32) -> Cell {
     let depth = -p.z;
     if !is_depth(depth) || n.length_squared().is_nan() || n.length_squared() < 0.25 {
-        return (0.0, f32::INFINITY);
+        return Cell::default();
     }
     let facing = n.dot(-p.normalize()).max(FLATTEST);
-    let slack = depth / focal * (0.5 + 0.75 * (n.x.abs() + n.y.abs()) / facing);
-    (1.0 / (depth + slack), 1.0 / (depth + slack + thickness * depth))
+    let px = depth / focal;
+    let front = depth + px * (0.5 + 0.75 * (n.x.abs() + n.y.abs()) / facing);
+    Cell::new(1.0 / front, 1.0 / (front + thickness * depth), 1.0 / (depth - px * LIFT))
 }
 
-/// The end of a segment, brought forward if it would come too near to the camera or behind it.
-fn clipped(from: Vec3, to: Vec3) -> Vec3 {
-    let nearest = from.z * NEAREST;
-    if to.z <= nearest { to } else { from + (to - from) * ((from.z - nearest) / (from.z - to.z)) }
+/// Turn from one point of a spiral to the next, so that they lie evenly (the golden angle: Vogel 1979).
+const TURN: f32 = 2.399_963;
+
+/// Points spread evenly over the unit disc (Vogel 1979).
+fn disc(count: usize) -> impl Iterator<Item = Vec2> {
+    let middle = if count == 1 { 0.0 } else { 0.5 };
+    (0..count).map(move |i| Vec2::from_angle(i as f32 * TURN) * ((i as f32 + middle) / count as f32).sqrt())
 }
 
-/// Points spread evenly over the unit disc (Vogel 1979: turned by the golden angle, farther out as the root).
-fn disc() -> [Vec2; POINTS] {
-    std::array::from_fn(|i| {
-        let (r, a) = (((i as f32 + 0.5) / POINTS as f32).sqrt(), i as f32 * 2.399_963);
-        Vec2::new(r * a.cos(), r * a.sin())
+/// Points in the unit ball that are spread evenly over a disc from wherever they are seen: their density is
+/// 1/(π²√(1 − r²)), of which the Abel transform is 1/π (own derivation), so that a share (2/π)(asin r − r√(1 − r²)) of
+/// them lies within r.
+fn ball(count: usize) -> impl Iterator<Item = Vec3> {
+    (0..count).map(move |i| {
+        if count == 1 {
+            return Vec3::ZERO;
+        }
+        // Heights run evenly down the spiral; radii take their turns in an order of their own (the share of the plastic
+        // number: Roberts 2018, "The unreasonable effectiveness of quasirandom sequences").
+        let height = 1.0 - (2 * i + 1) as f32 / count as f32;
+        let share = ((i as f32 + 0.5) * 0.754_878).fract();
+        let round = Vec2::from_angle(i as f32 * TURN) * (1.0 - height * height).sqrt();
+        Vec3::new(round.x, round.y, height) * radius_of(share)
     })
 }
 
-/// The point of the disc for a ray of a pixel: neighbours in a square of nine have others, and the rays of one pixel
-/// lie far apart.
-fn point_of(x: i32, y: i32, ray: usize) -> usize {
-    let place = (y.rem_euclid(PATTERN) * PATTERN + x.rem_euclid(PATTERN)) as usize;
-    // 4 is prime to 9: neighbours do not have neighbouring points.
-    ray * (PATTERN * PATTERN) as usize + (place * 4) % (PATTERN * PATTERN) as usize
-}
-
-struct Rays<'a> {
-    occluders: &'a Occluders<'a>,
-    lamp: &'a Lamp,
-    points: [Vec2; POINTS],
-}
-
-/// What is written for a place that no ray is cast from.
-const NONE: f32 = 2.0;
-
-impl Rays<'_> {
-    /// One ray for each pixel.
-    fn cast(&self, window: Window, cancel: &Cancel) -> Result<Raster, KernelError> {
-        let mut out = Raster::zeros(window, 1);
-        for_each_band(&mut out, cancel, |band| {
-            for y in band.window().rows() {
-                let start = (y - window.y) as usize * window.width as usize;
-                for (i, v) in band.row(0, y).iter_mut().enumerate() {
-                    let (n, p) = self.occluders.place(start + i);
-                    let begin = self.begins(n, p);
-                    *v = begin.map_or(NONE, |from| self.free(from, p, (window.x + i as i32, y), 0));
-                }
-            }
-        })?;
-        Ok(out)
+/// The radius within which a share of the points of a [`ball`] lies.
+fn radius_of(share: f32) -> f32 {
+    let within = |r: f32| std::f32::consts::FRAC_2_PI * (r.asin() - r * (1.0 - r * r).sqrt());
+    let (mut low, mut high) = (0.0, 1.0);
+    for _ in 0..20 {
+        let middle = 0.5 * (low + high);
+        if within(middle) < share { low = middle } else { high = middle }
     }
-
-    /// More rays where the first ones around disagree.
-    fn refine(&self, first: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
-        let window = first.window();
-        let mut out = Raster::zeros(window, 1);
-        let wide = window.width as i32;
-        for_each_band(&mut out, cancel, |band| {
-            for y in band.window().rows() {
-                let own = first.row(0, y);
-                let rows: Vec<&[f32]> = (y - 2..=y + 2)
-                    .filter(|&y| window.contains(window.x, y))
-                    .map(|y| first.row(0, y))
-                    .collect();
-                let start = (y - window.y) as usize * window.width as usize;
-                for (x, v) in (0i32..).zip(band.row(0, y)) {
-                    let here = own[x as usize];
-                    *v = here;
-                    let columns = (x - 2).max(0) as usize..(x + 3).min(wide) as usize;
-                    let differs = |r: &&[f32]| r[columns.clone()].iter().any(|&v| v != here && v != NONE);
-                    if here == NONE || !rows.iter().any(differs) {
-                        continue;
-                    }
-                    let (n, p) = self.occluders.place(start + x as usize);
-                    if let Some(from) = self.begins(n, p) {
-                        let at = (window.x + x, y);
-                        let more: f32 = (1..=MORE).map(|ray| self.free(from, p, at, ray)).sum();
-                        *v = (here + more) / (MORE + 1) as f32;
-                    }
-                }
-            }
-        })?;
-        Ok(out)
-    }
-
-    /// Where the rays of a place begin; `None` where there is no surface or the lamp is behind it.
-    fn begins(&self, n: Vec3, p: Vec3) -> Option<Vec3> {
-        let there = is_depth(-p.z) && n.length_squared() > 0.25;
-        let toward = match self.lamp.place {
-            Place::Directional { toward } => toward,
-            Place::Point { position } | Place::Spot { position, .. } => position - p,
-        };
-        (there && n.dot(toward) > 0.0).then(|| p + n * (LIFT * -p.z / self.occluders.grid.focal))
-    }
-
-    /// 1 if a ray reaches its point of the lamp, else 0.
-    fn free(&self, from: Vec3, p: Vec3, (x, y): (i32, i32), ray: usize) -> f32 {
-        let off = self.points[point_of(x, y, ray)] * self.lamp.size;
-        let to = match self.lamp.place {
-            Place::Directional { toward } => {
-                let (u, v) = toward.any_orthonormal_pair();
-                let bent = toward + (u * off.x + v * off.y) * f32::from(u8::from(self.lamp.size > 0.0));
-                // A thousand times as far away as the place itself is as good as endless on a screen.
-                from + bent * (1e3 * -p.z)
-            }
-            Place::Point { position } | Place::Spot { position, .. } => {
-                let (u, v) = (position - p).normalize_or(Vec3::Z).any_orthonormal_pair();
-                position + u * off.x + v * off.y
-            }
-        };
-        f32::from(u8::from(!self.occluders.blocked(from, to)))
-    }
-}
-
-/// A ray on its way over the cells.
-struct Walk {
-    /// Column, row (from the window's corner) and 1/Z where it begins.
-    start: Vec3,
-    /// What they gain over the whole way.
-    run: Vec3,
-    /// Shares of the way for a px; huge where it does not move along that axis.
-    inverse: Vec2,
-    /// 1 for an axis along which it rises: its cells are left on that side.
-    side: [u32; 2],
-    /// Share of the way that is gone, and at which it ends.
-    t: f32,
-    end: f32,
-    /// A thousandth of a px, so that it is over a cell's edge for sure.
-    nudge: f32,
-}
-
-impl Walk {
-    /// `None` if it never leaves its pixel.
-    fn new(a: Vec3, b: Vec3, corner: Vec2, levels: &[Level]) -> Option<Self> {
-        let (start, run) = (a - corner.extend(0.0), b - a);
-        let longest = run.x.abs().max(run.y.abs());
-        let size = levels.first().map(|l| Vec2::new(l.width as f32, l.height as f32))?;
-        if !(longest > 1e-3 && longest.is_finite()) {
-            return None;
-        }
-        let inverse = Vec2::new(inverted(run.x), inverted(run.y));
-        let side = [u32::from(inverse.x > 0.0), u32::from(inverse.y > 0.0)];
-        let leaves =
-            |s: f32, size: f32, inverse: f32| if inverse > 0.0 { (size - s) * inverse } else { -s * inverse };
-        let end = leaves(start.x, size.x, inverse.x).min(leaves(start.y, size.y, inverse.y)).min(1.0);
-        let mut walk = Self { start, run, inverse, side, t: 0.0, end, nudge: 1e-3 / longest };
-        let (x, y) = walk.pixel();
-        walk.t = walk.exit(x, y, 0);
-        Some(walk)
-    }
-
-    /// The pixel that it is in: a frame is never left at its upper or left edge, since the way ends there.
-    #[inline(always)]
-    fn pixel(&self) -> (u32, u32) {
-        ((self.start.x + self.run.x * self.t) as u32, (self.start.y + self.run.y * self.t) as u32)
-    }
-
-    /// Share of the way at which it leaves a cell.
-    #[inline(always)]
-    fn exit(&self, x: u32, y: u32, level: u32) -> f32 {
-        let edge = |cell: u32, side: u32| (((cell >> level) + side) << level) as f32;
-        let across = (edge(x, self.side[0]) - self.start.x) * self.inverse.x;
-        let down = (edge(y, self.side[1]) - self.start.y) * self.inverse.y;
-        let t = if across < down { across } else { down };
-        (if t > self.t { t } else { self.t }) + self.nudge
-    }
-
-    /// Whether it goes through something before its end.
-    fn meets(&mut self, levels: &[Level]) -> bool {
-        let (mut level, top) = (0, levels.len() - 1);
-        let (mut x, mut y) = self.pixel();
-        while self.t < self.end {
-            let cells = &levels[level];
-            let (column, row) = ((x >> level) as usize, (y >> level) as usize);
-            if column >= cells.width || row >= cells.height {
-                return false;
-            }
-            let [front, back] = cells.ends[row * cells.width + column];
-            let exit = self.exit(x, y, level as u32);
-            let (w0, w1) = (self.start.z + self.run.z * self.t, self.start.z + self.run.z * exit);
-            if w0.min(w1) >= front || w0.max(w1) <= back {
-                self.t = exit;
-                let (from_x, from_y) = (x, y);
-                (x, y) = self.pixel();
-                // The cell above is tried only where it is another one: it could not be skipped before.
-                let above = level + 1;
-                if level < top && ((x ^ from_x) | (y ^ from_y)) >> above != 0 {
-                    level = above;
-                }
-            } else if level > 0 {
-                level -= 1;
-            } else {
-                let middle = 0.5 * (w0 + w1);
-                if middle < front && middle > back {
-                    return true;
-                }
-                self.t = exit;
-                (x, y) = self.pixel();
-            }
-        }
-        false
-    }
-}
-
-/// 1/v, huge and still a number for none.
-fn inverted(v: f32) -> f32 {
-    if v.abs() > 1e-12 { 1.0 / v } else { 1e12 }
+    0.5 * (low + high)
 }
 
 #[cfg(test)]
@@ -528,6 +489,38 @@ mod tests {
     }
 
     #[test]
+    fn some_points_do_for_all_of_a_lamp() {
+        // A plate and a ball over a floor that runs back, in soft light of both kinds.
+        let ball = |x: f32, y: f32| 1.0 - ((x - 60.0).powi(2) + (y - 70.0).powi(2)) / 900.0;
+        let depth = |x: f32, y: f32| {
+            let floor = if y > 30.0 { 600.0 / (y - 10.0) } else { 30.0 };
+            let thing = if ball(x, y) > 0.0 { 8.0 - 1.2 * ball(x, y).sqrt() } else { plate(x, y) };
+            if thing < 9.0 { thing } else { floor }
+        };
+        let s = scene(depth, Scale::FULL);
+        let cancel = Cancel::new();
+        let o = Occluders::new(&s.normals, &s.positions, CAMERA, s.scale, 0.1, &cancel).unwrap();
+        let bulb =
+            Lamp { place: Place::Point { position: Vec3::new(-4.0, 5.0, -5.0) }, power: [1.0; 3], size: 0.6 };
+        let wide = Lamp { size: 2.0, ..bulb };
+        let toward = Vec3::new(-0.6, 0.7, 0.4);
+        for lamp in [sun(toward, 0.08), bulb, sun(toward, 0.3), wide] {
+            let all = o.seen_by(&lamp, 400, 1, &cancel).unwrap();
+            let some = o.seen(&lamp, &cancel).unwrap();
+            let part: Vec<f32> = all
+                .plane(0)
+                .iter()
+                .zip(some.plane(0))
+                .filter(|(a, _)| (0.02..0.98).contains(*a))
+                .map(|(a, b)| (a - b).powi(2))
+                .collect();
+            let rms = (part.iter().sum::<f32>() / part.len() as f32).sqrt();
+            println!("{rms} over {} px", part.len());
+            assert!(part.len() > 300 && rms < 0.07, "{rms} over {} px", part.len());
+        }
+    }
+
+    #[test]
     fn nothing_shades_itself() {
         // Tilted planes and a ball, lit from many sides.
         let ball = |x: f32, y: f32| {
@@ -566,6 +559,22 @@ mod tests {
             Some(1.0),
             "a lamp behind the camera lights all it sees"
         );
+    }
+
+    #[test]
+    fn a_lamp_s_points_fill_a_disc_from_all_sides() {
+        let many: Vec<Vec3> = ball(2000).collect();
+        assert!(many.iter().all(|p| p.length() <= 1.0));
+        for toward in [Vec3::X, Vec3::Z, Vec3::new(0.6, 0.0, 0.8), Vec3::splat(0.577_35)] {
+            for r in [0.3, 0.5, 0.8f32] {
+                let flat = |p: &&Vec3| (**p - toward * p.dot(toward)).length() < r;
+                let share = many.iter().filter(flat).count() as f32 / 2000.0;
+                assert!((share - r * r).abs() < 0.02, "{share} within {r} from {toward}");
+            }
+        }
+        let middle: Vec2 = disc(POINTS).sum::<Vec2>() / POINTS as f32;
+        assert!(middle.length() < 0.1, "{middle}");
+        assert_eq!((disc(1).next(), ball(1).next()), (Some(Vec2::ZERO), Some(Vec3::ZERO)));
     }
 
     #[test]
