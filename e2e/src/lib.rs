@@ -63,6 +63,7 @@ impl Stage {
             frame: 0,
             lens: None,
             around: None,
+            relief: 0.0,
         };
         demo::make(&rooms, settings).await.unwrap();
         let app = build(rooms).ignite().await.unwrap();

@@ -38,6 +38,9 @@ pub struct Standin {
     /// Radius of the added lamp, scene units (point), or half its angle, radians (direction).
     #[arg(long, value_parser = words::positive)]
     lamp_size: Option<f32>,
+    /// Waves on the wall, as far as this to either side, scene units up to 0.2
+    #[arg(long, value_parser = words::positive)]
+    relief: Option<f32>,
     /// Make a spot of the lamp at a point, aimed at this point.
     #[arg(long, value_parser = words::triple, allow_hyphen_values = true, requires = "lamp_at")]
     lamp_aim: Option<[f32; 3]>,
@@ -89,6 +92,8 @@ impl Standin {
                 blades: self.lens_blades,
             }),
             around: None,
+            // Deeper waves would fold under the way in which they are found.
+            relief: self.relief.unwrap_or(0.0).min(0.2),
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;
         let written = |settings: &Settings, path: &Path| -> Result<(), Said> {

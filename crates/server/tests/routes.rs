@@ -17,8 +17,16 @@ struct Bench {
     _postgres: Postgres,
 }
 
-const SMALL: Settings =
-    Settings { width: 64, height: 36, samples: 1, added: Vec::new(), frame: 0, lens: None, around: None };
+const SMALL: Settings = Settings {
+    width: 64,
+    height: 36,
+    samples: 1,
+    added: Vec::new(),
+    frame: 0,
+    lens: None,
+    around: None,
+    relief: 0.0,
+};
 
 impl Bench {
     async fn new() -> Self {

@@ -6,7 +6,9 @@
 
 use glam::Vec3;
 use jugata_core::compare::difference;
-use jugata_core::{Raster, Role, Scale, Window};
+use jugata_core::relight::{Finish, Surface, relight_into};
+use jugata_core::surface::bump::raised;
+use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_exchange::exr_write::{Depth, NamedLayer, write};
 use jugata_exchange::{Limits, exr_read};
 use jugata_shot::document::{MediaId, Shot, Source, Step};
@@ -16,13 +18,22 @@ use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::media::Library;
 use jugata_shot::steps::{Relight, StepKind, Surround, SurroundFrom};
 use jugata_shot::{ShotError, intake};
-use jugata_standin::orrery::object_id;
+use jugata_standin::orrery::{WALL, object_id};
+use jugata_standin::shape::relief;
 use jugata_standin::{AddedLamp, Around, LampPlace, Passes, Settings, export, render};
 use std::f32::consts::PI;
 use std::sync::LazyLock;
 
-const SMALL: Settings =
-    Settings { width: 480, height: 270, samples: 4, added: Vec::new(), frame: 0, lens: None, around: None };
+const SMALL: Settings = Settings {
+    width: 480,
+    height: 270,
+    samples: 4,
+    added: Vec::new(),
+    frame: 0,
+    lens: None,
+    around: None,
+    relief: 0.0,
+};
 
 /// The render, and the picture of what is all around.
 struct Bytes(Vec<Vec<u8>>);
@@ -248,6 +259,76 @@ fn light_from_all_around_comes_close_to_the_truth() {
     let turned = psnr("matt, turned away", Surround { turn: 120.0, ..usual }, &matt);
     assert!(all > 22.4 && hidden > 27.4, "{all} {hidden}, untouched {before} {before_matt}");
     assert!(hidden > open && hidden > turned + 3.0, "{hidden} {open} {turned}");
+}
+
+/// The stand-in puts real waves on its wall; bump has only the flat wall's passes, and the height of the waves.
+#[test]
+fn bump_comes_close_to_real_relief() {
+    const DEPTH: f32 = 0.05;
+    let flat = render(&SMALL);
+    let real = |added: Vec<AddedLamp>| render(&Settings { relief: DEPTH, added, ..SMALL });
+    let camera = flat.camera;
+    let to_world = flat.world_to_camera.inverse();
+    let window = flat.id.window();
+    // Height in px at each place, as a height pass would have it.
+    let height = Raster::from_fn(window, 1, |_, x, y| {
+        let p = Vec3::from_array(std::array::from_fn(|c| flat.position.sample(c, x, y).unwrap()));
+        let on_wall = to_world.transform_point3(p) - WALL[0];
+        if p.z < 0.0 { DEPTH * relief(on_wall.x, on_wall.y) * camera.focal / -p.z } else { 0.0 }
+    });
+    let cancel = Cancel::new();
+    let bumped = raised(&flat.normal, &flat.position, &height, 1.0, camera.focal, &cancel).unwrap();
+    let wall = object_id("Wall") as f32;
+    let id = &flat.id;
+    let where_ = Raster::from_fn(window, 1, |_, x, y| {
+        let inside =
+            (-3..=3).all(|d| id.sample(0, x + d, y) == Some(wall) && id.sample(0, x, y + d) == Some(wall));
+        f32::from(u8::from(inside))
+    });
+    // Normals against those of the real waves: mean angle, degrees.
+    let truth = real(Vec::new());
+    let angle = |n: &Raster| {
+        let at = |r: &Raster, i: usize| Vec3::from_array(std::array::from_fn(|c| r.plane(c)[i]));
+        let here: Vec<usize> = (0..window.area()).filter(|&i| where_.plane(0)[i] > 0.0).collect();
+        let sum: f32 = here.iter().map(|&i| at(n, i).angle_between(at(&truth.normal, i))).sum();
+        (sum / here.len() as f32).to_degrees()
+    };
+    let (before, after) = (angle(&flat.normal), angle(&bumped));
+    // The light that a lamp adds, against what it adds to the real waves.
+    let bare = Lamp { intensity: 1.0, ..sun() };
+    let lit = real(vec![AddedLamp { size: 0.0, ..added(&bare, false) }]).beauty;
+    let added = Raster::from_fn(window, 4, |c, x, y| {
+        let v = |r: &Raster| r.sample(c, x, y).unwrap();
+        if c < 3 { v(&lit) - v(&truth.beauty) } else { 1.0 }
+    });
+    // Bump moves nothing: where the chart on the wall is drawn, the waves carry its lines away.
+    let plain = Raster::from_fn(window, 1, |_, x, y| {
+        let same = |x, y| {
+            let at = |r: &Raster| r.sample(1, x, y).unwrap_or(-1.0);
+            (at(&flat.albedo) - at(&truth.albedo)).abs() < 0.002
+        };
+        let all = (-2..=2).all(|dy| (-2..=2).all(|dx| same(x + dx, y + dy)));
+        where_.sample(0, x, y).unwrap() * f32::from(u8::from(all))
+    });
+    let share = plain.plane(0).iter().sum::<f32>() / where_.plane(0).iter().sum::<f32>();
+    let light = |normal: &Raster, where_: &Raster| {
+        let surface = Surface { normal, position: Some(&flat.position), albedo: Some(&flat.albedo) };
+        let finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.4, metalness: 0.0 };
+        let mut out = Raster::zeros(window, 4);
+        let lamps = [Lamp { spread: 0.0, ..bare.clone() }.shining().into()];
+        relight_into(&mut out, &flat.beauty, surface, &lamps, finish, &cancel).unwrap();
+        difference(&out, &added, Some(where_)).unwrap().psnr
+    };
+    let [all, all_bumped] = [&flat.normal, &bumped].map(|n| light(n, &where_));
+    let [own, own_bumped] = [&flat.normal, &bumped].map(|n| light(n, &plain));
+    println!("relief: normals {before:.2} deg flat, {after:.2} deg bumped");
+    println!("relief: light {all:.2} dB flat, {all_bumped:.2} dB bumped, whole wall");
+    println!(
+        "relief: light {own:.2} dB flat, {own_bumped:.2} dB bumped, {:.0} % without lines",
+        share * 100.0
+    );
+    assert!(before > 10.0 && after < 0.06 * before, "{before} {after}");
+    assert!(all_bumped > all + 3.0 && own_bumped > own + 10.0, "{all} {all_bumped} {own} {own_bumped}");
 }
 
 #[test]

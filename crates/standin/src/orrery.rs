@@ -86,10 +86,14 @@ impl Builder {
     }
 }
 
-/// Builds the scene at a frame: the planets turn with their arms, the nearer the faster.
-pub fn scene(frame: i32) -> Scene {
+/// Where the wall's middle is, and half its size.
+pub const WALL: [Vec3; 2] = [Vec3::new(-4.1, 2.1, -6.5), Vec3::new(7.6, 4.4, 0.1)];
+
+/// Builds the scene at a frame: the planets turn with their arms, the nearer the faster. On the wall's front there may be
+/// a relief.
+pub fn scene(frame: i32, relief: f32) -> Scene {
     let mut b = Builder { frame: frame as f32, ..Builder::default() };
-    room(&mut b);
+    room(&mut b, relief);
     instrument(&mut b);
     planets(&mut b);
     desk(&mut b);
@@ -107,12 +111,14 @@ pub fn scene(frame: i32) -> Scene {
     }
 }
 
-fn room(b: &mut Builder) {
+fn room(b: &mut Builder, relief: f32) {
     let chart = b.material(Material::matt(Paint::Chart));
     let wood = b.material(Material::glossy(Paint::Wood, 0.28));
     // The wall stops on the right: there the sky shows, and alpha is 0.
-    let half = Vec3::new(7.6, 4.4, 0.1);
-    b.put("Wall", chart, Shape::Box { half }, Vec3::new(-4.1, 2.1, -6.5), Quat::IDENTITY);
+    let [at, half] = WALL;
+    let flat = relief <= 0.0;
+    let wall = if flat { Shape::Box { half } } else { Shape::Relief { half, depth: relief } };
+    b.put("Wall", chart, wall, at, Quat::IDENTITY);
     b.stack("Table", wood, Vec3::new(0.0, -0.22, 0.0), 3.7, 3.75, 0.2);
     b.stack("Table", wood, Vec3::new(0.0, -3.0, 0.0), 0.5, 0.9, 2.8);
 }

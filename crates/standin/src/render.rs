@@ -109,11 +109,22 @@ pub struct Settings {
     pub lens: Option<ThinLens>,
     /// Light from all around beside the scene's own.
     pub around: Option<Around>,
+    /// How far the waves on the wall's front go to either side, units; 0 leaves it flat.
+    pub relief: f32,
 }
 
 impl Default for Settings {
     fn default() -> Self {
-        Self { width: 1280, height: 720, samples: 4, added: Vec::new(), frame: 0, lens: None, around: None }
+        Self {
+            width: 1280,
+            height: 720,
+            samples: 4,
+            added: Vec::new(),
+            frame: 0,
+            lens: None,
+            around: None,
+            relief: 0.0,
+        }
     }
 }
 
@@ -154,7 +165,7 @@ const BOUNCES: u32 = 2;
 
 /// Renders the orrery. Sizes are held to 1..=4096 px a side and 1..=16 samples.
 pub fn render(settings: &Settings) -> Passes {
-    let mut scene = scene(settings.frame);
+    let mut scene = scene(settings.frame, settings.relief);
     scene.around = settings.around;
     let window = Window::of_size(settings.width.clamp(1, 4096), settings.height.clamp(1, 4096));
     let camera = Camera {
@@ -351,7 +362,16 @@ mod tests {
     use super::*;
 
     fn small() -> Settings {
-        Settings { width: 96, height: 54, samples: 1, added: Vec::new(), frame: 0, lens: None, around: None }
+        Settings {
+            width: 96,
+            height: 54,
+            samples: 1,
+            added: Vec::new(),
+            frame: 0,
+            lens: None,
+            around: None,
+            relief: 0.0,
+        }
     }
 
     #[test]

@@ -40,6 +40,13 @@ pub enum Shape {
         /// Half the size.
         half: Vec3,
     },
+    /// The same with waves on its front (+z): see [`relief`].
+    Relief {
+        /// Half the size without the waves.
+        half: Vec3,
+        /// How far they go to either side.
+        depth: f32,
+    },
     /// Around y, from 0 to `height`, capped, narrowing from `bottom` to `top` radius (a cone if 0).
     Frustum {
         /// Radius at y = 0.
@@ -78,6 +85,7 @@ impl Shape {
         match *self {
             Self::Sphere => [-Vec3::ONE, Vec3::ONE],
             Self::Box { half } => [-half, half],
+            Self::Relief { half, depth } => [-half, half + Vec3::Z * depth],
             Self::Frustum { bottom, top, height, .. } => {
                 let r = bottom.max(top);
                 [Vec3::new(-r, 0.0, -r), Vec3::new(r, height, r)]
@@ -98,6 +106,7 @@ impl Shape {
         match *self {
             Self::Sphere => sphere(ray, far),
             Self::Box { half } => cuboid(ray, half, far),
+            Self::Relief { half, depth } => waves(ray, half, depth, far),
             Self::Frustum { bottom, top, height, capped } => frustum(ray, bottom, top, height, capped, far),
             Self::Torus { ring, tube } => torus(ray, ring, tube, far),
             Self::Disc { outer, inner, holes } => disc(ray, outer, inner, holes, far),
@@ -147,6 +156,42 @@ fn cuboid(ray: &Ray, half: Vec3, far: f32) -> Option<Hit> {
         (Vec3::Z * p.z.signum(), Vec2::new(p.x * p.z.signum(), p.y))
     };
     Some(Hit { t, normal, uv: uv * 0.5 + 0.5 })
+}
+
+/// Waves of 0.9 units to and fro along both axes, −1..=1.
+pub fn relief(x: f32, y: f32) -> f32 {
+    (x * WAVES).sin() * (y * WAVES).sin()
+}
+
+const WAVES: f32 = TAU / 0.9;
+
+/// The front of a box with waves on it, found by steps that cannot go through (its slope is at most `depth · WAVES`).
+fn waves(ray: &Ray, half: Vec3, depth: f32, far: f32) -> Option<Hit> {
+    let inverse = ray.direction.recip();
+    let (low, high) = (Vec3::new(-half.x, -half.y, half.z - depth), half + Vec3::Z * depth);
+    let (a, b) = ((low - ray.origin) * inverse, (high - ray.origin) * inverse);
+    let (mut t, leave) = (a.min(b).max_element().max(NEAR), a.max(b).min_element().min(far));
+    let over = |t: f32| {
+        let p = ray.at(t);
+        (p.z - half.z) - depth * relief(p.x, p.y)
+    };
+    let reach = ray.direction.length() * (1.0 + (depth * WAVES).powi(2)).sqrt();
+    for _ in 0..400 {
+        if t >= leave {
+            return None;
+        }
+        let above = over(t);
+        if above < 1e-5 && ray.direction.z < 0.0 {
+            let p = ray.at(t);
+            let (sx, cx) = (p.x * WAVES).sin_cos();
+            let (sy, cy) = (p.y * WAVES).sin_cos();
+            let slope = Vec2::new(cx * sy, sx * cy) * (depth * WAVES);
+            let uv = Vec2::new(p.x / half.x, p.y / half.y) * 0.5 + 0.5;
+            return Some(Hit { t, normal: Vec3::new(-slope.x, -slope.y, 1.0).normalize(), uv });
+        }
+        t += above.abs().max(1e-5) / reach;
+    }
+    None
 }
 
 fn frustum(ray: &Ray, bottom: f32, top: f32, height: f32, capped: bool, far: f32) -> Option<Hit> {
@@ -344,6 +389,11 @@ mod tests {
         let tube = Shape::Frustum { bottom: 1.0, top: 1.0, height: 2.0, capped: true };
         hits(tube, [0.0, 5.0, 0.0], [0.0, -1.0, 0.0], 3.0, [0.0, 1.0, 0.0]);
         hits(tube, [0.0, 1.0, 4.0], [0.0, 0.0, -1.0], 3.0, [0.0, 0.0, 1.0]);
+        // A crest of the waves, and how they fall half way down: 0.1·(2π/0.9)·cos 45° in the other direction sin 90°.
+        let waves = Shape::Relief { half: Vec3::new(2.0, 2.0, 0.5), depth: 0.1 };
+        hits(waves, [0.225, 0.225, 5.0], [0.0, 0.0, -1.0], 4.4, [0.0, 0.0, 1.0]);
+        let fall = Vec3::new(-0.1 * TAU / 0.9 * 0.5f32.sqrt(), 0.0, 1.0).normalize();
+        hits(waves, [0.1125, 0.225, 5.0], [0.0, 0.0, -1.0], 4.5 - 0.1 * 0.5f32.sqrt(), fall.to_array());
         let cone = Shape::Frustum { bottom: 1.0, top: 0.0, height: 1.0, capped: true };
         let n = 0.5f32.sqrt();
         hits(cone, [4.0, 0.5, 0.0], [-1.0, 0.0, 0.0], 3.5, [n, n, 0.0]);

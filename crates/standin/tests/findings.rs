@@ -20,6 +20,7 @@ static FRAMES: LazyLock<[Passes; 2]> = LazyLock::new(|| {
             frame,
             lens: None,
             around: None,
+            relief: 0.0,
         })
     })
 });
