@@ -3,7 +3,7 @@ SHELL := /bin/bash
 .DEFAULT_GOAL := help
 ENV := set -euo pipefail; source scripts/env;
 
-.PHONY: demo test lint bench fuzz screenshots types setup web help
+.PHONY: demo test lint bench fuzz screenshots pictures types setup web help
 
 demo: setup web ## Set up and start the application with the demo data
 	@$(ENV) cargo build --release --locked -p jugata-cli
@@ -25,6 +25,9 @@ fuzz: ## Run every fuzz target for ten minutes (needs cargo-fuzz: cargo install 
 
 screenshots: setup web ## Refresh docs/screenshots from the demo data
 	@$(ENV) JUGATA_SCREENSHOTS=1 cargo test --locked -p jugata-e2e --test screenshots
+
+pictures: ## Refresh docs/fidelity: pictures against the truth
+	@$(ENV) JUGATA_PICTURES=1 cargo test --locked -p jugata-shot --test fidelity
 
 types: ## Write the web's types and the shot file's schema from Rust
 	@$(ENV) JUGATA_UPDATE=1 cargo test --locked -p jugata-server --test types

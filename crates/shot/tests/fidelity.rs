@@ -5,12 +5,13 @@
 #![allow(clippy::unwrap_used)]
 
 use glam::Vec3;
+use jugata_core::colour::srgb_code;
 use jugata_core::compare::difference;
 use jugata_core::relight::{Finish, Surface, relight_into};
 use jugata_core::surface::bump::raised;
 use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_exchange::exr_write::{Depth, NamedLayer, write};
-use jugata_exchange::{Limits, exr_read};
+use jugata_exchange::{Limits, exr_read, png_write};
 use jugata_shot::document::{MediaId, Shot, Source, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::intake::Brought;
@@ -91,6 +92,28 @@ fn matt_interior(id: &Raster) -> Raster {
         let alone = (-2..=2).all(|dy| (-2..=2).all(|dx| id.sample(0, x + dx, y + dy) == here));
         f32::from(u8::from(alone && here.is_some_and(|v| matt.contains(&v))))
     })
+}
+
+/// Writes pictures side by side to docs/fidelity, where that is asked for (`make pictures`).
+fn panel(name: &str, pictures: &[&Raster]) {
+    if std::env::var_os("JUGATA_PICTURES").is_none() {
+        return;
+    }
+    let window = pictures[0].window();
+    let (wide, gap) = (window.width as usize, 4);
+    let width = (wide + gap) * pictures.len() - gap;
+    let mut pixels = vec![255; width * window.height as usize * 3];
+    for (row, y) in pixels.chunks_mut(width * 3).zip(window.rows()) {
+        for (part, picture) in row.chunks_mut((wide + gap) * 3).zip(pictures) {
+            for (x, px) in part.chunks_mut(3).take(wide).enumerate() {
+                (0..3).for_each(|c| px[c] = srgb_code(picture.row(c, y)[x]));
+            }
+        }
+    }
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/fidelity");
+    std::fs::create_dir_all(&folder).unwrap();
+    let png = png_write::screen(width as u32, window.height, &pixels).unwrap();
+    std::fs::write(folder.join(format!("{name}.png")), png).unwrap();
 }
 
 /// The lamp as the stand-in takes it.
@@ -206,13 +229,16 @@ fn in_shadow(what: &str, lamp: Lamp) -> [f64; 2] {
     });
     let share = region.plane(0).iter().sum::<f32>() / truth.window().area() as f32;
     let mut shot = BENCH.1.clone();
-    let [without, with] = [false, true].map(|shadows| {
+    let lit = [false, true].map(|shadows| {
         let relight = Relight { specular: 0.0, ..Lamp { shadows, ..lamp.clone() }.into() };
         shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(relight))];
-        let lit = picture(&shot, Target::Shot);
-        let all = difference(&lit, &truth, None).unwrap().psnr;
-        println!("{what}, shadows {shadows}: whole frame {all:.2} dB");
-        difference(&lit, &truth, Some(&region)).unwrap().psnr
+        picture(&shot, Target::Shot)
+    });
+    panel(&format!("shadows-{what}"), &[&lit[0], &lit[1], &truth]);
+    let [without, with] = lit.map(|lit| {
+        let psnr = |where_| difference(&lit, &truth, where_).unwrap().psnr;
+        println!("{what}: whole frame {:.2} dB", psnr(None));
+        psnr(Some(&region))
     });
     println!("{what}: {:.1} % in shadow, {without:.2} dB without, {with:.2} dB with", share * 100.0);
     [without, with]
@@ -250,6 +276,7 @@ fn light_from_all_around_comes_close_to_the_truth() {
         println!("around, {what}: {got:.2} dB");
         got
     };
+    let occluded = StepKind::Surround(usual.clone());
     let before = difference(&untouched, &truth, Some(&coverage)).unwrap().psnr;
     let before_matt = difference(&untouched, &truth, Some(&matt)).unwrap().psnr;
     println!("around: untouched {before:.2} dB, matt {before_matt:.2} dB");
@@ -257,6 +284,8 @@ fn light_from_all_around_comes_close_to_the_truth() {
     let open = psnr("matt, nothing hidden", Surround { occlusion: 0.0, ..usual.clone() }, &matt);
     let hidden = psnr("matt", usual.clone(), &matt);
     let turned = psnr("matt, turned away", Surround { turn: 120.0, ..usual }, &matt);
+    shot.elements[0].steps = vec![Step::new(1, occluded)];
+    panel("around", &[&untouched, &picture(&shot, Target::Shot), &truth]);
     assert!(all > 22.4 && hidden > 27.4, "{all} {hidden}, untouched {before} {before_matt}");
     assert!(hidden > open && hidden > turned + 3.0, "{hidden} {open} {turned}");
 }
@@ -270,15 +299,16 @@ fn bump_comes_close_to_real_relief() {
     let camera = flat.camera;
     let to_world = flat.world_to_camera.inverse();
     let window = flat.id.window();
-    // Height in px at each place, as a height pass would have it.
+    let wall = object_id("Wall") as f32;
+    // Height of the wall in px at each place, as a height pass would have it.
     let height = Raster::from_fn(window, 1, |_, x, y| {
         let p = Vec3::from_array(std::array::from_fn(|c| flat.position.sample(c, x, y).unwrap()));
         let on_wall = to_world.transform_point3(p) - WALL[0];
-        if p.z < 0.0 { DEPTH * relief(on_wall.x, on_wall.y) * camera.focal / -p.z } else { 0.0 }
+        let is_wall = flat.id.sample(0, x, y) == Some(wall);
+        if is_wall { DEPTH * relief(on_wall.x, on_wall.y) * camera.focal / -p.z } else { 0.0 }
     });
     let cancel = Cancel::new();
     let bumped = raised(&flat.normal, &flat.position, &height, 1.0, camera.focal, &cancel).unwrap();
-    let wall = object_id("Wall") as f32;
     let id = &flat.id;
     let where_ = Raster::from_fn(window, 1, |_, x, y| {
         let inside =
@@ -311,16 +341,18 @@ fn bump_comes_close_to_real_relief() {
         where_.sample(0, x, y).unwrap() * f32::from(u8::from(all))
     });
     let share = plain.plane(0).iter().sum::<f32>() / where_.plane(0).iter().sum::<f32>();
-    let light = |normal: &Raster, where_: &Raster| {
+    let light = |normal: &Raster| {
         let surface = Surface { normal, position: Some(&flat.position), albedo: Some(&flat.albedo) };
         let finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.4, metalness: 0.0 };
         let mut out = Raster::zeros(window, 4);
         let lamps = [Lamp { spread: 0.0, ..bare.clone() }.shining().into()];
         relight_into(&mut out, &flat.beauty, surface, &lamps, finish, &cancel).unwrap();
-        difference(&out, &added, Some(where_)).unwrap().psnr
+        out
     };
-    let [all, all_bumped] = [&flat.normal, &bumped].map(|n| light(n, &where_));
-    let [own, own_bumped] = [&flat.normal, &bumped].map(|n| light(n, &plain));
+    let lights = [&flat.normal, &bumped].map(light);
+    panel("relief", &[&lights[0], &lights[1], &added]);
+    let psnr = |where_: &Raster| lights.each_ref().map(|l| difference(l, &added, Some(where_)).unwrap().psnr);
+    let ([all, all_bumped], [own, own_bumped]) = (psnr(&where_), psnr(&plain));
     println!("relief: normals {before:.2} deg flat, {after:.2} deg bumped");
     println!("relief: light {all:.2} dB flat, {all_bumped:.2} dB bumped, whole wall");
     println!(
