@@ -25,6 +25,7 @@ async fn from_upload_to_hand_off() {
         frame: 0,
         lens: None,
         around: None,
+        relief: 0.0,
     };
     let upload = s.folder.path().join("harbour_instrument.exr");
     let truth = render(&settings);

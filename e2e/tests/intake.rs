@@ -15,6 +15,7 @@ fn passes(frame: i32) -> Passes {
         frame,
         lens: None,
         around: None,
+        relief: 0.0,
     })
 }
 

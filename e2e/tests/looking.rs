@@ -85,6 +85,7 @@ async fn passes_are_shown_in_many_ways_and_pictures_compared() {
         frame: 0,
         lens: None,
         around: None,
+        relief: 0.0,
     });
     let file = s.folder.path().join("rerender.exr");
     std::fs::write(&file, export::exr(&truth).unwrap()).unwrap();
