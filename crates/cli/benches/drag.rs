@@ -15,8 +15,11 @@ use support::Server;
 
 const REQUESTS: usize = 60;
 
+/// A step at an angle.
+type AtAngle = fn(f32) -> StepKind;
+
 /// What is dragged, at an angle (radians): every request has another one, so that no result is reused.
-fn dragged() -> [(&'static str, fn(f32) -> StepKind); 4] {
+fn dragged() -> [(&'static str, AtAngle); 4] {
     fn lamp(angle: f32, shadows: bool) -> Lamp {
         Lamp { toward: [angle.cos() * 0.8, angle.sin() * 0.8, 0.6], shadows, ..Lamp::default() }
     }
