@@ -53,7 +53,7 @@ pub struct Relight {
     #[schemars(extend("x-label" = "Metal", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
     pub metalness: f32,
     /// How thick things are taken to be behind what is seen of them, for shadows: a share of their depth.
-    #[schemars(extend("x-label" = "Thickness", "x-unit" = "of depth", "x-slider" = [0.0, 0.5], "x-step" = 0.005, "x-group" = "Surface"))]
+    #[schemars(extend("x-label" = "Thickness", "x-unit" = "of Z", "x-slider" = [0.0, 0.5], "x-step" = 0.005, "x-group" = "Surface"))]
     pub thickness: f32,
 }
 

@@ -5,6 +5,7 @@ import { extractsQuery, findingsQuery } from '../../api/queries'
 import type { Element, ExtractInfo } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { RoleGlyph } from '../../ui/glyphs'
+import { lacks } from './lacks'
 import { freePassId, servingOf, type PassOf } from './passes'
 import { useBench, useFrame } from './store'
 import { withElement, type ShotOnBench } from './useShot'
@@ -114,7 +115,7 @@ function ExtractMenu({ shot, element, passes }: { shot: ShotOnBench; element: El
                   return (
                     <DropdownMenu.Item key={k.kind} disabled={missing.length > 0} onSelect={() => add(k)} data-extract-kind={k.kind} className="cursor-pointer rounded-[4px] px-2 py-1 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-accent-ground">
                       <span className="block font-medium">{k.title}</span>
-                      <span className="block text-dim">{missing.length > 0 ? `Needs a pass that this element lacks: ${missing.map((m) => m.role.replace('_', ' ')).join(', ')}.` : k.about}</span>
+                      <span className="block text-dim">{missing.length > 0 ? lacks(missing.map((m) => m.role), []) : k.about}</span>
                     </DropdownMenu.Item>
                   )
                 })}

@@ -6,6 +6,7 @@ import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
 import { depthAt } from './depth'
+import { lacks } from './lacks'
 import { passesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
 import { useBench } from './store'
@@ -69,7 +70,9 @@ function ElementOrder({ shot, element }: { shot: ShotOnBench; element: Element }
 function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const kinds = useQuery(kindsQuery).data ?? []
   const set = useBench((b) => b.set)
-  const passes = passesOf(element, useQuery(extractsQuery).data ?? [])
+  const extracts = useQuery(extractsQuery).data ?? []
+  const passes = passesOf(element, extracts)
+  const made = extracts.map((e) => e.gives)
   const lacking = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
   const add = async (k: KindInfo) => {
     const id = Math.max(0, ...element.steps.map((s) => s.id)) + 1
@@ -103,7 +106,7 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
                   className="cursor-pointer rounded-[4px] px-2 py-1.5 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-accent-ground"
                 >
                   <span className="block font-medium">{k.title}</span>
-                  <span className="block text-dim">{missing.length > 0 ? `Needs a pass that this element lacks: ${missing.map((m) => m.role).join(', ')}.` : k.about}</span>
+                  <span className="block text-dim">{missing.length > 0 ? lacks(missing.map((m) => m.role), made) : k.about}</span>
                 </DropdownMenu.Item>
               )
             })}
