@@ -137,7 +137,11 @@ async fn a_preset_is_applied_to_another_element_and_its_light_matched() {
     // It goes to the end of the other element's steps; what is limited by objects of the first one is told.
     s.see("[data-element='2'] [data-presets]").await.click().await.unwrap();
     s.see("[data-preset='Cool side'] img").await;
-    s.see("[data-preset='Cool side'] [data-apply-preset]").await.click().await.unwrap();
+    // Another name is written over the first.
+    let title = s.see("[data-preset='Cool side'] [data-preset-title]").await;
+    title.send_keys(Key::Control + "a").await.unwrap();
+    title.send_keys("Cooler side" + Key::Enter).await.unwrap();
+    s.see("[data-preset='Cooler side'] [data-apply-preset]").await.click().await.unwrap();
     let told = s.see("[data-missing]").await.text().await.unwrap();
     assert!(told.contains("limited to objects by number"), "{told}");
     s.words("Close").await.click().await.unwrap();
@@ -162,7 +166,7 @@ async fn a_preset_is_applied_to_another_element_and_its_light_matched() {
 
     // The preset can be taken away again.
     s.see("[data-element='2'] [data-presets]").await.click().await.unwrap();
-    s.see("[aria-label='Remove Cool side']").await.click().await.unwrap();
+    s.see("[aria-label='Remove Cooler side']").await.click().await.unwrap();
     s.until(
         "none is left",
         "document.querySelector('[role=dialog]').textContent.includes('Nothing is saved yet')",

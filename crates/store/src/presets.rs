@@ -66,6 +66,18 @@ impl Store {
         read(found.ok_or(StoreError::Missing { what: "preset" })?)
     }
 
+    /// Puts a preset in the place of one that is kept, as one with another name; its picture stays.
+    ///
+    /// # Errors
+    /// None of that number; the database.
+    pub fn change_preset(&self, id: Uuid, preset: &Preset) -> Result<(), StoreError> {
+        let as_it_is = (presets::name.eq(&preset.name), presets::preset.eq(serde_json::to_value(preset)?));
+        match diesel::update(presets::table.find(id)).set(as_it_is).execute(&mut self.connection()?)? {
+            0 => Err(StoreError::Missing { what: "preset" }),
+            _ => Ok(()),
+        }
+    }
+
     /// Its picture, a PNG.
     ///
     /// # Errors

@@ -72,6 +72,7 @@ export const api = {
   presets: () => json<PresetSummary[]>('/api/presets'),
   savePreset: (ask: SavePreset) => json<string>('/api/presets', posted(ask)),
   bringPreset: (preset: unknown) => json<string>('/api/presets/from', posted(preset)),
+  renamePreset: (id: string, name: string) => answer(`/api/presets/${id}/name`, { ...posted(name), method: 'PUT' }),
   removePreset: (id: string) => answer(`/api/presets/${id}`, { method: 'DELETE' }),
   applyPreset: (id: string, ask: ApplyPreset) => json<Applied>(`/api/presets/${id}/apply`, posted(ask)),
   light: (ask: AskLight) => json<LightFound>('/api/light', posted(ask)),

@@ -57,6 +57,7 @@ pub fn all() -> Vec<Route> {
         presets::bring,
         presets::shown,
         presets::document,
+        presets::rename,
         presets::remove,
         presets::apply,
         handoff::picture,

@@ -14,7 +14,7 @@ use jugata_shot::{Shot, ShotError, check};
 use rocket::http::{ContentType, Status};
 use rocket::serde::json::Json;
 use rocket::serde::uuid::Uuid;
-use rocket::{delete, get, post};
+use rocket::{delete, get, post, put};
 
 /// Every preset.
 #[get("/api/presets")]
@@ -73,6 +73,19 @@ pub async fn shown(rooms: &Shared, id: Uuid) -> Result<(ContentType, Vec<u8>), F
 #[get("/api/presets/<id>/document")]
 pub async fn document(rooms: &Shared, id: Uuid) -> Result<Json<Preset>, Failure> {
     Ok(Json(work(rooms, move |r| r.store.preset(id)).await?))
+}
+
+/// Gives a preset another name.
+#[put("/api/presets/<id>/name", data = "<name>")]
+pub async fn rename(rooms: &Shared, id: Uuid, name: Body<'_, String>) -> Result<Status, Failure> {
+    let name = body(name)?;
+    work(rooms, move |r| {
+        let preset = Preset { name, ..r.store.preset(id)? };
+        preset.check()?;
+        Ok::<_, Failure>(r.store.change_preset(id, &preset)?)
+    })
+    .await?;
+    Ok(Status::NoContent)
 }
 
 /// Takes a preset away.

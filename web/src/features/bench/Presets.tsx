@@ -93,6 +93,30 @@ export function Presets({ shot, element }: Of) {
   )
 }
 
+/** A preset's name, which can be written over. */
+function Title({ name, onRename }: { name: string; onRename: (name: string) => void }) {
+  const [text, setText] = useState(name)
+  const leave = () => {
+    const next = text.trim()
+    if (!next) setText(name)
+    else if (next !== name) onRename(next)
+  }
+  return (
+    <input
+      aria-label="Name of the preset"
+      data-preset-title
+      className="-mx-1 w-full truncate rounded-[4px] border border-transparent bg-transparent px-1 font-semibold hover:border-line focus:border-line"
+      maxLength={100}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={leave}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') e.currentTarget.blur()
+      }}
+    />
+  )
+}
+
 function List({ shot, element, onDone }: Of & { onDone: () => void }) {
   const presets = useQuery(presetsQuery)
   const queries = useQueryClient()
@@ -114,6 +138,11 @@ function List({ shot, element, onDone }: Of & { onDone: () => void }) {
       shot.commit(`Apply ${p.name}`, applied.shot)
       if (applied.missing.length > 0) setSaid(applied.missing)
       else onDone()
+    })
+  const rename = (p: PresetSummary, name: string) =>
+    attempt(async () => {
+      await api.renamePreset(p.id, name)
+      await refresh()
     })
   const remove = (p: PresetSummary) =>
     attempt(async () => {
@@ -140,7 +169,7 @@ function List({ shot, element, onDone }: Of & { onDone: () => void }) {
           <li key={p.id} className="flex gap-3 rounded-tile border border-line p-2" data-preset={p.name}>
             {p.pictured ? <img src={presetPicture(p.id)} alt="" className="h-20 w-36 shrink-0 bg-pane object-cover" /> : <span className="h-20 w-36 shrink-0 bg-pane" />}
             <div className="min-w-0 grow">
-              <h4 className="truncate font-semibold">{p.name}</h4>
+              <Title name={p.name} onRename={(name) => void rename(p, name)} />
               <ol className="max-h-14 overflow-y-auto text-dim">
                 {p.sentences.map((s, i) => (
                   <li key={i}>{s}</li>
