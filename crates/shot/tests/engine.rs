@@ -2,11 +2,11 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_core::blend::BlendMode;
-use jugata_core::{Cancel, Raster, Role, Scale, Window};
+use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
 use jugata_shot::engine::{Event, Request, Target};
 use jugata_shot::lamp::{Lamp, LampKind};
-use jugata_shot::steps::{Exposure, MatchLight, Refocus, Relight, StepKind, catalogue};
+use jugata_shot::steps::{Exposure, MatchLight, Refocus, Relight, StepKind, Surround, catalogue};
 use jugata_shot::{ShotError, check};
 use jugata_testkit::assert_close;
 
@@ -50,6 +50,36 @@ fn any_window_any_threads_any_cache_the_same_bytes() {
             let inside = piece.intersect(&frame);
             assert_eq!(got.cropped(inside, -1.0), whole.cropped(inside, -1.0), "{piece:?} at ½^{n}");
         }
+    }
+}
+
+#[test]
+fn what_a_step_keeps_is_never_stale() {
+    let (warm, mut shot) = engine();
+    let lamp = Lamp { kind: LampKind::Point, position: [0.2, 0.1, -2.0], shadows: true, ..Lamp::default() };
+    let lit = |lamp: Lamp, thickness| StepKind::Relight(Relight { thickness, ..lamp.into() });
+    let around = |turn, reach| StepKind::Surround(Surround { turn, reach, ..Surround::default() });
+    let camera = shot.elements[0].camera.unwrap();
+    let wider = Camera { focal: camera.focal * 0.8, ..camera };
+    let brighter = Lamp { intensity: 2.0, ..lamp.clone() };
+    let elsewhere = Lamp { position: [-0.3, 0.2, -2.2], ..lamp.clone() };
+    let smaller = Lamp { radius: 0.0, ..lamp.clone() };
+    for (does, camera) in [
+        (lit(lamp.clone(), 0.1), camera),
+        (lit(brighter, 0.1), camera),
+        (lit(elsewhere, 0.1), camera),
+        (lit(smaller, 0.1), camera),
+        (lit(lamp.clone(), 0.3), camera),
+        (lit(lamp, 0.1), wider),
+        (around(0.0, 0.6), camera),
+        (around(40.0, 0.6), camera),
+        (around(40.0, 0.2), camera),
+        (around(40.0, 0.2), wider),
+    ] {
+        shot.elements[0].camera = Some(camera);
+        shot.elements[0].steps = vec![Step::new(1, does.clone())];
+        let cold = picture(&engine().0, &shot, FRAME, Scale::FULL);
+        assert_eq!(picture(&warm, &shot, FRAME, Scale::FULL), cold, "{does:?}");
     }
 }
 

@@ -9,7 +9,7 @@ use super::{Engine, Event, Request, Target};
 use crate::document::{Element, Shot, Step};
 use crate::error::ShotError;
 use crate::intake::{self, Brought};
-use crate::steps::{Inputs, Lights, Reach};
+use crate::steps::{Inputs, Lights, Making, Reach};
 use jugata_core::blend::{self, Join};
 use jugata_core::{Raster, Role, Scale, Window, composite};
 use std::collections::BTreeMap;
@@ -126,6 +126,11 @@ fn run(
     }
     let pictures = step.does.pictures();
     let pictures: Vec<_> = pictures.iter().map(|f| brought(scene, f, request)).collect::<Result<_, _>>()?;
+    let content = key::of_inputs(scene.shot, element, step);
+    let keep = |what: &str, make: Making<'_>| {
+        let content = content.and(key::of_name(what)).at(wide.window, wide.scale);
+        Ok(scene.engine.keep(content, make)?.0)
+    };
     let inputs = Inputs {
         picture: &picture,
         passes: &passes,
@@ -134,6 +139,7 @@ fn run(
         scale: request.scale,
         camera: element.camera,
         frame: scene.shot.display,
+        keep: &keep,
         cancel: &request.cancel,
     };
     let effect = step.does.apply(&inputs)?.cropped(request.window, 0.0);

@@ -6,6 +6,7 @@ use super::scene::Reader;
 use crate::document::{Element, Extract, Pass, Provider, Shot, Step};
 use crate::error::ShotError;
 use crate::limit::LimitBy;
+use crate::steps::Reads;
 use jugata_core::{Camera, Role, Scale, Window};
 use serde::Serialize;
 
@@ -134,6 +135,19 @@ pub(super) fn of_light(shot: &Shot, element: &Element) -> ContentHash {
     let roles = [Role::Beauty, Role::Normal, Role::Albedo];
     let read = roles.map(|role| of_role(shot, reader, role).map(|h| h.0));
     of(&("light", read, shot.display))
+}
+
+/// Content of the passes that a step reads, and of their camera.
+pub(super) fn of_inputs(shot: &Shot, element: &Element, step: &Step) -> ContentHash {
+    let reader = Reader::of(element, &step.reads);
+    let read = |r: &Reads| (r.role, of_role(shot, reader, r.role).map(|h| h.0));
+    let reads: Vec<_> = step.does.reads().iter().map(read).collect();
+    of(&("inputs", step.does.title(), step.does.version(), reads, element.camera))
+}
+
+/// Content of something that a step calls by a name.
+pub(super) fn of_name(name: &str) -> ContentHash {
+    of(&("kept", name))
 }
 
 /// Content after a step, from the content before it. A step without effect passes it on.

@@ -78,9 +78,18 @@ pub struct Inputs<'a> {
     pub camera: Option<Camera>,
     /// The shot's frame, full-resolution px.
     pub frame: Window,
+    /// Keeps what follows from the passes alone.
+    pub keep: Keep<'a>,
     /// Pulled when nobody waits any more.
     pub cancel: &'a Cancel,
 }
+
+/// What a step makes of its passes on the way, by name: made once for as long as the passes, the camera, the window and
+/// the scale are the same.
+pub type Keep<'a> = &'a dyn Fn(&str, Making<'_>) -> Result<Arc<Raster>, ShotError>;
+
+/// How something that is kept is made.
+pub type Making<'a> = &'a mut dyn FnMut() -> Result<Raster, ShotError>;
 
 impl Inputs<'_> {
     /// A pass that a step cannot do without.

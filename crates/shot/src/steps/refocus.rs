@@ -209,6 +209,7 @@ mod tests {
     use super::*;
     use jugata_core::{Camera, Cancel, Scale, Window};
     use std::collections::BTreeMap;
+    use std::sync::Arc;
 
     fn radius(r: &Refocus, camera: Option<Camera>, scale: Scale, z: f32) -> f32 {
         let picture = Raster::zeros(Window::of_size(1, 1), 4);
@@ -222,6 +223,7 @@ mod tests {
             scale,
             camera,
             frame,
+            keep: &|_, make| Ok(Arc::new(make()?)),
             cancel: &cancel,
         };
         r.law(&inputs).radius(z)

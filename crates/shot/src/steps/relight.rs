@@ -14,6 +14,7 @@ use jugata_core::{Raster, Role, rims};
 use schemars::JsonSchema;
 use serde::de::Error;
 use serde::{Deserialize, Deserializer, Serialize};
+use std::sync::Arc;
 use ts_rs::TS;
 
 /// What the light falls on.
@@ -214,7 +215,7 @@ impl Kind for Relight {
         let lamps: Vec<Shining<'_>> = self
             .lit()
             .zip(&seen)
-            .map(|(lamp, seen)| Shining { lamp: lamp.shining(), seen: seen.as_ref() })
+            .map(|(lamp, seen)| Shining { lamp: lamp.shining(), seen: seen.as_deref() })
             .collect();
         let mut out = Raster::zeros(inputs.picture.window(), 4);
         relight_into(&mut out, inputs.picture, surface, &lamps, finish, inputs.cancel)?;
@@ -225,8 +226,9 @@ impl Kind for Relight {
 }
 
 impl Relight {
-    /// How much of each lit lamp every place sees; nothing for those without shadows.
-    fn shadows(&self, normal: &Raster, inputs: &Inputs<'_>) -> Result<Vec<Option<Raster>>, ShotError> {
+    /// How much of each lit lamp every place sees; nothing for those without shadows. What is cast is kept, so that only
+    /// the lamp that is dragged casts anew.
+    fn shadows(&self, normal: &Raster, inputs: &Inputs<'_>) -> Result<Vec<Option<Arc<Raster>>>, ShotError> {
         if !self.casts_shadows() {
             return Ok(self.lit().map(|_| None).collect());
         }
@@ -235,12 +237,22 @@ impl Relight {
             place: Self::TITLE.into(),
             what: "shadows need the camera of the render; give it under Intake".into(),
         })?;
-        let occluders =
-            Occluders::new(normal, positions, camera, inputs.scale, self.thickness, inputs.cancel)?;
-        self.lit()
-            .map(|l| l.shadows.then(|| occluders.seen(&l.shining(), inputs.cancel)).transpose())
-            .collect::<Result<_, _>>()
-            .map_err(Into::into)
+        let mut occluders = None;
+        let mut cast = |lamp: &Lamp| {
+            let bare = lamp.shining();
+            let name = format!("seen {:?} {} {}", bare.place, bare.size, self.thickness);
+            (inputs.keep)(&name, &mut || {
+                let occluders = match &mut occluders {
+                    Some(made) => made,
+                    none => {
+                        let (scale, cancel) = (inputs.scale, inputs.cancel);
+                        none.insert(Occluders::new(normal, positions, camera, scale, self.thickness, cancel)?)
+                    }
+                };
+                Ok(occluders.seen(&bare, inputs.cancel)?)
+            })
+        };
+        self.lit().map(|l| l.shadows.then(|| cast(l)).transpose()).collect()
     }
 }
 

@@ -150,7 +150,9 @@ impl Surround {
         let how =
             clay::Clay { reach: self.reach, occlusion: 1.0, sky: 0.0, grey: 1.0, directions: DIRECTIONS };
         let focal = inputs.scale.length(camera.focal);
-        let mut open = openness(normal, positions, focal, &how, inputs.cancel)?;
+        let name = format!("open within {}", self.reach);
+        let made = &mut || Ok(openness(normal, positions, focal, &how, inputs.cancel)?);
+        let mut open = (inputs.keep)(&name, made)?.as_ref().clone();
         open.plane_mut(0).iter_mut().for_each(|v| *v = v.powf(self.occlusion));
         Ok(Some(open))
     }
