@@ -268,6 +268,8 @@ pub struct Falls<'a> {
     pub turn: Mat3,
     /// Share of the surround that each place sees, one plane; all of it if there is none.
     pub open: Option<&'a Raster>,
+    /// What [`Surround::mirrored`] gives for the roughness, where that is known already.
+    pub mirrored: Option<&'a Raster>,
 }
 
 /// The light of a surround (RGBA premultiplied, with the picture's alpha), as [`crate::relight::relight_into`] has that of
@@ -298,11 +300,15 @@ pub fn fall(
     }
     let Falls { finish, .. } = how;
     let shiny = finish.specular > 0.0 || finish.metalness > 0.0;
+    let made;
     let gloss = Gloss {
-        mirrored: if shiny {
-            surround.mirrored(finish.roughness, cancel)?
-        } else {
-            surround.levels[0].clone()
+        mirrored: match how.mirrored {
+            Some(known) => known,
+            None if shiny => {
+                made = surround.mirrored(finish.roughness, cancel)?;
+                &made
+            }
+            None => &surround.levels[0],
         },
         table: mirrors(finish.roughness),
     };
@@ -343,12 +349,12 @@ pub fn fall(
 }
 
 /// Mirrored light, ready to be looked up.
-struct Gloss {
-    mirrored: Raster,
+struct Gloss<'a> {
+    mirrored: &'a Raster,
     table: [Vec2; STEPS],
 }
 
-impl Gloss {
+impl Gloss<'_> {
     fn seen(&self, n: Vec3, view: Vec3, f0: Vec3, turn: Mat3) -> Vec3 {
         let nv = n.dot(view);
         // Relief may turn a normal away from the viewer a little: it then mirrors as at the rim.
@@ -356,7 +362,7 @@ impl Gloss {
         let at = (nv.max(0.0) * STEPS as f32 - 0.5).clamp(0.0, (STEPS - 1) as f32);
         let (i, t) = (at as usize, at.fract());
         let share = self.table[i].lerp(self.table[(i + 1).min(STEPS - 1)], t);
-        between(&self.mirrored, place_of(turn * mirror.normalize_or(n))) * (f0 * share.x + share.y)
+        between(self.mirrored, place_of(turn * mirror.normalize_or(n))) * (f0 * share.x + share.y)
     }
 }
 
@@ -408,7 +414,7 @@ mod tests {
         let albedo = Raster::filled(W, 3, 0.5);
         let picture = Raster::filled(W, 4, 1.0);
         let surface = Surface { normal: &normal, position: None, albedo: Some(&albedo) };
-        let how = Falls { finish, gain: [1.0; 3], turn: Mat3::IDENTITY, open: None };
+        let how = Falls { finish, gain: [1.0; 3], turn: Mat3::IDENTITY, open: None, mirrored: None };
         let out = fall(&picture, surface, surround, how, &Cancel::new()).unwrap();
         Vec3::from_slice(&out.pixel(3, 2).unwrap()[..3])
     }

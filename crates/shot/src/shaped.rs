@@ -83,7 +83,7 @@ pub fn on_shape(
     let lamps: Vec<Shining<'_>> = lamps.into_iter().map(Into::into).collect();
     let mut lit = Raster::zeros(body.picture.window(), 4);
     relight_into(&mut lit, &body.picture, surface, &lamps, finish, cancel)?;
-    let falls = Falls { finish, gain: [around; 3], turn: Mat3::IDENTITY, open: None };
+    let falls = Falls { finish, gain: [around; 3], turn: Mat3::IDENTITY, open: None, mirrored: None };
     let room = fall(&body.picture, surface, &Surround::from_pattern(Pattern::Panels), falls, cancel)?;
     for c in 0..3 {
         lit.plane_mut(c).iter_mut().zip(room.plane(c)).for_each(|(l, r)| *l += r);

@@ -6,7 +6,9 @@ use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
 use jugata_shot::engine::{Event, Request, Target};
 use jugata_shot::lamp::{Lamp, LampKind};
-use jugata_shot::steps::{Exposure, MatchLight, Refocus, Relight, StepKind, Surround, catalogue};
+use jugata_shot::steps::{
+    Exposure, MatchLight, Refocus, Relight, StepKind, Surround, SurroundFrom, catalogue,
+};
 use jugata_shot::{ShotError, check};
 use jugata_testkit::assert_close;
 
@@ -75,6 +77,9 @@ fn what_a_step_keeps_is_never_stale() {
         (around(40.0, 0.6), camera),
         (around(40.0, 0.2), camera),
         (around(40.0, 0.2), wider),
+        (StepKind::Surround(Surround { roughness: 0.1, ..Surround::default() }), camera),
+        (StepKind::Surround(Surround { from: SurroundFrom::Bars, ..Surround::default() }), camera),
+        (StepKind::Surround(Surround { from: SurroundFrom::Bars, bars: 3, ..Surround::default() }), camera),
     ] {
         shot.elements[0].camera = Some(camera);
         shot.elements[0].steps = vec![Step::new(1, does.clone())];

@@ -13,6 +13,7 @@ use jugata_core::surround::{Falls, Pattern, Surround as Light, fall};
 use jugata_core::{Camera, Raster, Role, rims};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 use ts_rs::TS;
 
 /// Where the light comes from.
@@ -139,6 +140,16 @@ impl Surround {
             * upright
     }
 
+    /// What a surface of the step's roughness mirrors, which no turn changes; nothing if it does not shine.
+    fn mirrored(&self, around: &Light, inputs: &Inputs<'_>) -> Result<Option<Arc<Raster>>, ShotError> {
+        if self.specular <= 0.0 && self.metalness <= 0.0 {
+            return Ok(None);
+        }
+        let picture = self.picture.as_ref().map(|p| &p.media);
+        let name = format!("mirrored {:?} {} {picture:?} {}", self.from, self.bars, self.roughness);
+        (inputs.keep)(&name, &mut || Ok(around.mirrored(self.roughness, inputs.cancel)?)).map(Some)
+    }
+
     /// Share of the surround that each place sees.
     fn open(&self, normal: &Raster, inputs: &Inputs<'_>) -> Result<Option<Raster>, ShotError> {
         let (Some(positions), Some(camera)) = (inputs.pass(Role::Position), inputs.camera) else {
@@ -218,6 +229,8 @@ impl Kind for Surround {
         let surface =
             Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
         let open = self.open(normal, inputs)?;
+        let around = self.light(inputs)?;
+        let mirrored = self.mirrored(&around, inputs)?;
         let how = Falls {
             finish: Finish {
                 diffuse: self.diffuse,
@@ -229,8 +242,9 @@ impl Kind for Surround {
             gain: self.colour.map(|c| c * self.intensity),
             turn: self.turned(inputs.camera),
             open: open.as_ref(),
+            mirrored: mirrored.as_deref(),
         };
-        let light = fall(inputs.picture, surface, &self.light(inputs)?, how, inputs.cancel)?;
+        let light = fall(inputs.picture, surface, &around, how, inputs.cancel)?;
         Ok(rims::soften(&light, surface, inputs.cancel)?)
     }
 }
