@@ -55,16 +55,7 @@ impl Stage {
         config.drop = Some(drop.clone());
         let rooms = open(config).await.unwrap();
         tokio::spawn(delivery::watch(rooms.clone(), drop));
-        let settings = Settings {
-            width,
-            height: width * 9 / 16,
-            samples,
-            added: Vec::new(),
-            frame: 0,
-            lens: None,
-            around: None,
-            relief: 0.0,
-        };
+        let settings = Settings::sized(width, width * 9 / 16, samples);
         demo::make(&rooms, settings).await.unwrap();
         let app = build(rooms).ignite().await.unwrap();
         let shutdown = app.shutdown();

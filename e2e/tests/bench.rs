@@ -17,16 +17,7 @@ async fn from_upload_to_hand_off() {
     let s = Stage::start(320, 1).await;
 
     // Bring a render in.
-    let settings = Settings {
-        width: 320,
-        height: 180,
-        samples: 1,
-        added: Vec::new(),
-        frame: 0,
-        lens: None,
-        around: None,
-        relief: 0.0,
-    };
+    let settings = Settings::sized(320, 180, 1);
     let upload = s.folder.path().join("harbour_instrument.exr");
     let truth = render(&settings);
     std::fs::write(&upload, export::exr(&truth).unwrap()).unwrap();

@@ -7,16 +7,7 @@ use jugata_standin::{Damage, Passes, Settings, export, render};
 use std::path::PathBuf;
 
 fn passes(frame: i32) -> Passes {
-    render(&Settings {
-        width: 480,
-        height: 270,
-        samples: 2,
-        added: Vec::new(),
-        frame,
-        lens: None,
-        around: None,
-        relief: 0.0,
-    })
+    render(&Settings { frame, ..Settings::sized(480, 270, 2) })
 }
 
 async fn bring(s: &Stage, files: &[PathBuf]) {

@@ -77,16 +77,7 @@ async fn passes_are_shown_in_many_ways_and_pictures_compared() {
         size: 0.0,
         shadows: false,
     };
-    let truth = render(&Settings {
-        width: 320,
-        height: 180,
-        samples: 1,
-        added: vec![lamp],
-        frame: 0,
-        lens: None,
-        around: None,
-        relief: 0.0,
-    });
+    let truth = render(&Settings { added: vec![lamp], ..Settings::sized(320, 180, 1) });
     let file = s.folder.path().join("rerender.exr");
     std::fs::write(&file, export::exr(&truth).unwrap()).unwrap();
     s.see("[data-compare]").await.click().await.unwrap();

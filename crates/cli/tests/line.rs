@@ -87,7 +87,6 @@ fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
         let theirs = server.bytes(&format!("{path}/handoff?target={target}&format={format}"));
         assert_eq!(std::fs::read(folder.path().join(name)).unwrap(), theirs, "{format}");
     }
-    // A window of the command line is that part of the whole.
     // A preset that the server saved is put on the element without it.
     let (shot, presets) = (server.get(&format!("/api/shots/{id}"))["shot"].clone(), "/api/presets");
     let save = json!({"shot": shot, "element": 1, "steps": [1], "name": "Cool side"});
@@ -106,6 +105,7 @@ fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
             .contains("no preset")
     );
 
+    // A window of the command line is that part of the whole.
     let args = ["render", "shot.json", "--media", "media", "--out", "part.exr", "--window", "40,20,30,25"];
     say(&run(&args, folder.path()));
     let read = |name: &str| {

@@ -17,16 +17,7 @@ struct Bench {
     _postgres: Postgres,
 }
 
-const SMALL: Settings = Settings {
-    width: 64,
-    height: 36,
-    samples: 1,
-    added: Vec::new(),
-    frame: 0,
-    lens: None,
-    around: None,
-    relief: 0.0,
-};
+const SMALL: Settings = Settings::sized(64, 36, 1);
 
 impl Bench {
     async fn new() -> Self {

@@ -25,16 +25,7 @@ use jugata_standin::{AddedLamp, Around, LampPlace, Passes, Settings, export, ren
 use std::f32::consts::PI;
 use std::sync::LazyLock;
 
-const SMALL: Settings = Settings {
-    width: 480,
-    height: 270,
-    samples: 4,
-    added: Vec::new(),
-    frame: 0,
-    lens: None,
-    around: None,
-    relief: 0.0,
-};
+const SMALL: Settings = Settings::sized(480, 270, 4);
 
 /// The render, and the picture of what is all around.
 struct Bytes(Vec<Vec<u8>>);

@@ -113,18 +113,16 @@ pub struct Settings {
     pub relief: f32,
 }
 
+impl Settings {
+    /// The plain scene in a size, with samples per pixel along each side.
+    pub const fn sized(width: u32, height: u32, samples: u32) -> Self {
+        Self { width, height, samples, added: Vec::new(), frame: 0, lens: None, around: None, relief: 0.0 }
+    }
+}
+
 impl Default for Settings {
     fn default() -> Self {
-        Self {
-            width: 1280,
-            height: 720,
-            samples: 4,
-            added: Vec::new(),
-            frame: 0,
-            lens: None,
-            around: None,
-            relief: 0.0,
-        }
+        Self::sized(1280, 720, 4)
     }
 }
 
@@ -362,16 +360,7 @@ mod tests {
     use super::*;
 
     fn small() -> Settings {
-        Settings {
-            width: 96,
-            height: 54,
-            samples: 1,
-            added: Vec::new(),
-            frame: 0,
-            lens: None,
-            around: None,
-            relief: 0.0,
-        }
+        Settings::sized(96, 54, 1)
     }
 
     #[test]

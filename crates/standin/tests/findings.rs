@@ -10,20 +10,8 @@ use jugata_standin::damage::{CLIPPED_AT, MOVED};
 use jugata_standin::{Damage, Passes, Settings, render};
 use std::sync::{Arc, LazyLock};
 
-static FRAMES: LazyLock<[Passes; 2]> = LazyLock::new(|| {
-    [0, 1].map(|frame| {
-        render(&Settings {
-            width: 640,
-            height: 360,
-            samples: 2,
-            added: Vec::new(),
-            frame,
-            lens: None,
-            around: None,
-            relief: 0.0,
-        })
-    })
-});
+static FRAMES: LazyLock<[Passes; 2]> =
+    LazyLock::new(|| [0, 1].map(|frame| render(&Settings { frame, ..Settings::sized(640, 360, 2) })));
 
 fn roles(p: &Passes) -> [(Role, &Raster); 8] {
     [

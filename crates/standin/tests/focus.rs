@@ -12,16 +12,7 @@ use jugata_core::{Cancel, Raster};
 use jugata_standin::{Passes, Settings, ThinLens, render};
 use std::sync::LazyLock;
 
-const SIZE: Settings = Settings {
-    width: 384,
-    height: 216,
-    samples: 4,
-    added: Vec::new(),
-    frame: 0,
-    lens: None,
-    around: None,
-    relief: 0.0,
-};
+const SIZE: Settings = Settings::sized(384, 216, 4);
 
 static PINHOLE: LazyLock<Passes> = LazyLock::new(|| render(&SIZE));
 

@@ -215,7 +215,6 @@ struct Fan {
     /// Place of u = 0 and 0 across, and steps of one px.
     origin: usize,
     step: [isize; 2],
-
     source: Source,
     /// Where the lines are farthest apart, and how the source lies to it along u: see the module's v₀.
     u0: f64,

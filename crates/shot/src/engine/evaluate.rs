@@ -126,9 +126,8 @@ fn run(
     }
     let pictures = step.does.pictures();
     let pictures: Vec<_> = pictures.iter().map(|f| brought(scene, f, request)).collect::<Result<_, _>>()?;
-    let content = key::of_inputs(scene.shot, element, step);
     let keep = |what: &str, make: Making<'_>| {
-        let content = content.and(key::of_name(what)).at(wide.window, wide.scale);
+        let content = key::of_kept(scene.shot, element, step, what).at(wide.window, wide.scale);
         Ok(scene.engine.keep(content, make)?.0)
     };
     let inputs = Inputs {

@@ -6,7 +6,6 @@ use super::scene::Reader;
 use crate::document::{Element, Extract, Pass, Provider, Shot, Step};
 use crate::error::ShotError;
 use crate::limit::LimitBy;
-use crate::steps::Reads;
 use jugata_core::{Camera, Role, Scale, Window};
 use serde::Serialize;
 
@@ -137,17 +136,16 @@ pub(super) fn of_light(shot: &Shot, element: &Element) -> ContentHash {
     of(&("light", read, shot.display))
 }
 
-/// Content of the passes that a step reads, and of their camera.
-pub(super) fn of_inputs(shot: &Shot, element: &Element, step: &Step) -> ContentHash {
+/// Content of what a step reads beside the picture, in the order of its reads.
+fn read_by(shot: &Shot, element: &Element, step: &Step) -> Vec<Option<[u8; 32]>> {
     let reader = Reader::of(element, &step.reads);
-    let read = |r: &Reads| (r.role, of_role(shot, reader, r.role).map(|h| h.0));
-    let reads: Vec<_> = step.does.reads().iter().map(read).collect();
-    of(&("inputs", step.does.title(), step.does.version(), reads, element.camera))
+    step.does.reads().iter().map(|r| of_role(shot, reader, r.role).map(|h| h.0)).collect()
 }
 
-/// Content of something that a step calls by a name.
-pub(super) fn of_name(name: &str) -> ContentHash {
-    of(&("kept", name))
+/// Content of what a step makes of its passes on the way and calls by a name.
+pub(super) fn of_kept(shot: &Shot, element: &Element, step: &Step, name: &str) -> ContentHash {
+    let what = (step.does.title(), step.does.version(), step.does.reads(), name);
+    of(&("kept", what, read_by(shot, element, step), element.camera))
 }
 
 /// Content after a step, from the content before it. A step without effect passes it on.
@@ -155,9 +153,7 @@ fn of_step(shot: &Shot, element: &Element, step: &Step, before: ContentHash) -> 
     if !has_effect(step) {
         return before;
     }
-    let reader = Reader::of(element, &step.reads);
-    let reads: Vec<_> =
-        step.does.reads().iter().map(|r| of_role(shot, reader, r.role).map(|h| h.0)).collect();
+    let reads = read_by(shot, element, step);
     let limit = limit_of(element, step).map(|m| of_matte(shot, m).0);
     let lights = step.does.light_of().and_then(|id| shot.element(id));
     let lights = lights.map(|other| [element, other].map(|e| of_light(shot, e).0));
