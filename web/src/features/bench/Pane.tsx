@@ -81,7 +81,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   const moving = live && draft !== null && draft !== shot.state.shot && !shot.saving
   const scale = Math.min(6, halvings(p.zoom, ratio) + (moving ? 1 : 0))
   const part = size[0] > 0 ? visible(p, size, frame, scale) : null
-  const picture = usePicture(
+  const { picture, settled } = usePicture(
     name,
     part && {
       id: shot.id,
@@ -123,7 +123,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
     <div
       ref={box}
       data-pane={name}
-      data-ready={picture ? `${picture.scale}` : ''}
+      data-ready={picture && settled ? `${picture.scale}` : ''}
       className={`absolute inset-0 touch-none overflow-hidden bg-pane ${pointing && onPoint ? 'cursor-crosshair' : ''}`}
       style={clipped(clip, spot, crosshair, p)}
       onPointerDown={(e) => {

@@ -33,12 +33,14 @@ export async function load(wanted: Wanted, viewer: string, signal: AbortSignal):
 
 /**
  * The newest picture of a pane. One request is under way at a time; of those that come meanwhile only the
- * newest is kept, so a drag is answered as fast as the server can and never by an older state.
+ * newest is kept, so a drag is answered as fast as the server can and never by an older state. `settled` says that what
+ * is wanted now has been answered, by a picture or by trouble.
  */
-export function usePicture(pane: string, wanted: Wanted | null): Picture | null {
+export function usePicture(pane: string, wanted: Wanted | null): { picture: Picture | null; settled: boolean } {
   const [picture, setPicture] = useState<Picture | null>(null)
+  const [answered, setAnswered] = useState<string | null>(null)
   const key = wanted ? JSON.stringify(wanted) : null
-  const next = useRef<Wanted | null>(null)
+  const next = useRef<string | null>(null)
   const running = useRef(false)
   const gone = useRef<AbortController | null>(null)
 
@@ -49,16 +51,16 @@ export function usePicture(pane: string, wanted: Wanted | null): Picture | null 
 
   useEffect(() => {
     if (key === null) return
-    next.current = JSON.parse(key) as Wanted
+    next.current = key
     if (running.current) return
     running.current = true
     const run = async () => {
-      for (let w = next.current; w; w = next.current) {
+      for (let asked = next.current; asked; asked = next.current) {
         next.current = null
         const signal = gone.current?.signal
         if (!signal || signal.aborted) break
         try {
-          const made = await load(w, `${TAB}-${pane}`, signal)
+          const made = await load(JSON.parse(asked) as Wanted, `${TAB}-${pane}`, signal)
           setPicture(made)
           if (!useBench.getState().shown) useBench.getState().set({ shown: true })
         } catch (e) {
@@ -66,11 +68,12 @@ export function usePicture(pane: string, wanted: Wanted | null): Picture | null 
           if (gone.current?.signal.aborted) break
           if (e instanceof Error && !e.message.startsWith('stopped')) useBench.getState().set({ trouble: e.message })
         }
+        setAnswered(asked)
       }
       running.current = false
     }
     void run()
   }, [key, pane])
 
-  return picture
+  return { picture, settled: key !== null && answered === key }
 }
