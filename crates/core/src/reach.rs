@@ -13,17 +13,11 @@ pub const NONE: u32 = u32::MAX;
 /// # Errors
 /// Cancellation; a list that is not as long as the window has pixels.
 pub fn distance(window: Window, is: &[bool], cancel: &Cancel) -> Result<Raster, KernelError> {
-    let width = window.width as usize;
-    let nearest = nearest(window, is, cancel)?;
-    let far = |(i, &at): (usize, &u32)| {
-        if at == NONE {
-            return f32::INFINITY;
-        }
-        let at = at as usize;
-        let (dx, dy) = ((i % width).abs_diff(at % width), (i / width).abs_diff(at / width));
+    let far = |[x, y]: [usize; 2], [nearest_x, nearest_y]: [usize; 2]| {
+        let (dx, dy) = (x.abs_diff(nearest_x), y.abs_diff(nearest_y));
         ((dx * dx + dy * dy) as f64).sqrt() as f32
     };
-    Ok(Raster::from_planar(window, 1, nearest.par_iter().enumerate().map(far).collect())?)
+    Ok(Raster::from_planar(window, 1, for_each(window, is, f32::INFINITY, far, cancel)?)?)
 }
 
 /// Place (row after row) of the nearest pixel for which `is` holds, for every pixel of a window; [`NONE`]
@@ -32,53 +26,116 @@ pub fn distance(window: Window, is: &[bool], cancel: &Cancel) -> Result<Raster, 
 /// # Errors
 /// Cancellation; a list that is not as long as the window has pixels.
 pub fn nearest(window: Window, is: &[bool], cancel: &Cancel) -> Result<Vec<u32>, KernelError> {
+    for_each(window, is, NONE, |_, [x, y]| y as u32 * window.width + x as u32, cancel)
+}
+
+/// What `tell` makes of the column and the row of each pixel and of the one nearest to it; `none` if there is none.
+fn for_each<T: Copy + Send + Sync>(
+    window: Window,
+    is: &[bool],
+    none: T,
+    tell: impl Fn([usize; 2], [usize; 2]) -> T + Sync,
+    cancel: &Cancel,
+) -> Result<Vec<T>, KernelError> {
     let width = window.width as usize;
     if is.len() != window.area() {
         let (width, height) = (window.width, window.height);
         return Err(ShapeError::Samples { samples: is.len(), channels: 1, width, height }.into());
     }
+    let mut out = vec![none; is.len()];
     if is.is_empty() {
-        return Ok(Vec::new());
+        return Ok(out);
     }
     cancel.check()?;
     // Rows of the nearest in the same column, then the nearest of these along each row.
-    let mut rows: Vec<u32> =
-        is.iter().enumerate().map(|(i, is)| if *is { (i / width) as u32 } else { NONE }).collect();
-    down_and_up(&mut rows, width);
-    rows.par_chunks_mut(width).enumerate().try_for_each(|(y, row)| {
-        cancel.check()?;
-        across(row, y, width);
-        Ok::<_, KernelError>(())
-    })?;
-    Ok(rows)
+    let rows = in_columns(is, width);
+    out.par_chunks_mut(width).zip(rows.par_chunks(width)).enumerate().try_for_each_init(
+        Vec::new,
+        |hull, (y, (out, rows))| {
+            cancel.check()?;
+            across(rows, y, hull);
+            let mut at = 0;
+            for (x, v) in out.iter_mut().enumerate() {
+                while hull.get(at + 1).is_some_and(|(_, begin)| *begin < x as f64) {
+                    at += 1;
+                }
+                if let Some((p, _)) = hull.get(at) {
+                    *v = tell([x, y], [*p, rows[*p] as usize]);
+                }
+            }
+            Ok::<_, KernelError>(())
+        },
+    )?;
+    Ok(out)
 }
+
+/// Rows that are gone over by one thread at a time.
+const BAND: usize = 64;
 
 /// The nearest row within each column.
-fn down_and_up(plane: &mut [u32], width: usize) {
-    let rows = plane.len() / width;
-    let mut step = |from: usize, to: usize| {
-        let far = |row: u32| if row == NONE { u32::MAX } else { row.abs_diff(to as u32) };
-        for x in 0..width {
-            let (own, other) = (plane[to * width + x], plane[from * width + x]);
-            if far(other) < far(own) {
-                plane[to * width + x] = other;
-            }
-        }
-    };
-    (1..rows).for_each(|y| step(y - 1, y));
-    (1..rows).rev().for_each(|y| step(y, y - 1));
+fn in_columns(is: &[bool], width: usize) -> Vec<u32> {
+    // The last one above each band and the first one below it, from the first and the last within each.
+    let ends: Vec<[Vec<u32>; 2]> =
+        is.par_chunks(width * BAND).enumerate().map(|(i, is)| ends(is, i * BAND, width)).collect();
+    let mut carried = vec![[vec![NONE; width], vec![NONE; width]]; ends.len()];
+    for i in 1..ends.len() {
+        let (above, below) = (i, ends.len() - 1 - i);
+        carried[above][0] = carry(&ends[i - 1][1], &carried[i - 1][0]);
+        carried[below][1] = carry(&ends[below + 1][0], &carried[below + 1][1]);
+    }
+    let mut rows = vec![NONE; is.len()];
+    let bands = rows.par_chunks_mut(width * BAND).zip(is.par_chunks(width * BAND)).zip(carried);
+    bands.enumerate().for_each(|(i, ((rows, is), [above, below]))| {
+        down_and_up(rows, is, i * BAND, above, below);
+    });
+    rows
 }
 
-/// The nearest over columns: the lower envelope of the parabolas that stand on a row's squared distances.
-fn across(row: &mut [u32], y: usize, width: usize) {
-    let rows = row.to_vec();
+/// The first and the last row of each column, of a band that begins at a row.
+fn ends(is: &[bool], begin: usize, width: usize) -> [Vec<u32>; 2] {
+    let [mut first, mut last] = [vec![NONE; width], vec![NONE; width]];
+    for (is, y) in is.chunks(width).zip(begin as u32..) {
+        for ((is, first), last) in is.iter().zip(&mut first).zip(&mut last) {
+            *last = if *is { y } else { *last };
+            *first = if *is { (*first).min(y) } else { *first };
+        }
+    }
+    [first, last]
+}
+
+/// What a band has, else what is beyond it.
+fn carry(has: &[u32], beyond: &[u32]) -> Vec<u32> {
+    has.iter().zip(beyond).map(|(has, beyond)| if *has == NONE { *beyond } else { *has }).collect()
+}
+
+/// The nearest row within each column of a band, by the last one above and the first one below.
+fn down_and_up(rows: &mut [u32], is: &[bool], begin: usize, mut above: Vec<u32>, mut below: Vec<u32>) {
+    let width = above.len();
+    for ((row, is), y) in rows.chunks_mut(width).zip(is.chunks(width)).zip(begin as u32..) {
+        for ((v, is), above) in row.iter_mut().zip(is).zip(&mut above) {
+            *above = if *is { y } else { *above };
+            *v = *above;
+        }
+    }
+    for (i, (row, is)) in rows.chunks_mut(width).zip(is.chunks(width)).enumerate().rev() {
+        let y = (begin + i) as u32;
+        for ((v, is), below) in row.iter_mut().zip(is).zip(&mut below) {
+            *below = if *is { y } else { *below };
+            let far = |row: u32| if row == NONE { NONE } else { row.abs_diff(y) };
+            *v = if far(*below) < far(*v) { *below } else { *v };
+        }
+    }
+}
+
+/// The nearest over columns: the lower envelope of the parabolas that stand on a row's squared distances. Each one's
+/// column, with where it begins.
+fn across(rows: &[u32], y: usize, hull: &mut Vec<(usize, f64)>) {
     let lift = |i: usize| {
         let dy = (rows[i] as usize).abs_diff(y);
         (dy * dy + i * i) as f64
     };
-    // Parabolas of the envelope, each with where it begins.
-    let mut hull: Vec<(usize, f64)> = Vec::with_capacity(row.len());
-    for q in (0..width).filter(|&q| rows[q] != NONE) {
+    hull.clear();
+    for q in (0..rows.len()).filter(|&q| rows[q] != NONE) {
         let mut begin = f64::NEG_INFINITY;
         while let Some(&(p, since)) = hull.last() {
             begin = (lift(q) - lift(p)) / (2 * (q - p)) as f64;
@@ -89,13 +146,6 @@ fn across(row: &mut [u32], y: usize, width: usize) {
             begin = f64::NEG_INFINITY;
         }
         hull.push((q, begin));
-    }
-    let mut at = 0;
-    for (x, v) in row.iter_mut().enumerate() {
-        while hull.get(at + 1).is_some_and(|(_, begin)| *begin < x as f64) {
-            at += 1;
-        }
-        *v = hull.get(at).map_or(NONE, |(p, _)| rows[*p] * width as u32 + *p as u32);
     }
 }
 
@@ -120,7 +170,7 @@ mod tests {
 
         /// Against the definition: the smallest of all distances.
         #[test]
-        fn it_is_the_distance_to_the_nearest(w in 1u32..24, h in 1u32..17, seeds in prop::collection::vec(0usize..400, 1..9)) {
+        fn it_is_the_distance_to_the_nearest(w in 1u32..24, h in prop_oneof![1u32..17, 120u32..200], seeds in prop::collection::vec(0usize..5000, 1..9)) {
             let mut is = vec![false; (w * h) as usize];
             seeds.iter().for_each(|s| { let n = is.len(); is[s % n] = true; });
             let place = |i: usize| ((i as u32 % w) as f32, (i as u32 / w) as f32);

@@ -12,7 +12,7 @@ use crate::lamp::{Lamp, Place};
 use crate::{Camera, Cancel, KernelError, Raster, Scale, Window, reach};
 use glam::{Vec2, Vec3};
 use rayon::prelude::*;
-use sweep::{Cell, Rows, Source, Tally, sweep};
+use sweep::{Cell, Cells, Rows, Source, Tally, sweep};
 
 /// How far a ray starts off its surface, px of the scale at that depth: half a px beside the room that fronts leave
 /// for their own slope. More moves every shadow's edge.
@@ -38,7 +38,7 @@ pub struct Occluders<'a> {
     positions: &'a Raster,
     focal: f32,
     centre: Vec2,
-    cells: Rows<Cell>,
+    cells: Cells,
     /// Which of the pixels around see the same surface, a bit each: see [`AROUND`].
     same: Rows<u8>,
 }
@@ -63,20 +63,20 @@ impl<'a> Occluders<'a> {
         let window = normals.window();
         let (focal, centre) = on_grid(camera, scale, window);
         let inside = reach::distance(window, &edges(normals, positions), cancel)?;
-        let mut cells = Rows::new(window.width as usize, window.height as usize);
+        let mut cells = Rows::together(window.width as usize, window.height as usize);
         cells.all.par_chunks_mut(cells.stride).enumerate().try_for_each(|(row, cells)| {
             cancel.check()?;
             let y = window.y + row as i32;
             let (n, p, inside) = (normals.rows::<3>(y), positions.rows::<3>(y), inside.row(0, y));
             for (i, cell) in cells.iter_mut().enumerate().take(inside.len()) {
-                let at = |rows: &[&[f32]; 3]| Vec3::new(rows[0][i], rows[1][i], rows[2][i]);
+                let at = |rows: &[&[f32]; 3]| [rows[0][i], rows[1][i], rows[2][i]];
                 let thick = thickness.min((2.0 * inside[i] + 1.0) / focal);
                 *cell = cell_of(at(&n), at(&p), focal, thick);
             }
             Ok::<_, KernelError>(())
         })?;
         let same = same_surface(normals, positions, &cells, cancel)?;
-        Ok(Self { normals, positions, focal, centre, cells, same })
+        Ok(Self { normals, positions, focal, centre, cells: Cells::new(cells), same })
     }
 
     /// Share of a lamp that each place sees, 0..=1, one plane on the window; 1 where there is no surface or it faces
@@ -137,7 +137,7 @@ impl<'a> Occluders<'a> {
         };
         let (mut kinds, stride) = (Rows::new(tallies.width, tallies.height), tallies.stride);
         let rows = kinds.all.par_chunks_mut(stride).zip(tallies.all.par_chunks_mut(stride));
-        rows.zip(self.cells.all.par_chunks(stride)).enumerate().for_each(
+        rows.zip(self.cells.rows.all.par_chunks(stride)).enumerate().for_each(
             |(row, ((kinds, tallies), cells))| {
                 let y = window.y + row as i32;
                 let ([nx, ny, nz], [px, py, pz]) = (self.normals.rows::<3>(y), self.positions.rows::<3>(y));
@@ -365,15 +365,15 @@ fn edges(normals: &Raster, positions: &Raster) -> Vec<bool> {
 }
 
 /// A surface's front, which leaves its own slope room, its back, and where its rays begin.
-fn cell_of(n: Vec3, p: Vec3, focal: f32, thickness: f32) -> Cell {
-    let depth = -p.z;
-    if !is_depth(depth) || n.length_squared().is_nan() || n.length_squared() < 0.25 {
-        return Cell::default();
-    }
-    let facing = n.dot(-p.normalize()).max(FLATTEST);
-    let px = depth / focal;
-    let front = depth + px * (0.5 + 0.75 * (n.x.abs() + n.y.abs()) / facing);
-    Cell::new(1.0 / front, 1.0 / (front + thickness * depth), 1.0 / (depth - px * LIFT))
+fn cell_of(n: [f32; 3], p: [f32; 3], focal: f32, thickness: f32) -> Cell {
+    let depth = -p[2];
+    let there = is_depth(depth) & (dot(n, n) >= 0.25);
+    // How far its front lies behind it and where its rays begin, as shares of the depth, of which a px is 1/focal.
+    let far = dot(p, p).sqrt();
+    let slope = 0.75 * (n[0].abs() + n[1].abs()) * far / (-dot(n, p)).max(FLATTEST * far);
+    let (front, begin) = (1.0 + (0.5 + slope) / focal, 1.0 - LIFT / focal);
+    let cell = Cell::new(1.0 / (depth * front), 1.0 / (depth * (front + thickness)), 1.0 / (depth * begin));
+    if there { cell } else { Cell::default() }
 }
 
 /// Turn from one point of a spiral to the next, so that they lie evenly (the golden angle: Vogel 1979).

@@ -13,50 +13,37 @@
 
 use super::covered::Covered;
 use crate::{Cancel, KernelError};
-use glam::{DVec2, Vec2, Vec3};
+use glam::{DVec2, Vec2, Vec3, Vec4};
 use rayon::prelude::*;
 use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// Px across that are walked at a time, by the lines of all sources: the same few lines of the cache serve them all.
-const ABREAST: f64 = 128.0;
+const ABREAST: f64 = 256.0;
 
 /// Counts that are kept apart, each by one thread, and added up at the end.
 const COUNTS: usize = 8;
 
-/// A pixel's surface, packed: how fast light is followed is a matter of how much memory it goes over.
+/// A pixel's surface: 1/Z of what is nearest to the camera, of its back, and of where rays begin; 0 where there is none.
 #[derive(Clone, Copy, Debug, Default)]
-pub(super) struct Cell {
-    /// 1/Z of what is nearest to the camera; 0 where there is nothing.
-    front: f32,
-    /// The share of it by which 1/Z of the back is smaller.
-    thick: u16,
-    /// The share of it by which 1/Z of where rays begin is larger, of a quarter.
-    lift: u16,
-}
+pub(super) struct Cell(Vec4);
 
 impl Cell {
-    const THICK: f32 = 1.0 / 65536.0;
-    const LIFT: f32 = 0.25 / 65536.0;
-
-    /// From 1/Z of the front, of the back, and of where rays begin.
+    /// From 1/Z of the front, of the back and of where rays begin.
     pub(super) fn new(front: f32, back: f32, begin: f32) -> Self {
-        // A cast holds what is too much to the range; what has any thickness keeps some.
-        let thick = ((1.0 - back / front) / Self::THICK).ceil() as u16;
-        Self { front, thick, lift: ((begin / front - 1.0) / Self::LIFT) as u16 }
+        Self(Vec4::new(front, back, begin, 0.0))
     }
 
     /// Whether there is a surface.
-    pub(super) fn is_there(&self) -> bool {
-        self.front > 0.0
+    #[inline(always)]
+    pub(super) fn is_there(self) -> bool {
+        self.0.x > 0.0
     }
 
-    fn back(&self) -> f32 {
-        self.front - self.front * (f32::from(self.thick) * Self::THICK)
-    }
-
-    fn begin(&self) -> f32 {
-        self.front + self.front * (f32::from(self.lift) * Self::LIFT)
+    /// The rays that go through these: a share of 1/Z and what is added.
+    #[inline(always)]
+    fn rays(self, share: Vec4, add: Vec4) -> Vec4 {
+        self.0 * share + add
     }
 }
 
@@ -71,10 +58,66 @@ pub(super) struct Rows<T> {
     pub(super) all: Vec<T>,
 }
 
-impl<T: Copy + Default> Rows<T> {
+impl<T: Copy + Default + Send + Sync> Rows<T> {
     pub(super) fn new(width: usize, height: usize) -> Self {
-        let stride = width.next_multiple_of(512) + 8;
+        let stride = stride_of(width);
         Self { width, height, stride, all: vec![T::default(); stride * height] }
+    }
+
+    /// The same for what is large: most of the time goes into memory that is touched for the first time, so all threads
+    /// take part.
+    pub(super) fn together(width: usize, height: usize) -> Self {
+        let stride = stride_of(width);
+        let all = rayon::iter::repeat_n(T::default(), stride * height).with_min_len(AT_ONCE).collect();
+        Self { width, height, stride, all }
+    }
+
+    /// Goes over its rows with the columns of another that is as wide as this one is high: with the number of each
+    /// column in its row.
+    fn with_columns(&mut self, other: &Self, each: impl Fn(&mut T, T) + Sync) {
+        let bands = self.all.par_chunks_mut(self.stride * TILE).enumerate();
+        bands.for_each(|(band, rows)| {
+            for (tile, columns) in other.all.chunks(other.stride * TILE).enumerate() {
+                for (row, y) in rows.chunks_mut(self.stride).zip(band * TILE..) {
+                    let row = row.get_mut(tile * TILE..self.width).unwrap_or(&mut []);
+                    row.iter_mut()
+                        .zip(columns.chunks(other.stride))
+                        .for_each(|(v, column)| each(v, column[y]));
+                }
+            }
+        });
+    }
+
+    fn turned(&self) -> Self {
+        let mut out = Self::together(self.height, self.width);
+        out.with_columns(self, |v, other| *v = other);
+        out
+    }
+}
+
+/// From a row to the next.
+fn stride_of(width: usize) -> usize {
+    width.next_multiple_of(512) + 8
+}
+
+/// Px that a thread makes at a time.
+const AT_ONCE: usize = 1 << 16;
+
+/// Px of a side of the pieces in which rows become columns.
+const TILE: usize = 16;
+
+/// The surfaces in the frame, row after row and also column after column: where lines go on from row to row, those that
+/// lie side by side go over memory in its order.
+#[derive(Clone, Debug)]
+pub(super) struct Cells {
+    pub(super) rows: Rows<Cell>,
+    columns: Rows<Cell>,
+}
+
+impl Cells {
+    pub(super) fn new(rows: Rows<Cell>) -> Self {
+        let columns = rows.turned();
+        Self { rows, columns }
     }
 }
 
@@ -83,6 +126,14 @@ impl<T: Copy + Default> Rows<T> {
 pub(super) struct Tally {
     pub(super) lines: u16,
     pub(super) free: u16,
+}
+
+impl Tally {
+    #[inline(always)]
+    fn add(&mut self, other: Self) {
+        self.lines = self.lines.saturating_add(other.lines);
+        self.free = self.free.saturating_add(other.free);
+    }
 }
 
 /// A point of a lamp as it is seen: homogeneous px (whole numbers at the middles of pixels, from the window's corner),
@@ -107,31 +158,62 @@ impl Source {
 /// Walks the lines of all sources: about one for each `spacing` px of them. The lines of each source are moved on a
 /// little, so that together they miss nothing.
 pub(super) fn sweep(
-    cells: &Rows<Cell>,
+    cells: &Cells,
     sources: &[Source],
     spacing: u32,
     cancel: &Cancel,
 ) -> Result<Rows<Tally>, KernelError> {
-    let bundles = bundles(cells, sources, spacing);
+    let bundles = bundles(&cells.rows, sources, spacing);
     let next = AtomicUsize::new(0);
     let count = || {
-        let mut tallies = Rows::new(cells.width, cells.height);
+        let mut counts = Counts { rows: Rows::new(cells.rows.width, cells.rows.height), columns: None };
         let mut walk = Walk::default();
         while let Some(bundle) = bundles.get(next.fetch_add(1, Ordering::Relaxed)) {
-            walk.over(bundle, &cells.all, &mut tallies.all, cancel)?;
+            if bundle.turned {
+                let new = || Rows::new(cells.columns.width, cells.columns.height);
+                let columns = counts.columns.get_or_insert_with(new);
+                walk.over(&bundle.strands, &cells.columns.all, &mut columns.all, cancel)?;
+            } else {
+                walk.over(&bundle.strands, &cells.rows.all, &mut counts.rows.all, cancel)?;
+            }
         }
-        Ok::<_, KernelError>(tallies)
+        Ok::<_, KernelError>(counts)
     };
     let counts = rayon::current_num_threads().clamp(1, COUNTS);
-    let mut counts = (0..counts).into_par_iter().map(|_| count()).collect::<Result<Vec<_>, _>>()?.into_iter();
-    let mut all = counts.next().unwrap_or_else(|| Rows::new(cells.width, cells.height));
-    for other in counts {
-        all.all.par_iter_mut().zip(&other.all).for_each(|(a, b)| {
-            a.lines = a.lines.saturating_add(b.lines);
-            a.free = a.free.saturating_add(b.free);
-        });
+    let counts = (0..counts).into_par_iter().map(|_| count()).collect::<Result<Vec<_>, _>>()?;
+    Ok(Counts::together(counts).unwrap_or_else(|| Rows::new(cells.rows.width, cells.rows.height)))
+}
+
+/// What one thread counts: where light goes down or up, and, turned, where it goes to either side.
+struct Counts {
+    rows: Rows<Tally>,
+    columns: Option<Rows<Tally>>,
+}
+
+impl Counts {
+    fn together(counts: Vec<Self>) -> Option<Rows<Tally>> {
+        let mut counts = counts.into_iter();
+        let Self { rows: mut all, mut columns } = counts.next()?;
+        for other in counts {
+            all.all.par_iter_mut().zip(&other.rows.all).for_each(|(a, b)| a.add(*b));
+            match (&mut columns, other.columns) {
+                (Some(all), Some(other)) => {
+                    all.all.par_iter_mut().zip(&other.all).for_each(|(a, b)| a.add(*b))
+                }
+                (columns, other) => *columns = columns.take().or(other),
+            }
+        }
+        if let Some(columns) = columns {
+            all.with_columns(&columns, |a, b| a.add(b));
+        }
+        Some(all)
     }
-    Ok(all)
+}
+
+/// Strands that lie close together and go the same way.
+struct Bundle {
+    turned: bool,
+    strands: Vec<Strand>,
 }
 
 /// Lines of one source that are walked side by side.
@@ -142,7 +224,7 @@ struct Strand {
 }
 
 /// The lines of all sources, in bundles that lie close together.
-fn bundles(cells: &Rows<Cell>, sources: &[Source], spacing: u32) -> Vec<Vec<Strand>> {
+fn bundles(cells: &Rows<Cell>, sources: &[Source], spacing: u32) -> Vec<Bundle> {
     let mut ways = [const { Vec::new() }; 4];
     for (i, source) in sources.iter().enumerate() {
         let fans = Fan::all(cells, *source);
@@ -162,7 +244,8 @@ fn bundles(cells: &Rows<Cell>, sources: &[Source], spacing: u32) -> Vec<Vec<Stra
                 let numbers = all.start.max(lattice.first(from))..all.end.min(lattice.first(from + ABREAST));
                 (!numbers.is_empty()).then_some(Strand { fan, lattice, numbers })
             };
-            bundles.push(way.iter().filter_map(strand).collect());
+            let turned = way.first().is_some_and(|(fan, _)| fan.turned);
+            bundles.push(Bundle { turned, strands: way.iter().filter_map(strand).collect() });
             from += ABREAST;
         }
     }
@@ -210,11 +293,13 @@ impl Lattice {
 /// Lines that mostly go one of the four ways. A px is counted along that way (u) and across it.
 #[derive(Clone, Copy, Debug)]
 struct Fan {
+    /// Whether it goes to a side, over columns.
+    turned: bool,
     /// Px across.
     wide: usize,
-    /// Place of u = 0 and 0 across, and steps of one px.
+    /// Place of u = 0, and the step to the next.
     origin: usize,
-    step: [isize; 2],
+    step: isize,
     source: Source,
     /// Where the lines are farthest apart, and how the source lies to it along u: see the module's v₀.
     u0: f64,
@@ -226,25 +311,25 @@ struct Fan {
 }
 
 impl Fan {
-    /// The ways over the columns and over the rows, with and against their order, as far as light goes there.
+    /// The ways over the rows and over the columns, with and against their order, as far as light goes there.
     fn all(cells: &Rows<Cell>, source: Source) -> [Option<Self>; 4] {
-        let size = (cells.width, cells.height, cells.stride);
         [(false, false), (false, true), (true, false), (true, true)]
-            .map(|(down, back)| Self::new(size, source, down, back))
+            .map(|(turned, back)| Self::new(cells, source, turned, back))
     }
 
-    fn new(size: (usize, usize, usize), source: Source, down: bool, back: bool) -> Option<Self> {
-        let (w, h, stride) = (size.0, size.1, size.2 as isize);
-        let (long, wide, mut step) = if down { (h, w, [stride, 1]) } else { (w, h, [1, stride]) };
-        let last = long.checked_sub(1)?;
+    fn new(cells: &Rows<Cell>, source: Source, turned: bool, back: bool) -> Option<Self> {
+        let (mut wide, mut long, mut stride) = (cells.width, cells.height, cells.stride);
         let depth = source.depth;
-        let mut e = if down { DVec2::new(source.e.y, source.e.x) } else { source.e };
-        let mut origin = 0;
+        let mut e = DVec2::new(source.e.y, source.e.x);
+        if turned {
+            (wide, long, stride, e) = (long, wide, stride_of(long), source.e);
+        }
+        let last = long.checked_sub(1)?;
+        let (mut origin, mut step) = (0, stride as isize);
         if back {
             // v = −(D·x − e) with x = last − u.
             e.x = depth * last as f64 - e.x;
-            origin = last * step[0].unsigned_abs();
-            step[0] = -step[0];
+            (origin, step) = (last * stride, -step);
         }
         let last = last as f64;
         let u0 = if depth >= 0.0 { last } else { 0.0 };
@@ -257,7 +342,7 @@ impl Fan {
         }
         (v0 > 0.0 && within[0] <= within[1]).then_some(())?;
         let source = Source { e, ..source };
-        let mut fan = Self { wide, origin, step, source, u0, v0, within, crossings: [0.0; 2] };
+        let mut fan = Self { turned, wide, origin, step, source, u0, v0, within, crossings: [0.0; 2] };
         fan.crossings = fan.needed()?;
         Some(fan)
     }
@@ -298,23 +383,17 @@ impl Fan {
         (self.within[0] as usize..=self.within[1] as usize).map(over).sum()
     }
 
-    fn place(&self, u: usize, across: usize) -> usize {
-        (self.origin as isize + u as isize * self.step[0] + across as isize * self.step[1]) as usize
+    /// Where the row of a u begins.
+    fn row(&self, u: usize) -> usize {
+        self.origin.wrapping_add_signed(u as isize * self.step)
     }
 }
 
 /// Lines that are walked side by side.
 #[derive(Debug, Default)]
 struct Walk {
-    lines: Vec<Line>,
-}
-
-/// What a line has met.
-#[derive(Debug, Default)]
-struct Line {
-    covered: Covered,
-    /// The px across that it is at; less than 0 before it begins.
-    across: i32,
+    /// What each line has met.
+    lines: Vec<Covered>,
 }
 
 impl Walk {
@@ -327,11 +406,8 @@ impl Walk {
         cancel: &Cancel,
     ) -> Result<(), KernelError> {
         let count: usize = bundle.iter().map(Strand::len).sum();
-        self.lines.resize_with(count, Line::default);
-        for line in &mut self.lines {
-            line.covered.clear();
-            line.across = -1;
-        }
+        self.lines.resize_with(count, Covered::default);
+        self.lines.iter_mut().for_each(Covered::clear);
         let from = bundle.iter().map(|s| s.fan.within[0]).fold(f64::INFINITY, f64::min);
         let to = bundle.iter().map(|s| s.fan.within[1]).fold(0.0, f64::max);
         for u in from as usize..=to as usize {
@@ -355,7 +431,7 @@ impl Strand {
     }
 
     /// Takes those of its lines that are inside the window on to a u.
-    fn step(&self, u: usize, lines: &mut [Line], cells: &[Cell], tallies: &mut [Tally]) {
+    fn step(&self, u: usize, lines: &mut [Covered], cells: &[Cell], tallies: &mut [Tally]) {
         let Self { fan, lattice, numbers } = self;
         if !(fan.within[0]..=fan.within[1]).contains(&(u as f64)) {
             return;
@@ -367,56 +443,45 @@ impl Strand {
         }
         let (d, apart, first) = fan.at(u as f64);
         let (beta, gamma) = (fan.source.depth / fan.v0, fan.source.near / fan.v0);
-        let (share, add) = ((1.0 / (1.0 + beta * d)) as f32, (gamma * d) as f32);
-        let ray = |w: f32| (w + add) * share;
-        // Where lines are and how they rise goes evenly from one to the next.
+        let share = 1.0 / (1.0 + beta * d);
+        let (share, add) = (Vec4::splat(share as f32), Vec4::splat((gamma * d * share) as f32));
+        // Where lines are, here and a row before, goes evenly from one to the next.
         let crossing = lattice.crossing(from);
-        let mut y = fixed(first + crossing * apart);
-        let mut rise = fixed(beta * crossing - fan.source.e.y / fan.v0);
-        let (y_step, rise_step) = (fixed(lattice.spacing * apart), fixed(beta * lattice.spacing));
-        let (row, before) = (fan.place(u, 0), fan.place(u.saturating_sub(1), 0));
-        let place = |row: usize, across: i32| row.wrapping_add_signed(across as isize * fan.step[1]);
-        let widest = fan.wide as i32 - 1;
+        let at = first + crossing * apart + 0.5;
+        let begun = u as f64 > fan.within[0];
+        let rise = |crossing: f64, e: f64| if begun { beta * crossing - e / fan.v0 } else { 0.0 };
+        let (mut y, mut was) = (fixed(at), fixed(at - rise(crossing, fan.source.e.y)));
+        let y_step = lattice.spacing * apart;
+        let (y_step, was_step) = (fixed(y_step), fixed(y_step - rise(lattice.spacing, 0.0)));
+        let (row, row_before) = (fan.row(u), fan.row(u.saturating_sub(1)));
         let abreast = (from - numbers.start) as usize..(to - numbers.start) as usize;
         for line in &mut lines[abreast] {
-            let across = (((y + HALF) >> BITS) as i32).clamp(0, widest);
-            let last = std::mem::replace(&mut line.across, across);
-            if last != across && last >= 0 {
+            let [across, last] = [y, was].map(|y| (y >> BITS) as usize);
+            if last != across && last < fan.wide && across < fan.wide {
                 // What the pixel shows in whose corner it changes rows is in the way, too.
-                let edge = i64::from(last + across) << (BITS - 1);
-                let late = 2 * (y - edge).abs() < rise.abs();
-                let corner = if late { place(row, last) } else { place(before, across) };
-                cover(&mut line.covered, &cells[corner], ray);
+                let late = ((y + was) >> (BITS + 1)) as usize == last;
+                let cell = cells[if late { row + last } else { row_before + across }];
+                if cell.is_there() {
+                    line.cover(cell.rays(share, add));
+                }
             }
-            let here = place(row, across);
-            let cell = &cells[here];
+            let here = row + across.min(fan.wide - 1);
+            let cell = cells[here];
             if cell.is_there() {
-                let free = !line.covered.holds(ray(cell.begin()));
-                let tally = &mut tallies[here];
-                tally.lines = tally.lines.saturating_add(1);
-                tally.free = tally.free.saturating_add(u16::from(free));
-                cover(&mut line.covered, cell, ray);
+                let free = line.meet(cell.rays(share, add));
+                tallies[here].add(Tally { lines: 1, free: u16::from(free) });
             }
             y += y_step;
-            rise += rise_step;
+            was += was_step;
         }
     }
 }
 
 /// Binary places of a px: enough that what is lost along a bundle is nothing, with room for any window.
 const BITS: u32 = 32;
-const HALF: i64 = 1 << (BITS - 1);
 
 fn fixed(v: f64) -> i64 {
     (v * (1i64 << BITS) as f64) as i64
-}
-
-#[inline(always)]
-fn cover(covered: &mut Covered, cell: &Cell, ray: impl Fn(f32) -> f32) {
-    let (low, high) = (ray(cell.back()), ray(cell.front));
-    if low < high {
-        covered.add(low, high);
-    }
 }
 
 #[cfg(test)]
@@ -434,9 +499,9 @@ mod tests {
         rows
     }
 
-    fn tallies(cells: &Rows<Cell>, place: Vec3, endless: bool) -> Vec<Tally> {
+    fn tallies(cells: Rows<Cell>, place: Vec3, endless: bool) -> Vec<Tally> {
         let source = Source::new(place, endless, 50.0, CENTRE);
-        let t = sweep(cells, &[source], 1, &Cancel::new()).unwrap();
+        let t = sweep(&Cells::new(cells), &[source], 1, &Cancel::new()).unwrap();
         (0..48).flat_map(|y| t.all[y * t.stride..y * t.stride + 64].to_vec()).collect()
     }
 
@@ -446,7 +511,7 @@ mod tests {
         #[test]
         fn lines_miss_no_pixel(x in -30f32..30.0, y in -30f32..30.0, z in -30f32..30.0, endless: bool) {
             let cells = filled(Cell::new(0.1, 0.1, 0.1));
-            let t = tallies(&cells, Vec3::new(x, y, z), endless);
+            let t = tallies(cells, Vec3::new(x, y, z), endless);
             // The pixel in which the lamp is seen, or the place opposite to it, has no way to go.
             let missed = t.iter().filter(|t| t.lines == 0).count();
             prop_assert!(missed <= 4, "{missed}");
@@ -487,7 +552,7 @@ mod tests {
             if (c - column).abs().max((r - row).abs()) <= 8 {
                 return Ok(());
             }
-            let t = tallies(&cells, lamp, false)[(r * 64 + c) as usize];
+            let t = tallies(cells, lamp, false)[(r * 64 + c) as usize];
             prop_assert_eq!((t.lines > 0, t.free), (true, 0), "{:?} at {} {}", t, c, r);
         }
     }
@@ -495,10 +560,10 @@ mod tests {
     #[test]
     fn nothing_is_fine() {
         let lamp = Source::new(Vec3::ZERO, false, 50.0, CENTRE);
-        let none = sweep(&Rows::new(0, 0), &[lamp], 1, &Cancel::new()).unwrap();
+        let none = sweep(&Cells::new(Rows::new(0, 0)), &[lamp], 1, &Cancel::new()).unwrap();
         assert!(none.all.is_empty());
         let cells = filled(Cell::new(0.1, 0.1, 0.1));
-        let none = tallies(&cells, Vec3::ZERO, false);
+        let none = tallies(cells, Vec3::ZERO, false);
         assert!(none.iter().all(|t| *t == Tally::default()), "a lamp in the camera has no lines");
     }
 }
