@@ -6,6 +6,7 @@ use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_m
 use glam::Vec3;
 use jugata_core::lamp::{Cone, Lamp, Place};
 use jugata_core::relight::{Finish, Shining, Surface, relight_into};
+use jugata_core::rims::soften;
 use jugata_core::shadow::Occluders;
 use jugata_core::surface::normals::from_positions;
 use jugata_core::{Camera, Cancel, Raster, Scale, Window};
@@ -78,22 +79,29 @@ fn shadow(c: &mut Criterion) {
         let (picture, albedo) = (noise(w, 4, 1), noise(w, 3, 3));
         let surface = Surface { normal: &normals, position: Some(&positions), albedo: Some(&albedo) };
         let finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.04, roughness: 0.4, metalness: 0.0 };
-        for (name, soft) in
-            [("eight hard lamps, specular, all of it", 0.0), ("eight soft lamps, specular, all of it", 1.0)]
-        {
-            let lamps = lamps().map(|l| Lamp { size: l.size * soft, ..l });
+        let mut lit = Raster::zeros(w, 4);
+        relight_into(&mut lit, &picture, surface, &lamps().map(Shining::from), finish, &cancel).unwrap();
+        group.bench_function(BenchmarkId::new("light softened at rims", &size), |b| {
+            b.iter(|| black_box(soften(&lit, surface, &cancel).unwrap()));
+        });
+        for (name, soft) in [
+            ("eight lamps without shadows, specular, all of it", None),
+            ("eight hard lamps, specular, all of it", Some(0.0)),
+            ("eight soft lamps, specular, all of it", Some(1.0)),
+        ] {
+            let lamps = lamps().map(|l| Lamp { size: l.size * soft.unwrap_or(1.0), ..l });
             group.bench_function(BenchmarkId::new(name, &size), |b| {
                 b.iter(|| {
-                    let occluders = occluders();
-                    let seen = lamps.map(|l| occluders.seen(&l, &cancel).unwrap());
+                    let occluders = soft.map(|_| occluders());
+                    let seen = lamps.map(|l| occluders.as_ref().map(|o| o.seen(&l, &cancel).unwrap()));
                     let shining: Vec<Shining<'_>> = lamps
                         .into_iter()
                         .zip(&seen)
-                        .map(|(lamp, s)| Shining { lamp, seen: Some(s) })
+                        .map(|(lamp, s)| Shining { lamp, seen: s.as_ref() })
                         .collect();
                     let mut out = Raster::zeros(w, 4);
                     relight_into(&mut out, &picture, surface, &shining, finish, &cancel).unwrap();
-                    black_box(out)
+                    black_box(soften(&out, surface, &cancel).unwrap())
                 });
             });
         }

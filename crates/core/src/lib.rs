@@ -50,6 +50,7 @@
 //! Window sides are at most [`window::MAX_SIDE`]; the caller bounds the bytes before it allocates.
 
 pub mod bands;
+mod beside;
 pub mod blend;
 pub mod brdf;
 pub mod camera;

@@ -7,6 +7,7 @@
 //! picture of the same surfaces would have.
 
 use crate::bands::for_each_band;
+use crate::beside::{dot, with_beside};
 use crate::relight::Surface;
 use crate::{Cancel, KernelError, Raster};
 
@@ -39,13 +40,15 @@ pub fn soften(light: &Raster, surface: Surface<'_>, cancel: &Cancel) -> Result<R
     let mut out = Raster::zeros(light.window(), 4);
     let near = Near { light, surface };
     for_each_band(&mut out, cancel, |band| {
+        let mut rims = vec![false; light.window().width as usize];
         for y in band.window().rows() {
+            near.rims(y, &mut rims);
             for c in 0..4 {
                 band.row(c, y).copy_from_slice(light.row(c, y));
             }
             let alpha = light.row(3, y);
-            for (i, &a) in alpha.iter().enumerate() {
-                if a > 0.0 && near.is_rim(i, y) {
+            for (i, (&a, &rim)) in alpha.iter().zip(&rims).enumerate() {
+                if rim && a > 0.0 {
                     let mixed = near.mix(i, y);
                     for (c, v) in mixed.into_iter().enumerate() {
                         band.row(c, y)[i] = v * a;
@@ -55,6 +58,10 @@ pub fn soften(light: &Raster, surface: Surface<'_>, cancel: &Cancel) -> Result<R
         }
     })?;
     Ok(out)
+}
+
+fn is_surface(normal: [f32; 3]) -> bool {
+    dot(normal, normal) > 0.25
 }
 
 struct Near<'a> {
@@ -71,25 +78,27 @@ impl Near<'_> {
         (row >= w.y && i64::from(row) < w.bottom()).then_some((column, row))
     }
 
-    /// The normal, if there is a surface.
-    fn normal(&self, i: usize, y: i32) -> Option<[f32; 3]> {
-        let n = [0, 1, 2].map(|c| self.surface.normal.row(c, y)[i]);
-        (n[0] * n[0] + n[1] * n[1] + n[2] * n[2] > 0.25).then_some(n)
+    /// Whether there is a surface.
+    fn is_there(&self, i: usize, y: i32) -> bool {
+        is_surface(self.surface.normal.rows::<3>(y).map(|n| n[i]))
     }
 
-    /// Whether light of more than one surface belongs here.
-    fn is_rim(&self, i: usize, y: i32) -> bool {
-        let Some(here) = self.normal(i, y) else { return true };
-        [(-1, 0), (1, 0), (0, -1), (0, 1)].into_iter().any(|(dx, dy)| {
-            let Some((j, row)) = self.beside(i, y, dx, dy) else { return false };
-            let Some(there) = self.normal(j, row) else { return false };
-            let turned = here.iter().zip(there).map(|(a, b)| a * b).sum::<f32>() < FACET;
-            turned
-                || self.surface.position.is_some_and(|p| {
-                    let (z, other) = (p.row(2, y)[i], p.row(2, row)[j]);
-                    (z - other).abs() > STEP * z.abs()
-                })
-        })
+    /// Whether light of more than one surface belongs to the pixels of a row.
+    fn rims(&self, y: i32, rims: &mut [bool]) {
+        let Surface { normal, position, .. } = self.surface;
+        let n = normal.rows::<3>(y);
+        for (i, rim) in rims.iter_mut().enumerate() {
+            *rim = !is_surface(n.map(|n| n[i]));
+        }
+        // Without positions no step tells one surface from another.
+        let (places, step) = position.map_or((normal, f32::INFINITY), |p| (p, STEP));
+        let row = (y - normal.window().y) as usize;
+        for way in [(-1, 0), (1, 0), (0, -1), (0, 1)] {
+            with_beside(normal, places, row, way, rims, |rim, [here, there], [p, q]| {
+                let other = (dot(here, there) < FACET) | ((p[2] - q[2]).abs() > step * p[2].abs());
+                *rim |= is_surface(there) & other;
+            });
+        }
     }
 
     /// Straight light mixed over the surfaces around; zero where there is none.
@@ -99,7 +108,7 @@ impl Near<'_> {
             for dx in -1i32..=1 {
                 let Some((j, row)) = self.beside(i, y, dx, dy) else { continue };
                 let alpha = self.light.row(3, row)[j];
-                if alpha <= 0.0 || self.normal(j, row).is_none() {
+                if alpha <= 0.0 || !self.is_there(j, row) {
                     continue;
                 }
                 let w = TENT[(dx.abs() + dy.abs()) as usize];

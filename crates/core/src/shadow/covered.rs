@@ -17,7 +17,11 @@ pub(super) struct Covered {
     at: usize,
 }
 
+/// Makes bounds from below bounds from above.
 const SIGNS: Vec4 = Vec4::new(-1.0, 1.0, -1.0, 1.0);
+/// The bounds of the room, and those of the stretch at hand.
+const ROOM: u32 = 0b0011;
+const STRETCH: u32 = 0b1100;
 /// Added to bounds, leaves those of the stretch itself.
 const OWN: Vec4 = Vec4::new(f32::NEG_INFINITY, f32::NEG_INFINITY, 0.0, 0.0);
 const NOTHING: Vec4 = Vec4::new(f32::INFINITY, f32::INFINITY, f32::NEG_INFINITY, f32::NEG_INFINITY);
@@ -40,12 +44,13 @@ impl Covered {
     pub(super) fn meet(&mut self, t: Vec4) -> bool {
         // Whether it lies within the room and, with its ends, in the stretch at hand or over one of its ends.
         if (t.yzxy() * SIGNS).cmplt(self.bounds).all() {
-            let free = (t.zzzz() * SIGNS).cmplt(self.bounds).bitmask() & 0b1100 != 0b1100;
+            let free = (t.zzzz() * SIGNS).cmplt(self.bounds).bitmask() & STRETCH != STRETCH;
             self.grow(t);
             free
         } else {
             let free = !self.holds(t.z);
-            self.add(t.y, t.x);
+            // It mostly is where rays begin.
+            self.cover(t);
             free
         }
     }
@@ -68,11 +73,20 @@ impl Covered {
     }
 
     /// Whether `t` lies within a stretch; its ends are outside.
-    #[inline(never)]
+    #[inline(always)]
     fn holds(&mut self, t: f32) -> bool {
+        let both = Vec4::splat(t) * SIGNS;
+        if both.cmplt(self.bounds).bitmask() & ROOM != ROOM {
+            self.reach(t);
+        }
+        both.cmplt(self.bounds).bitmask() & STRETCH == STRETCH
+    }
+
+    /// Takes the first stretch to hand that does not end below `t`, or the last one.
+    #[inline(never)]
+    fn reach(&mut self, t: f32) {
         self.put_back();
         self.take(self.find(t).min(self.spans.len().saturating_sub(1)));
-        (-t < self.bounds.z) & (t < self.bounds.w)
     }
 
     /// Covers what lies from `low` to `high`, if it is anything.

@@ -454,10 +454,13 @@ impl Strand {
         let y_step = lattice.spacing * apart;
         let (y_step, was_step) = (fixed(y_step), fixed(y_step - rise(lattice.spacing, 0.0)));
         let (row, row_before) = (fan.row(u), fan.row(u.saturating_sub(1)));
+        let widest = fan.wide as i32 - 1;
         let abreast = (from - numbers.start) as usize..(to - numbers.start) as usize;
         for line in &mut lines[abreast] {
-            let [across, last] = [y, was].map(|y| (y >> BITS) as usize);
-            if last != across && last < fan.wide && across < fan.wide {
+            // What is lost may carry a line that runs along the window's edge over it.
+            let across = ((y >> BITS) as i32).clamp(0, widest) as usize;
+            let last = (was >> BITS) as usize;
+            if last != across && last < fan.wide {
                 // What the pixel shows in whose corner it changes rows is in the way, too.
                 let late = ((y + was) >> (BITS + 1)) as usize == last;
                 let cell = cells[if late { row + last } else { row_before + across }];
@@ -465,7 +468,7 @@ impl Strand {
                     line.cover(cell.rays(share, add));
                 }
             }
-            let here = row + across.min(fan.wide - 1);
+            let here = row + across;
             let cell = cells[here];
             if cell.is_there() {
                 let free = line.meet(cell.rays(share, add));
