@@ -198,7 +198,7 @@ impl Counts {
             all.all.par_iter_mut().zip(&other.rows.all).for_each(|(a, b)| a.add(*b));
             match (&mut columns, other.columns) {
                 (Some(all), Some(other)) => {
-                    all.all.par_iter_mut().zip(&other.all).for_each(|(a, b)| a.add(*b))
+                    all.all.par_iter_mut().zip(&other.all).for_each(|(a, b)| a.add(*b));
                 }
                 (columns, other) => *columns = columns.take().or(other),
             }
