@@ -72,8 +72,7 @@ impl<T: Copy + Default + Send + Sync> Rows<T> {
         Self { width, height, stride, all }
     }
 
-    /// Goes over its rows with the columns of another that is as wide as this one is high: with the number of each
-    /// column in its row.
+    /// Goes over its pixels with those of another that holds column after column what this one holds row after row.
     fn with_columns(&mut self, other: &Self, each: impl Fn(&mut T, T) + Sync) {
         let bands = self.all.par_chunks_mut(self.stride * TILE).enumerate();
         bands.for_each(|(band, rows)| {
@@ -119,6 +118,10 @@ impl Cells {
         let columns = rows.turned();
         Self { rows, columns }
     }
+
+    fn over(&self, turned: bool) -> &Rows<Cell> {
+        if turned { &self.columns } else { &self.rows }
+    }
 }
 
 /// How many lines went over a pixel, and on how many of them its ray was free.
@@ -163,57 +166,42 @@ pub(super) fn sweep(
     spacing: u32,
     cancel: &Cancel,
 ) -> Result<Rows<Tally>, KernelError> {
-    let bundles = bundles(&cells.rows, sources, spacing);
+    let bundles = bundles(cells, sources, spacing);
     let next = AtomicUsize::new(0);
     let count = || {
-        let mut counts = Counts { rows: Rows::new(cells.rows.width, cells.rows.height), columns: None };
+        // Where light goes down or up, and, turned, where it goes to either side.
+        let mut counts: [Option<Rows<Tally>>; 2] = [None, None];
         let mut walk = Walk::default();
         while let Some(bundle) = bundles.get(next.fetch_add(1, Ordering::Relaxed)) {
-            if bundle.turned {
-                let new = || Rows::new(cells.columns.width, cells.columns.height);
-                let columns = counts.columns.get_or_insert_with(new);
-                walk.over(&bundle.strands, &cells.columns.all, &mut columns.all, cancel)?;
-            } else {
-                walk.over(&bundle.strands, &cells.rows.all, &mut counts.rows.all, cancel)?;
-            }
+            let Some(turned) = bundle.first().map(|strand| strand.fan.turned) else { continue };
+            let cells = cells.over(turned);
+            let tallies =
+                counts[usize::from(turned)].get_or_insert_with(|| Rows::new(cells.width, cells.height));
+            walk.over(bundle, &cells.all, &mut tallies.all, cancel)?;
         }
         Ok::<_, KernelError>(counts)
     };
     let counts = rayon::current_num_threads().clamp(1, COUNTS);
     let counts = (0..counts).into_par_iter().map(|_| count()).collect::<Result<Vec<_>, _>>()?;
-    Ok(Counts::together(counts).unwrap_or_else(|| Rows::new(cells.rows.width, cells.rows.height)))
-}
-
-/// What one thread counts: where light goes down or up, and, turned, where it goes to either side.
-struct Counts {
-    rows: Rows<Tally>,
-    columns: Option<Rows<Tally>>,
-}
-
-impl Counts {
-    fn together(counts: Vec<Self>) -> Option<Rows<Tally>> {
-        let mut counts = counts.into_iter();
-        let Self { rows: mut all, mut columns } = counts.next()?;
-        for other in counts {
-            all.all.par_iter_mut().zip(&other.rows.all).for_each(|(a, b)| a.add(*b));
-            match (&mut columns, other.columns) {
-                (Some(all), Some(other)) => {
-                    all.all.par_iter_mut().zip(&other.all).for_each(|(a, b)| a.add(*b));
-                }
-                (columns, other) => *columns = columns.take().or(other),
-            }
-        }
-        if let Some(columns) = columns {
-            all.with_columns(&columns, |a, b| a.add(b));
-        }
-        Some(all)
+    let [mut rows, mut columns] = [None, None];
+    for [r, c] in counts {
+        (rows, columns) = (both(rows, r), both(columns, c));
     }
+    let mut all = rows.unwrap_or_else(|| Rows::new(cells.rows.width, cells.rows.height));
+    if let Some(columns) = columns {
+        all.with_columns(&columns, Tally::add);
+    }
+    Ok(all)
 }
 
-/// Strands that lie close together and go the same way.
-struct Bundle {
-    turned: bool,
-    strands: Vec<Strand>,
+/// What two threads have counted.
+fn both(a: Option<Rows<Tally>>, b: Option<Rows<Tally>>) -> Option<Rows<Tally>> {
+    let (mut a, b) = match (a, b) {
+        (Some(a), Some(b)) => (a, b),
+        (a, b) => return a.or(b),
+    };
+    a.all.par_iter_mut().zip(&b.all).for_each(|(a, b)| a.add(*b));
+    Some(a)
 }
 
 /// Lines of one source that are walked side by side.
@@ -224,11 +212,11 @@ struct Strand {
 }
 
 /// The lines of all sources, in bundles that lie close together.
-fn bundles(cells: &Rows<Cell>, sources: &[Source], spacing: u32) -> Vec<Bundle> {
+fn bundles(cells: &Cells, sources: &[Source], spacing: u32) -> Vec<Vec<Strand>> {
     let mut ways = [const { Vec::new() }; 4];
     for (i, source) in sources.iter().enumerate() {
         let fans = Fan::all(cells, *source);
-        let lattice = Lattice::new(fans.iter().flatten(), cells.width * cells.height, spacing, i);
+        let lattice = Lattice::new(fans.iter().flatten(), cells.rows.width * cells.rows.height, spacing, i);
         for (way, fan) in ways.iter_mut().zip(fans) {
             way.extend(fan.map(|fan| (fan, lattice)));
         }
@@ -244,8 +232,7 @@ fn bundles(cells: &Rows<Cell>, sources: &[Source], spacing: u32) -> Vec<Bundle> 
                 let numbers = all.start.max(lattice.first(from))..all.end.min(lattice.first(from + ABREAST));
                 (!numbers.is_empty()).then_some(Strand { fan, lattice, numbers })
             };
-            let turned = way.first().is_some_and(|(fan, _)| fan.turned);
-            bundles.push(Bundle { turned, strands: way.iter().filter_map(strand).collect() });
+            bundles.push(way.iter().filter_map(strand).collect());
             from += ABREAST;
         }
     }
@@ -312,19 +299,16 @@ struct Fan {
 
 impl Fan {
     /// The ways over the rows and over the columns, with and against their order, as far as light goes there.
-    fn all(cells: &Rows<Cell>, source: Source) -> [Option<Self>; 4] {
+    fn all(cells: &Cells, source: Source) -> [Option<Self>; 4] {
         [(false, false), (false, true), (true, false), (true, true)]
             .map(|(turned, back)| Self::new(cells, source, turned, back))
     }
 
-    fn new(cells: &Rows<Cell>, source: Source, turned: bool, back: bool) -> Option<Self> {
-        let (mut wide, mut long, mut stride) = (cells.width, cells.height, cells.stride);
+    fn new(cells: &Cells, source: Source, turned: bool, back: bool) -> Option<Self> {
+        let &Rows { width: wide, height, stride, .. } = cells.over(turned);
+        let last = height.checked_sub(1)?;
         let depth = source.depth;
-        let mut e = DVec2::new(source.e.y, source.e.x);
-        if turned {
-            (wide, long, stride, e) = (long, wide, stride_of(long), source.e);
-        }
-        let last = long.checked_sub(1)?;
+        let mut e = if turned { source.e } else { DVec2::new(source.e.y, source.e.x) };
         let (mut origin, mut step) = (0, stride as isize);
         if back {
             // v = −(D·x − e) with x = last − u.
