@@ -1,4 +1,4 @@
-//! `jugata standin`: the demo scene as a multi-layer EXR.
+//! `jugata standin`: the demo scene, or a random room, as a multi-layer EXR.
 
 use crate::render::write_whole;
 use crate::{Said, words};
@@ -62,6 +62,9 @@ pub struct Standin {
     /// Blades of the opening; 0 is a circle.
     #[arg(long, default_value_t = 0, value_parser = clap::value_parser!(u32).range(0..=32))]
     lens_blades: u32,
+    /// Render the random room of this number in the place of the orrery; the same for the same number.
+    #[arg(long, conflicts_with = "relief")]
+    seed: Option<u64>,
     /// Let the added lamp cast no shadows.
     #[arg(long)]
     no_shadows: bool,
@@ -94,6 +97,7 @@ impl Standin {
             around: None,
             // Deeper waves would fold under the way in which they are found.
             relief: self.relief.unwrap_or(0.0).min(0.2),
+            seed: self.seed,
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;
         let written = |settings: &Settings, path: &Path| -> Result<(), Said> {
@@ -109,7 +113,8 @@ impl Standin {
         let folder = self.deliver.unwrap_or_default();
         std::fs::create_dir_all(&folder).map_err(|e| format!("{}: {e}", folder.display()))?;
         for frame in self.frame..self.frame.saturating_add(self.frames) {
-            let path = folder.join(format!("orrery.{frame:04}.exr"));
+            let path = folder
+                .join(format!("{}.{frame:04}.exr", if self.seed.is_some() { "room" } else { "orrery" }));
             written(&Settings { frame, ..settings.clone() }, &path)?;
             println!("{}", path.display());
         }

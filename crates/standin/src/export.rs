@@ -1,6 +1,5 @@
 //! A render as one multi-layer EXR.
 
-use crate::orrery::OBJECTS;
 use crate::render::{Passes, RANKS};
 use jugata_core::{Raster, hashed};
 use jugata_exchange::ExchangeError;
@@ -35,14 +34,14 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
         focal: p.focal,
         sensor: [p.sensor, height],
     };
-    write_with(&layers, window, Some(camera), &manifest())
+    write_with(&layers, window, Some(camera), &manifest(&p.names))
 }
 
 /// The header's words on hashed IDs (Cryptomatte specification 1.2.0, "Metadata"). The key is the first seven
 /// digits of the layer name's own hash.
-fn manifest() -> Vec<TextAttribute> {
+fn manifest(names: &[String]) -> Vec<TextAttribute> {
     let key = format!("cryptomatte/{}", &format!("{:08x}", hashed::id_of("object"))[..7]);
-    let ids: Vec<String> = OBJECTS.iter().map(|n| format!("\"{n}\":\"{:08x}\"", hashed::id_of(n))).collect();
+    let ids: Vec<String> = names.iter().map(|n| format!("\"{n}\":\"{:08x}\"", hashed::id_of(n))).collect();
     [
         ("conversion", "uint32_to_float32".to_owned()),
         ("hash", "MurmurHash3_32".to_owned()),

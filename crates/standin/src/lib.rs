@@ -12,7 +12,7 @@
 //! |---|---|
 //! | [`shape`], [`bvh`] | what a ray hits |
 //! | [`material`], [`lettering`] | what a surface looks like |
-//! | [`orrery`] | the scene |
+//! | [`scene`], [`orrery`], [`random`] | a scene; the Veldmere orrery; a different room for each seed |
 //! | [`shade`], [`render`] | light, sampling, passes |
 //! | [`damage`], [`export`] | passes as other renderers write them, rightly or wrongly; files |
 
@@ -23,7 +23,9 @@ pub mod lettering;
 pub mod material;
 pub mod orrery;
 mod polynomial;
+pub mod random;
 pub mod render;
+pub mod scene;
 pub mod shade;
 pub mod shape;
 

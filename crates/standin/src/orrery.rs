@@ -2,9 +2,9 @@
 
 use crate::bvh::Tree;
 use crate::material::{BRASS, Material, Paint};
-use crate::render::Around;
-use crate::shape::{Placed, Shape};
-use glam::{Affine3A, Mat4, Quat, Vec3};
+use crate::scene::{Builder, Outside, Scene};
+use crate::shape::Shape;
+use glam::{Quat, Vec3};
 use std::f32::consts::PI;
 
 /// Names of the objects; the object ID is the place in this list plus one.
@@ -13,77 +13,9 @@ pub const OBJECTS: [&str; 13] = [
     "Lamp",
 ];
 
-/// The scene: shapes, surfaces, camera, light.
-#[derive(Debug)]
-pub struct Scene {
-    /// The shapes.
-    pub tree: Tree,
-    /// Surfaces, by [`Placed::material`].
-    pub materials: Vec<Material>,
-    /// World to camera space.
-    pub world_to_camera: Mat4,
-    /// Focal length, mm.
-    pub focal: f32,
-    /// Sensor width, mm.
-    pub sensor: f32,
-    /// Middle of the area lamp.
-    pub lamp: Vec3,
-    /// Radius of the area lamp.
-    pub lamp_radius: f32,
-    /// Radiant intensity of the area lamp.
-    pub lamp_power: Vec3,
-    /// Light from all around beside its own.
-    pub around: Option<Around>,
-}
-
 /// ID of an object by name, or 0.
 pub fn object_id(name: &str) -> u32 {
     OBJECTS.iter().position(|n| *n == name).map_or(0, |i| i as u32 + 1)
-}
-
-#[derive(Default)]
-struct Builder {
-    shapes: Vec<Placed>,
-    materials: Vec<Material>,
-    /// Frame for which the scene is built.
-    frame: f32,
-    /// Turn of what is put next, radians a frame.
-    spin: f32,
-}
-
-impl Builder {
-    fn material(&mut self, material: Material) -> usize {
-        self.materials.push(material);
-        self.materials.len() - 1
-    }
-
-    fn put(&mut self, name: &str, material: usize, shape: Shape, at: Vec3, turn: Quat) {
-        let place = Affine3A::from_rotation_translation(turn, at);
-        self.push(Placed::new(shape, place, object_id(name), material));
-    }
-
-    fn push(&mut self, placed: Placed) {
-        let turned = placed.turning(self.spin, self.frame);
-        self.shapes.push(turned);
-    }
-
-    fn ball(&mut self, name: &str, material: usize, at: Vec3, radius: f32) {
-        // Tilted, so that bands and the seam are seen.
-        let turn = Quat::from_rotation_z(0.35) * Quat::from_rotation_y(2.2);
-        let place = Affine3A::from_scale_rotation_translation(Vec3::splat(radius), turn, at);
-        self.push(Placed::new(Shape::Sphere, place, object_id(name), material));
-    }
-
-    fn rod(&mut self, name: &str, material: usize, from: Vec3, to: Vec3, radius: f32) {
-        let along = to - from;
-        let turn = Quat::from_rotation_arc(Vec3::Y, along.normalize());
-        let shape = Shape::Frustum { bottom: radius, top: radius, height: along.length(), capped: true };
-        self.put(name, material, shape, from, turn);
-    }
-
-    fn stack(&mut self, name: &str, material: usize, at: Vec3, bottom: f32, top: f32, height: f32) {
-        self.put(name, material, Shape::Frustum { bottom, top, height, capped: true }, at, Quat::IDENTITY);
-    }
 }
 
 /// Where the wall's middle is, and half its size.
@@ -92,7 +24,7 @@ pub const WALL: [Vec3; 2] = [Vec3::new(-4.1, 2.1, -6.5), Vec3::new(7.6, 4.4, 0.1
 /// Builds the scene at a frame: the planets turn with their arms, the nearer the faster. On the wall's front there may be
 /// a relief.
 pub fn scene(frame: i32, relief: f32) -> Scene {
-    let mut b = Builder { frame: frame as f32, ..Builder::default() };
+    let mut b = Builder::new(&OBJECTS, frame);
     room(&mut b, relief);
     instrument(&mut b);
     planets(&mut b);
@@ -101,6 +33,8 @@ pub fn scene(frame: i32, relief: f32) -> Scene {
     Scene {
         tree: Tree::new(b.shapes),
         materials: b.materials,
+        names: b.names,
+        outside: Outside::default(),
         world_to_camera: glam::camera::rh::view::look_at_mat4(eye, Vec3::new(0.1, 1.12, 0.0), Vec3::Y),
         focal: 50.0,
         sensor: 36.0,

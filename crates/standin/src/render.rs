@@ -1,8 +1,9 @@
 //! From the scene to a picture and its passes.
 
-use crate::orrery::{OBJECTS, Scene, scene};
+use crate::scene::Scene;
 use crate::shade::{Dice, find, radiance};
 use crate::shape::Ray;
+use crate::{orrery, random};
 use glam::{Mat4, Quat, Vec2, Vec3};
 use jugata_core::{Camera, Cancel, Raster, Window, bands::for_each_band, hashed};
 use std::f32::consts::TAU;
@@ -38,6 +39,26 @@ pub struct AddedLamp {
     pub shadows: bool,
     /// Its radius (point, spot; scene units), or half its angle (directional; radians): shadows are soft.
     pub size: f32,
+}
+
+impl AddedLamp {
+    /// The same lamp in the scene's own space, of which one unit is `unit` of the world's.
+    fn in_units_of(&self, unit: f32) -> Self {
+        let place = |p: [f32; 3]| p.map(|v| v / unit);
+        match self.place {
+            LampPlace::Directional(_) => *self,
+            LampPlace::Point(at) => Self { place: LampPlace::Point(place(at)), ..self.near(unit) },
+            LampPlace::Spot { at, aim, cone, soft } => Self {
+                place: LampPlace::Spot { at: place(at), aim: place(aim), cone, soft },
+                ..self.near(unit)
+            },
+        }
+    }
+
+    /// Power falls with the square of the distance; the ball of the lamp is a length.
+    fn near(&self, unit: f32) -> Self {
+        Self { power: self.power.map(|v| v / (unit * unit)), size: self.size / unit, ..*self }
+    }
 }
 
 /// A lens of some width: the truth for what is out of focus.
@@ -111,12 +132,24 @@ pub struct Settings {
     pub around: Option<Around>,
     /// How far the waves on the wall's front go to either side, units; 0 leaves it flat.
     pub relief: f32,
+    /// A random room in the place of the orrery: the same for the same seed.
+    pub seed: Option<u64>,
 }
 
 impl Settings {
     /// The plain scene in a size, with samples per pixel along each side.
     pub const fn sized(width: u32, height: u32, samples: u32) -> Self {
-        Self { width, height, samples, added: Vec::new(), frame: 0, lens: None, around: None, relief: 0.0 }
+        Self {
+            width,
+            height,
+            samples,
+            added: Vec::new(),
+            frame: 0,
+            lens: None,
+            around: None,
+            relief: 0.0,
+            seed: None,
+        }
     }
 }
 
@@ -156,24 +189,35 @@ pub struct Passes {
     pub focal: f32,
     /// Sensor width, mm.
     pub sensor: f32,
+    /// Names of the objects; an object's ID is its place in this list plus one.
+    pub names: Vec<String>,
+    /// Scene units for one unit of the room as it was built; lengths that suit the orrery are multiplied by it.
+    pub unit: f32,
 }
 
 /// Mirrored bounces that the renderer follows.
 const BOUNCES: u32 = 2;
 
-/// Renders the orrery. Sizes are held to 1..=4096 px a side and 1..=16 samples.
+/// Renders the orrery, or a random room. Sizes are held to 1..=4096 px a side and 1..=16 samples.
 pub fn render(settings: &Settings) -> Passes {
-    let mut scene = scene(settings.frame, settings.relief);
+    let mut scene = match settings.seed {
+        Some(seed) => random::room(seed, settings.frame),
+        None => orrery::scene(settings.frame, settings.relief),
+    };
+    let unit = scene.outside.unit;
     scene.around = settings.around;
+    let world_to_camera = scene.outside.camera(scene.world_to_camera);
     let window = Window::of_size(settings.width.clamp(1, 4096), settings.height.clamp(1, 4096));
     let camera = Camera {
         focal: scene.focal / scene.sensor * window.width as f32,
         centre_x: window.width as f32 * 0.5,
         centre_y: window.height as f32 * 0.5,
-        world: Some(world_rows(scene.world_to_camera)),
+        world: Some(world_rows(world_to_camera)),
     };
-    let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse(), lens: settings.lens };
-    let picture = eye.beauty(window, settings.samples.clamp(1, 16), &settings.added);
+    let lens = settings.lens.map(|l| ThinLens { radius: l.radius / unit, focus: l.focus / unit, ..l });
+    let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse(), lens };
+    let added: Vec<AddedLamp> = settings.added.iter().map(|l| l.in_units_of(unit)).collect();
+    let picture = eye.beauty(window, settings.samples.clamp(1, 16), &added);
     let of = |first: usize, count: usize| {
         Raster::from_fn(window, count, |c, x, y| picture.sample(first + c, x, y).unwrap_or(0.0))
     };
@@ -184,19 +228,29 @@ pub fn render(settings: &Settings) -> Passes {
     };
     Passes {
         beauty,
-        depth: take(0, 1),
+        depth: scaled(take(0, 1), unit),
         normal: take(1, 3),
-        position: take(4, 3),
+        position: scaled(take(4, 3), unit),
         uv: take(7, 2),
         id: take(9, 1),
         albedo: take(10, 3),
         motion: take(13, 2),
         hashed,
         camera,
-        world_to_camera: scene.world_to_camera,
+        world_to_camera,
         focal: scene.focal,
         sensor: scene.sensor,
+        names: scene.names,
+        unit,
     }
+}
+
+/// Lengths of the scene's own in units of the world.
+fn scaled(mut lengths: Raster, unit: f32) -> Raster {
+    if unit != 1.0 {
+        lengths.planes_mut().into_iter().flatten().for_each(|v| *v *= unit);
+    }
+    lengths
 }
 
 /// Rows of the 3×4 matrix for column vectors.
@@ -209,13 +263,13 @@ fn world_rows(m: Mat4) -> [f32; 12] {
 pub const RANKS: usize = 6;
 
 /// Pairs of hashed ID and coverage, the largest coverage first, from how often each object was met.
-fn ranks(seen: &[u32], taken: u32) -> [f32; RANKS * 2] {
+fn ranks(seen: &[u32], taken: u32, names: &[String]) -> [f32; RANKS * 2] {
     let mut met: Vec<(u32, usize)> =
         seen.iter().copied().zip(0..).filter(|(n, id)| *n > 0 && *id > 0).collect();
     met.sort_unstable_by(|a, b| b.0.cmp(&a.0).then(a.1.cmp(&b.1)));
     let mut out = [0.0; RANKS * 2];
     for (rank, (count, id)) in met.into_iter().take(RANKS).enumerate() {
-        out[2 * rank] = f32::from_bits(hashed::id_of(OBJECTS[id - 1]));
+        out[2 * rank] = f32::from_bits(names.get(id - 1).map_or(0, |n| hashed::id_of(n)));
         out[2 * rank + 1] = count as f32 / taken as f32;
     }
     out
@@ -268,7 +322,7 @@ impl Eye<'_> {
     /// one smooth surface only is done: edges and mirrors get them all.
     fn pixel(&self, x: u32, y: u32, width: u32, side: u32, added: &[AddedLamp]) -> [f32; 4 + RANKS * 2] {
         let (mut sum, mut taken, mut first) = ([0.0f32; 4], 0u32, None);
-        let mut seen = [0u32; OBJECTS.len() + 1];
+        let mut seen = vec![0u32; self.scene.names.len() + 1];
         let mut smooth = true;
         for half in 0..2 {
             for s in (0..side * side).filter(|s| (s % side + s / side) % 2 == half) {
@@ -283,7 +337,7 @@ impl Eye<'_> {
                 let same = kind.map_or(id == 0, |(i, n, _)| i == id && n.dot(normal) > 0.995);
                 smooth &= same && !metal;
                 if let Some(found) = found {
-                    seen[(found.id as usize).min(OBJECTS.len())] += 1;
+                    seen[(found.id as usize).min(self.scene.names.len())] += 1;
                     // Bounded so that one unlucky path leaves no white dot.
                     let c = radiance(self.scene, &ray, &found, added, &mut dice, BOUNCES);
                     let c = c.min(Vec3::splat(24.0));
@@ -297,7 +351,7 @@ impl Eye<'_> {
             }
         }
         let colour = sum.map(|v| v / taken as f32);
-        let ranks = ranks(&seen, taken);
+        let ranks = ranks(&seen, taken, &self.scene.names);
         std::array::from_fn(|c| if c < 4 { colour[c] } else { ranks[c - 4] })
     }
 
@@ -426,7 +480,7 @@ mod tests {
             let id = p.id.plane(0)[i] as usize;
             if id > 0 {
                 all += 1;
-                same += usize::from(p.hashed.plane(0)[i].to_bits() == hashed::id_of(OBJECTS[id - 1]));
+                same += usize::from(p.hashed.plane(0)[i].to_bits() == hashed::id_of(&p.names[id - 1]));
             }
         }
         assert!(same * 100 > all * 96, "{same} of {all}");

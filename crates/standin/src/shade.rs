@@ -1,8 +1,8 @@
 //! Light at a point of the scene.
 
 use crate::material::Material;
-use crate::orrery::Scene;
 use crate::render::{AddedLamp, LampPlace};
+use crate::scene::Scene;
 use crate::shape::{Hit, Placed, Ray};
 use glam::{Mat3, Vec2, Vec3};
 use std::f32::consts::{PI, TAU};
