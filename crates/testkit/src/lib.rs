@@ -1,6 +1,8 @@
-//! Development only: seeded rasters, one comparator, a throw-away PostgreSQL on loopback.
+//! Development only: seeded rasters, one comparator, test beds, a throw-away PostgreSQL on loopback.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
+pub mod beds;
+pub mod foreign;
 mod postgres;
 
 pub use postgres::Postgres;
