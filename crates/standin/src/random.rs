@@ -25,27 +25,47 @@ pub fn room(seed: u64, frame: i32) -> Scene {
     tried(good.unwrap_or(TRIES - 1))
 }
 
-/// Whether a coarse grid of rays meets something nearly everywhere, at several distances, and nothing right before the eye.
-fn shows_enough(scene: &Scene) -> bool {
+/// What a ray of a coarse grid over the picture meets.
+struct Probe {
+    at: Vec3,
+    z: f32,
+    id: u32,
+}
+
+/// Rays of the grid, across and down.
+const GRID: [usize; 2] = [32, 18];
+
+fn probes(scene: &Scene) -> Vec<Probe> {
     let to_world = scene.world_to_camera.inverse();
     let half = scene.sensor / scene.focal * 0.5;
-    let (mut hits, mut ids, mut near, mut close) = (0, Vec::new(), f32::INFINITY, 0);
-    let (mut low, mut high) = (f32::INFINITY, 0f32);
-    for i in 0..32 * 18 {
-        let at = Vec2::new((i % 32) as f32 - 15.5, 8.5 - (i / 32) as f32) / 16.0 * half;
-        let direction = to_world.transform_vector3(Vec3::new(at.x, at.y, -1.0));
-        let ray = Ray { origin: to_world.transform_point3(Vec3::ZERO), direction };
-        let Some(found) = shade::find(scene, &ray) else { continue };
-        let z = (found.point - ray.origin).length() / direction.length();
-        near = near.min(z);
-        close += usize::from(z < 1.5);
-        (low, high) = (low.min(z), high.max(z));
-        hits += 1;
-        if !ids.contains(&found.id) {
-            ids.push(found.id);
+    let [across, down] = GRID;
+    let ray = |i: usize| {
+        let (x, y) = ((i % across) as f32 + 0.5, (i / across) as f32 + 0.5);
+        let at = Vec2::new(2.0 * x / across as f32 - 1.0, (down as f32 - 2.0 * y) / across as f32) * half;
+        Ray {
+            origin: to_world.transform_point3(Vec3::ZERO),
+            direction: to_world.transform_vector3(at.extend(-1.0)),
         }
-    }
-    hits > 32 * 18 / 4 && ids.len() >= 3 && near > 0.4 && close < 60 && high > 1.15 * low
+    };
+    (0..across * down)
+        .filter_map(|i| {
+            let (ray, found) = (ray(i), shade::find(scene, &ray(i))?);
+            let z = (found.point - ray.origin).length() / ray.direction.length();
+            Some(Probe { at: found.point, z, id: found.id })
+        })
+        .collect()
+}
+
+/// Whether a good part of the picture shows something, several bodies at several distances, and nothing right before the eye.
+fn shows_enough(scene: &Scene) -> bool {
+    let seen = probes(scene);
+    let mut ids: Vec<u32> = seen.iter().map(|p| p.id).collect();
+    ids.sort_unstable();
+    ids.dedup();
+    let (low, high) = seen.iter().fold((f32::INFINITY, 0f32), |(a, b), p| (a.min(p.z), b.max(p.z)));
+    let close = seen.iter().filter(|p| p.z < 1.5).count();
+    let all = GRID[0] * GRID[1];
+    seen.len() > all / 4 && ids.len() >= 3 && low > 0.4 && close < all / 10 && high > 1.15 * low
 }
 
 /// Chances and the camera of a room.
@@ -81,8 +101,7 @@ fn built(seed: u64, frame: i32) -> Scene {
     let distance = room.depths[0] + room.rng.f32() * (room.depths[1] - room.depths[0]);
     let (x, y) = (between(&mut room.rng, -0.9, 0.9), between(&mut room.rng, 0.4, 1.2));
     let lamp = room.place(x, y, distance * 0.5);
-    let bright = distance * distance * between(&mut room.rng, 0.8, 2.0);
-    Scene {
+    let mut scene = Scene {
         tree: Tree::new(room.b.shapes),
         materials: room.b.materials,
         names: room.b.names,
@@ -92,9 +111,15 @@ fn built(seed: u64, frame: i32) -> Scene {
         sensor,
         lamp,
         lamp_radius: 0.02 * distance,
-        lamp_power: Vec3::new(1.0, 0.9, 0.75) * bright,
+        lamp_power: Vec3::ZERO,
         around: None,
-    }
+    };
+    // As bright as suits what is seen, wherever the lamp hangs.
+    let mut squares: Vec<f32> = probes(&scene).iter().map(|p| p.at.distance_squared(lamp)).collect();
+    squares.sort_unstable_by(f32::total_cmp);
+    let bright = squares.get(squares.len() / 3).copied().unwrap_or(1.0) * between(&mut room.rng, 1.5, 3.0);
+    scene.lamp_power = Vec3::new(1.0, 0.9, 0.75) * bright;
+    scene
 }
 
 /// A camera that looks at the origin from some distance, from any side, sometimes from below, sometimes leaning.

@@ -57,8 +57,8 @@ impl Bed {
         }
     }
 
-    /// Two lenses, one sharp near and one sharp far, whose largest circles are some 8 % of the width; each with the
-    /// picture seen through it.
+    /// Two lenses, one sharp near and one sharp far, whose largest circles are 5, 12 or 25 % of the width; each with
+    /// the picture seen through it.
     pub fn through_lenses(self, p: &Passes, samples: u32) -> Vec<(ThinLens, Raster)> {
         let w = p.beauty.window();
         match (self, self.settings((w.width, w.height), samples)) {
@@ -66,7 +66,7 @@ impl Bed {
                 let truth = |i| foreign::truth(name, &format!("lens{i}"));
                 foreign::lenses(name).into_iter().enumerate().map(|(i, l)| (l, truth(i))).collect()
             }
-            (_, Some(s)) => lenses(p)
+            (_, Some(s)) => lenses(p, [0.05, 0.12, 0.25][s.seed.unwrap_or(0) as usize % 3])
                 .into_iter()
                 .map(|lens| (lens, render(&Settings { lens: Some(lens), ..s.clone() }).beauty))
                 .collect(),
@@ -81,17 +81,17 @@ fn asked() -> Option<std::ops::Range<u64>> {
     Some(from.parse().ok()?..to.parse().ok()?)
 }
 
-fn lenses(p: &Passes) -> Vec<ThinLens> {
+fn lenses(p: &Passes, share_of_width: f32) -> Vec<ThinLens> {
     let mut z: Vec<f32> = p.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
     z.sort_unstable_by(f32::total_cmp);
     let at = |share: f32| z[((z.len() - 1) as f32 * share) as usize];
-    let (near, far) = (at(0.005), at(0.995));
+    let (near, far) = (at(0.0), at(1.0));
     [(0.08, 0), (0.75, 5)]
         .into_iter()
         .map(|(share, blades)| {
             let focus = at(share);
             let most = (1.0 / near - 1.0 / focus).max(1.0 / focus - 1.0 / far);
-            let circle = 0.08 * p.beauty.window().width as f32;
+            let circle = share_of_width * p.beauty.window().width as f32;
             ThinLens { radius: circle / (2.0 * p.camera.focal * most), focus, blades }
         })
         .collect()

@@ -4,7 +4,7 @@
 //! the cost of a pixel grows with the radius, not with its square. Large radii work on a coarser grid, where
 //! the radius is small again.
 
-use super::pieces::{CIRCLE, COVER, Pieces};
+use super::pieces::{CIRCLE, COVER, Layer};
 use crate::bands::for_each_band;
 use crate::iris::{Iris, Run};
 use crate::{Cancel, KernelError, Raster, Window};
@@ -12,7 +12,8 @@ use multiversion::multiversion;
 use rayon::prelude::*;
 
 /// Pieces by how near their circle is to that of the slice: a tent up to the slices beside it, so that a
-/// piece between two slices is shared by them.
+/// piece between two slices is shared by them. The tent is one of squared radii: the variance of the mix is then
+/// that of the piece's own circle, and small circles are not blurred too much.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Slice {
     /// Signed radius of the slice in front, px.
@@ -24,9 +25,10 @@ pub struct Slice {
 }
 
 impl Slice {
-    /// One over the distance to the slices in front and behind; 0 where there is none.
+    /// One over the distance to the slices in front and behind, in squared radii; 0 where there is none.
     fn fall(&self) -> [f32; 2] {
-        [self.below, self.above].map(|other| other.map_or(0.0, |o| 1.0 / (o - self.centre).abs()))
+        let centre = squared(self.centre);
+        [self.below, self.above].map(|other| other.map_or(0.0, |o| 1.0 / (squared(o) - centre).abs()))
     }
 
     /// Whether a range of circles has any weight.
@@ -40,6 +42,12 @@ impl Slice {
         let radius = self.centre.abs();
         (0..).find(|h| radius <= 10.5 * (1 << h) as f32).unwrap_or(0)
     }
+}
+
+/// The square of a radius, with its sign.
+#[inline(always)]
+fn squared(radius: f32) -> f32 {
+    radius * radius.abs()
 }
 
 /// Planes of a blurred slice: premultiplied colour, and the share of the aperture.
@@ -67,30 +75,32 @@ struct Sums {
     spans: Vec<(usize, usize)>,
 }
 
-/// Blurs the pieces of a slice; `None` if it has none.
+/// Blurs the pieces of a layer that belong to a slice; `None` if it has none.
 ///
 /// # Errors
 /// Cancellation.
 pub fn blur(
-    pieces: &Pieces,
+    layer: &Layer,
     slice: Slice,
     iris: Iris,
     cancel: &Cancel,
 ) -> Result<Option<Blurred>, KernelError> {
     let halvings = slice.halvings();
-    let full = pieces.front.raster.window();
+    let full = layer.raster.window();
     let cell = (1usize << halvings) as f32;
     // A cell is a small blur of its own (box, then the tent of `row`: variance ¼ of its side squared, as a
     // disc of its side has); the kernel is the smaller by it.
     let wide = slice.centre.abs() / cell;
-    let radius = if halvings > 0 { (wide * wide - 1.0).max(0.25).sqrt() } else { wide };
+    // Without cells, a pixel's own square is what it is smaller by (variance 1/12).
+    let own = if halvings > 0 { 1.0 } else { 1.0 / 3.0 };
+    let radius = (wide * wide - own).max(0.25).sqrt();
     let runs = if slice.centre == 0.0 {
         vec![Run { dy: 0, left: -0.5, right: 0.5, weight: 1.0 }]
     } else {
         iris.runs(radius, slice.centre < 0.0)
     };
     let pad = radius.ceil() as usize + 2;
-    let Some(sums) = Sums::of(pieces, slice, halvings, pad, cancel)? else { return Ok(None) };
+    let Some(sums) = Sums::of(layer, slice, halvings, pad, cancel)? else { return Ok(None) };
     let window = Window::of_size(sums.width as u32, sums.height as u32);
     let mut raster = Raster::zeros(window, PLANES);
     for_each_band(&mut raster, cancel, |band| {
@@ -107,13 +117,13 @@ pub fn blur(
 
 impl Sums {
     fn of(
-        pieces: &Pieces,
+        layer: &Layer,
         slice: Slice,
         halvings: u32,
         pad: usize,
         cancel: &Cancel,
     ) -> Result<Option<Self>, KernelError> {
-        let full = pieces.front.raster.window();
+        let full = layer.raster.window();
         let cell = 1usize << halvings;
         let (width, height) = ((full.width as usize).div_ceil(cell), (full.height as usize).div_ceil(cell));
         let stride = width + 2 * pad + 1;
@@ -123,7 +133,7 @@ impl Sums {
             |(row, (sums, span))| {
                 cancel.check()?;
                 let mut cells = [const { Vec::new() }; PLANES];
-                if gather(pieces, slice, row, cell, width, &mut cells) {
+                if gather(layer, slice, row, cell, width, &mut cells) {
                     *span = accumulate(sums, &cells, pad, stride);
                 }
                 Ok::<_, KernelError>(())
@@ -186,13 +196,12 @@ fn add_run(out: &mut [f32], right: &[f32], left: &[f32], [r0, r1, l0, l1]: [f32;
     }
 }
 
-/// Weights of a tent round `centre`, `fall` being one over the distance to the slice on either side (0 where there
-/// is none); zero where nothing covers. Returns the largest.
+/// Weights of a tent round `centre`, `fall` being what [`Slice::fall`] gives; zero where nothing covers. Returns the largest.
 #[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
 fn tent(out: &mut [f32], circle: &[f32], cover: &[f32], centre: f32, fall: [f32; 2]) -> f32 {
-    let mut most = 0.0f32;
+    let (mut most, centre) = (0.0f32, squared(centre));
     for ((o, s), cover) in out.iter_mut().zip(circle).zip(cover) {
-        let d = s - centre;
+        let d = squared(*s) - centre;
         let down = if d < 0.0 { -d * fall[0] } else { d * fall[1] };
         let w = if *cover > 0.0 { (1.0 - down).max(0.0) } else { 0.0 };
         *o = w;
@@ -211,42 +220,40 @@ fn add_weighted(out: &mut [f32], line: &[f32], weights: &[f32]) {
 
 /// Means of a slice's pieces over the cells of a row of the grid; false if there is none.
 fn gather(
-    pieces: &Pieces,
+    layer: &Layer,
     slice: Slice,
     row: usize,
     cell: usize,
     width: usize,
     cells: &mut [Vec<f32>; PLANES],
 ) -> bool {
-    let window = pieces.front.raster.window();
+    let window = layer.raster.window();
     let rows = (row * cell..(row * cell + cell).min(window.height as usize)).map(|y| window.y + y as i32);
     let mut any = false;
     let fall = slice.fall();
     let mut weights = vec![0.0; window.width as usize];
     for y in rows.clone() {
-        for layer in pieces.layers() {
-            if !slice.meets(layer.ranges[(y - window.y) as usize]) {
-                continue;
-            }
-            let raster = &layer.raster;
-            let most = tent(&mut weights, raster.row(CIRCLE, y), raster.row(COVER, y), slice.centre, fall);
-            if most == 0.0 {
-                continue;
-            }
-            if !any {
-                cells.iter_mut().for_each(|c| *c = vec![0.0; width]);
-                any = true;
-            }
-            for (c, cells) in cells.iter_mut().enumerate() {
-                let line = raster.row(c, y);
-                if cell == 1 {
-                    add_weighted(cells, line, &weights);
-                } else {
-                    let blocks = line.chunks(cell).zip(weights.chunks(cell));
-                    cells.iter_mut().zip(blocks).for_each(|(o, (v, w))| {
-                        *o += v.iter().zip(w).map(|(v, w)| v * w).sum::<f32>();
-                    });
-                }
+        if !slice.meets(layer.ranges[(y - window.y) as usize]) {
+            continue;
+        }
+        let raster = &layer.raster;
+        let most = tent(&mut weights, raster.row(CIRCLE, y), raster.row(COVER, y), slice.centre, fall);
+        if most == 0.0 {
+            continue;
+        }
+        if !any {
+            cells.iter_mut().for_each(|c| *c = vec![0.0; width]);
+            any = true;
+        }
+        for (c, cells) in cells.iter_mut().enumerate() {
+            let line = raster.row(c, y);
+            if cell == 1 {
+                add_weighted(cells, line, &weights);
+            } else {
+                let blocks = line.chunks(cell).zip(weights.chunks(cell));
+                cells.iter_mut().zip(blocks).for_each(|(o, (v, w))| {
+                    *o += v.iter().zip(w).map(|(v, w)| v * w).sum::<f32>();
+                });
             }
         }
     }

@@ -2,6 +2,7 @@
 
 use super::pieces::STEP;
 use crate::bands::for_each_band;
+use crate::colour::luminance;
 use crate::{Cancel, KernelError, Raster, reach};
 
 /// Half a side of the square over which known values of one surface are averaged, px: less grain in what is
@@ -44,12 +45,14 @@ fn smoothed(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
     let window = known.window();
     let mut out = Raster::zeros(window, 6);
     for_each_band(&mut out, cancel, |band| {
+        let mut around = Vec::new();
         for y in band.window().rows() {
             for at in 0..window.width as usize {
                 if known.row(KNOWN, y)[at] == 0.0 {
                     continue;
                 }
-                let mean = mean(known, at, y);
+                let mut mean = mean(known, at, y);
+                hold(&mut mean, bound(known, at, y, &mut around));
                 (0..6).for_each(|c| band.row(c, y)[at] = mean[c]);
             }
         }
@@ -72,6 +75,44 @@ fn mean(known: &Raster, at: usize, y: i32) -> [f32; 6] {
         }
     }
     sum.map(|v| v / count)
+}
+
+/// Half a side of the square of known places whose light bounds what is carried on, px, and the step in it.
+const WIDE: (i32, usize) = (8, 2);
+
+/// Light is carried on no brighter than this many times what three in four of the known places around have: what is
+/// bright and small is seen where it is seen, and is not drawn out behind what hides the rest of its surroundings.
+const BRIGHT: f32 = 1.5;
+
+/// The luminance that hidden light here may have.
+fn bound(known: &Raster, at: usize, y: i32, around: &mut Vec<f32>) -> f32 {
+    let window = known.window();
+    let (reach, step) = WIDE;
+    around.clear();
+    for row in ((y - reach).max(window.y)..(y + reach + 1).min(window.bottom() as i32)).step_by(step) {
+        let is = known.row(KNOWN, row);
+        let [r, g, b] = [0, 1, 2].map(|c| known.row(c, row));
+        let from = at.saturating_sub(reach as usize);
+        for x in (from..(at + reach as usize + 1).min(window.width as usize)).step_by(step) {
+            if is[x] > 0.0 {
+                around.push(luminance([r[x], g[x], b[x]]));
+            }
+        }
+    }
+    let at = around.len() * 3 / 4;
+    if around.len() < 4 {
+        return f32::INFINITY;
+    }
+    BRIGHT * *around.select_nth_unstable_by(at, f32::total_cmp).1
+}
+
+/// Darkens colour that is brighter than the bound.
+fn hold(piece: &mut [f32; 6], bound: f32) {
+    let light = luminance([piece[0], piece[1], piece[2]]);
+    if light > bound && light > 0.0 {
+        let k = bound.max(0.0) / light;
+        piece[..3].iter_mut().for_each(|v| *v *= k);
+    }
 }
 
 #[cfg(test)]

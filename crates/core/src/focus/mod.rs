@@ -96,8 +96,12 @@ pub fn refocus(
         cancel.check()?;
         let below = k.checked_sub(1).map(|k| centres[k]);
         let slice = Slice { below, centre, above: centres.get(k + 1).copied() };
-        if let Some(blurred) = blur::blur(&pieces, slice, focus.iris, cancel)? {
-            gathered.lay_under(&blurred, centre, &pieces.open, cancel)?;
+        if let Some(blurred) = blur::blur(&pieces.front, slice, focus.iris, cancel)? {
+            gathered.lay_under(&blurred, Some(centre), &pieces.open, cancel)?;
+        }
+        let Some(back) = &pieces.back else { continue };
+        if let Some(blurred) = blur::blur(back, slice, focus.iris, cancel)? {
+            gathered.lay_under(&blurred, None, &pieces.open, cancel)?;
         }
     }
     gathered.closed(cancel)
@@ -134,11 +138,11 @@ impl Gathered {
         Self(Raster::zeros(picture.window(), 5))
     }
 
-    /// Adds a slice behind all that are there.
+    /// Adds a slice behind all that are there: what is seen, with its circle, or what is hidden.
     fn lay_under(
         &mut self,
         slice: &Blurred,
-        circle: f32,
+        circle: Option<f32>,
         open: &Raster,
         cancel: &Cancel,
     ) -> Result<(), KernelError> {
@@ -152,7 +156,7 @@ impl Gathered {
                 let [open, behind] = open.rows(y);
                 for i in from..to {
                     let share = seen[4][i];
-                    let through = if circle > behind[i] { open[i] } else { 1.0 };
+                    let through = if circle.is_none_or(|c| c > behind[i]) { open[i] } else { 1.0 };
                     if share > 1e-7 {
                         let free = (1.0 - taken[i]).max(0.0);
                         let k = through * if share > free { free / share } else { 1.0 };

@@ -11,6 +11,10 @@ pub const STEP: f32 = 0.5;
 /// Share of its circle by which a slanted surface may change with each px.
 const SLANT: f32 = 0.03;
 
+/// Square of how far off the line between both sides' colours a pixel may be, in its length, until colour and depth
+/// say half each about its coverage.
+const OFF_LINE: f32 = 0.05;
+
 /// Pixels beyond the soft edge in which the colour of each side is looked for.
 const LOOK: i32 = 2;
 
@@ -59,11 +63,6 @@ pub const COVER: usize = 4;
 pub const CIRCLE: usize = 5;
 
 impl Pieces {
-    /// The front, then the back if there is one.
-    pub fn layers(&self) -> impl Iterator<Item = &Layer> {
-        std::iter::once(&self.front).chain(&self.back)
-    }
-
     /// Takes a picture (RGBA premultiplied) apart by the signed circles of its pixels, on one window. `rim`
     /// px on both sides of an edge may hold the colours of both surfaces.
     ///
@@ -286,8 +285,9 @@ impl View<'_> {
     }
 
     /// The colours of both sides beyond the rim, and how much of the pixel the near one covers: where its
-    /// colour lies on the line between them. What is off that line stays with the front, so that the two
-    /// pieces over each other give the pixel again.
+    /// colour lies on the line between them. The farther off that line it is, the less it says (a surface may
+    /// be darker at its rim than both), and the more the depth around says instead. What is off the line stays
+    /// with the front, so that the two pieces over each other give the pixel again.
     fn part(&self, x: i32, y: i32) -> Option<Parted> {
         let middle = self.edges.at(x, y);
         let (mut near, mut far) = (Side::default(), Side::default());
@@ -310,15 +310,34 @@ impl View<'_> {
         let line: [f32; 4] = std::array::from_fn(|k| f[k] - b[k]);
         let dot = |a: &[f32; 4], b: &[f32; 4]| a.iter().zip(b).map(|(a, b)| a * b).sum::<f32>();
         let length = dot(&line, &line);
+        let by_depth = self.near_share(x, y, middle);
         let cover = if length > 1e-3 * (dot(&f, &f) + dot(&b, &b)) + 1e-7 {
             let from: [f32; 4] = std::array::from_fn(|k| c[k] - b[k]);
-            (dot(&from, &line) / length).clamp(0.0, 1.0)
+            let along = (dot(&from, &line) / length).clamp(0.0, 1.0);
+            let off: [f32; 4] = std::array::from_fn(|k| from[k] - along * line[k]);
+            let trust = 1.0 / (1.0 + (dot(&off, &off) / (OFF_LINE * length)).powi(2));
+            by_depth + trust * (along - by_depth)
         } else {
             // The same colour on both sides: only the depth can say.
-            f32::from(u8::from(self.circle(x, y) < middle))
+            by_depth
         };
         let front = std::array::from_fn(|k| (c[k] - (1.0 - cover) * b[k]).max(0.0));
         Some(Parted { front, cover, near, back: b, far })
+    }
+
+    /// Share of the near side among the pixels around one, by a tent of three: what a straight edge would cover.
+    fn near_share(&self, x: i32, y: i32, middle: f32) -> f32 {
+        let w = self.radii.window();
+        let mut share = 0.0;
+        for (dy, ky) in [(-1, 0.25), (0, 0.5), (1, 0.25)] {
+            for (dx, kx) in [(-1, 0.25), (0, 0.5), (1, 0.25)] {
+                let at = |v: i32, low: i32, high: i64| v.clamp(low, high as i32 - 1);
+                if self.circle(at(x + dx, w.x, w.right()), at(y + dy, w.y, w.bottom())) < middle {
+                    share += kx * ky;
+                }
+            }
+        }
+        share
     }
 
     /// Colour and circle of a pixel beside a rim on its far side: it shows what lies behind.
