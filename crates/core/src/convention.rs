@@ -81,6 +81,10 @@ choice! {
         Inverse = "1 ÷ distance",
         /// 1 ÷ distance, 1 at `near` and 0 at `far`, as graphics hardware keeps it.
         NormalisedInverse = "0..1 of 1 ÷ distance",
+        /// The same the other way round, 0 at `near` and 1 at `far`.
+        ZBuffer = "0..1 of 1 ÷ distance, near black",
+        /// The logarithm of the distance, 0 at `near` and 1 at `far`.
+        Logarithmic = "0..1 of the logarithm, near black",
     }
 }
 
@@ -244,7 +248,7 @@ pub struct Convention {
     pub far: f32,
     /// Depth and position: scene units for a stored unit.
     pub unit: f32,
-    /// Depth: the stored value that means "nothing here".
+    /// Depth and position: the stored value that means "nothing here".
     pub background: Option<f32>,
     /// UV and ST map: where v = 0 lies.
     pub uv_origin: UvOrigin,
@@ -340,7 +344,8 @@ impl Convention {
     /// Planar-or-ray distance of one stored depth; `+inf` for nothing.
     ///
     /// near-white `near + (1−v)(far−near)`; near-black `near + v(far−near)`; inverse `1/v`; normalised
-    /// inverse `1/Z = 1/far + v(1/near − 1/far)`.
+    /// inverse `1/Z = 1/far + v(1/near − 1/far)`, or with near and far exchanged; logarithmic
+    /// `Z = near·(far/near)^v`.
     pub fn decoded_depth(&self, stored: f32) -> f32 {
         let nothing =
             self.background.is_some_and(|b| stored == b || (b != 0.0 && (stored / b - 1.0).abs() < 1e-6));
@@ -353,14 +358,19 @@ impl Convention {
             DepthCoding::NearWhite => self.near + (1.0 - v) * (self.far - self.near),
             DepthCoding::NearBlack => self.near + v * (self.far - self.near),
             DepthCoding::Inverse if v > 0.0 => self.unit / v,
-            DepthCoding::NormalisedInverse => {
-                let inverse = 1.0 / self.far + v * (1.0 / self.near - 1.0 / self.far);
-                if inverse > 0.0 { 1.0 / inverse } else { f32::INFINITY }
-            }
+            DepthCoding::NormalisedInverse => between_inverses(self.far, self.near, v),
+            DepthCoding::ZBuffer => between_inverses(self.near, self.far, v),
+            DepthCoding::Logarithmic => self.near * (self.far / self.near).powf(v),
             DepthCoding::Inverse => f32::INFINITY,
         };
         if z.is_finite() { z } else { f32::INFINITY }
     }
+}
+
+/// The distance whose inverse lies at `v` between those of two distances; `+inf` beyond the farthest.
+fn between_inverses(at_zero: f32, at_one: f32, v: f32) -> f32 {
+    let inverse = 1.0 / at_zero + v * (1.0 / at_one - 1.0 / at_zero);
+    if inverse > 0.0 { 1.0 / inverse } else { f32::INFINITY }
 }
 
 /// Factor from distance along the ray to planar depth at a picture point: `1/√(1+((x−cx)/f)²+((y−cy)/f)²)`.
@@ -386,7 +396,7 @@ pub fn canonical(stored: &Raster, role: Role, convention: &Convention, setting: 
             if length > 0.05 && length.is_finite() { n / length } else { Vec3::ZERO }
         }),
         Role::Position => vectors(&mut out, |v, _| {
-            if v.is_finite() && v != Vec3::ZERO {
+            if v.is_finite() && v != Vec3::ZERO && convention.background != Some(v.x) {
                 convention.oriented(v * convention.unit, setting.camera, true)
             } else {
                 Vec3::ZERO
@@ -616,6 +626,8 @@ mod tests {
             (DepthCoding::NearBlack, (z - near) / (far - near)),
             (DepthCoding::Inverse, 1.0 / z),
             (DepthCoding::NormalisedInverse, (1.0 / z - 1.0 / far) / (1.0 / near - 1.0 / far)),
+            (DepthCoding::ZBuffer, (1.0 / near - 1.0 / z) / (1.0 / near - 1.0 / far)),
+            (DepthCoding::Logarithmic, (z / near).ln() / (far / near).ln()),
         ] {
             let c = Convention { depth_coding: coding, ..base };
             close(of(Role::Depth, &[stored], c), &[z]);

@@ -26,7 +26,8 @@
 //! | [`scale`] | proxies: halving that averages colour and picks data |
 //! | [`role`], [`convention`], [`stored`] | what a pass means, and how it was stored |
 //! | [`checks`], [`repair`] | what is wrong with a pass, and what puts it right |
-//! | [`camera`] | projection, unprojection, position from depth |
+//! | [`camera`], [`solve`] | projection, unprojection, position from depth; the camera found in a position pass |
+//! | [`background`] | the stored value that means "nothing here" |
 //! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
 //! | [`matte`], [`hashed`], [`reach`] | where a change belongs; distance to the nearest of some pixels |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
@@ -49,6 +50,7 @@
 //!
 //! Window sides are at most [`window::MAX_SIDE`]; the caller bounds the bytes before it allocates.
 
+pub mod background;
 pub mod bands;
 mod beside;
 pub mod blend;
@@ -81,6 +83,7 @@ pub mod scale;
 pub mod shadow;
 pub mod shapes;
 pub mod shaping;
+pub mod solve;
 pub mod stored;
 pub mod surface;
 pub mod surround;

@@ -22,6 +22,10 @@ pub enum Repair {
     },
     /// Stretched to the frame by picking samples.
     Fit,
+    /// Turned upside down: its rows came from the bottom up.
+    FlipRows,
+    /// Divided by the alpha of the element's picture, which it was multiplied by.
+    DivideByAlpha,
 }
 
 impl Repair {
@@ -32,6 +36,8 @@ impl Repair {
             Self::SnapEdges => "edges snapped to a surface".into(),
             Self::Shift { x, y } => format!("moved by {x}, {y} px"),
             Self::Fit => "stretched to the frame".into(),
+            Self::FlipRows => "turned upside down".into(),
+            Self::DivideByAlpha => "divided by alpha".into(),
         }
     }
 
@@ -41,13 +47,26 @@ impl Repair {
     }
 }
 
-/// Applies the repairs that belong before conventions: they move or fill stored samples.
-pub fn on_stored(mut stored: Raster, role: Role, repairs: &[Repair], display: Window) -> Raster {
+/// Applies the repairs that belong before conventions: they move, fill or divide stored samples. `alpha` is the first
+/// plane of coverage that the element has, for [`Repair::DivideByAlpha`].
+pub fn on_stored(
+    mut stored: Raster,
+    role: Role,
+    repairs: &[Repair],
+    display: Window,
+    alpha: Option<&Raster>,
+) -> Raster {
     for repair in repairs {
         match repair {
             Repair::Fill => fill(&mut stored, role),
             Repair::Shift { x, y } => stored = shifted(stored, *x, *y),
             Repair::Fit => stored = fitted(&stored, display),
+            Repair::FlipRows => stored = upside_down(&stored),
+            Repair::DivideByAlpha => {
+                if let Some(alpha) = alpha {
+                    divide(&mut stored, alpha);
+                }
+            }
             Repair::SnapEdges => {}
         }
     }
@@ -70,6 +89,40 @@ fn shifted(stored: Raster, x: i32, y: i32) -> Raster {
     let to = Window::new(w.x.saturating_add(x), w.y.saturating_add(y), w.width, w.height);
     let channels = stored.channels();
     Raster::from_planar(to, channels, stored.into_data()).unwrap_or_else(|_| Raster::zeros(to, channels))
+}
+
+fn upside_down(stored: &Raster) -> Raster {
+    let w = stored.window();
+    let mut out = Raster::zeros(w, stored.channels());
+    for c in 0..stored.channels() {
+        for y in w.rows() {
+            let from = w.y + (w.bottom() - 1 - i64::from(y)) as i32;
+            out.row_mut(c, y).copy_from_slice(stored.row(c, from));
+        }
+    }
+    out
+}
+
+/// Coverage below which a quotient is mostly rounding: there is nothing to be had back.
+const THIN: f32 = 1.0 / 512.0;
+
+fn divide(stored: &mut Raster, alpha: &Raster) {
+    let w = stored.window();
+    let plane = alpha.channels() - 1;
+    let by: Vec<f32> = (0..w.area())
+        .map(|i| {
+            let (x, y) = w.pixel_at(i);
+            alpha.sample(plane, x, y).unwrap_or(1.0)
+        })
+        .collect();
+    for values in stored.planes_mut() {
+        for (v, a) in values.iter_mut().zip(&by) {
+            // What is hardly covered stays what it was: nothing, or next to it.
+            if *a < 1.0 {
+                *v = if *a > THIN { *v / a } else { 0.0 };
+            }
+        }
+    }
 }
 
 /// Every pixel of the frame picks the stored sample whose area its centre falls into.
@@ -179,21 +232,21 @@ mod tests {
     fn holes_take_their_nearest_neighbour() {
         let w = Window::of_size(5, 1);
         let r = Raster::from_planar(w, 1, vec![1.0, NONE, NONE, NONE, 2.0]).unwrap();
-        let filled = on_stored(r, Role::Position, &[Repair::Fill], w);
+        let filled = on_stored(r, Role::Position, &[Repair::Fill], w, None);
         assert_eq!(filled.data(), [1.0, 1.0, 1.0, 2.0, 2.0]);
         let all = Raster::filled(w, 1, NONE);
-        assert_eq!(on_stored(all, Role::Depth, &[Repair::Fill], w).plane(0)[0], f32::INFINITY);
+        assert_eq!(on_stored(all, Role::Depth, &[Repair::Fill], w, None).plane(0)[0], f32::INFINITY);
         // Infinity is a depth: nothing was hit.
         let depth = Raster::from_planar(w, 1, vec![f32::INFINITY, NONE, 3.0, 3.0, 3.0]).unwrap();
-        assert_eq!(on_stored(depth, Role::Depth, &[Repair::Fill], w).data()[..2], [f32::INFINITY; 2]);
+        assert_eq!(on_stored(depth, Role::Depth, &[Repair::Fill], w, None).data()[..2], [f32::INFINITY; 2]);
     }
 
     #[test]
     fn passes_are_moved_and_stretched() {
         let r = Raster::from_fn(Window::of_size(2, 1), 1, |_, x, _| x as f32);
-        let moved = on_stored(r.clone(), Role::Uv, &[Repair::Shift { x: 3, y: -1 }], r.window());
+        let moved = on_stored(r.clone(), Role::Uv, &[Repair::Shift { x: 3, y: -1 }], r.window(), None);
         assert_eq!((moved.window(), moved.data()), (Window::new(3, -1, 2, 1), r.data()));
-        let wide = on_stored(r, Role::Uv, &[Repair::Fit], Window::new(1, 0, 4, 2));
+        let wide = on_stored(r, Role::Uv, &[Repair::Fit], Window::new(1, 0, 4, 2), None);
         assert_eq!(wide.data(), [0.0, 0.0, 1.0, 1.0, 0.0, 0.0, 1.0, 1.0]);
     }
 

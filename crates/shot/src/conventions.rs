@@ -54,7 +54,13 @@ pub fn fields() -> Vec<Field> {
     use Role::{Albedo, Beauty, Clay, Depth, Motion, Normal, Position, StMap, Uv};
     let spaces = [ColourSpace::Linear, ColourSpace::Srgb, ColourSpace::Rec709, ColourSpace::Acescg];
     let colour = choices(&spaces.map(|s| (s, s.label())));
-    let of_range = [DepthCoding::NearWhite, DepthCoding::NearBlack, DepthCoding::NormalisedInverse];
+    let of_range = [
+        DepthCoding::NearWhite,
+        DepthCoding::NearBlack,
+        DepthCoding::NormalisedInverse,
+        DepthCoding::ZBuffer,
+        DepthCoding::Logarithmic,
+    ];
     let ranged = Some(("depth_coding", of_range.map(value).to_vec()));
     let distances = Some(("depth_coding", [DepthCoding::Units, DepthCoding::Inverse].map(value).to_vec()));
     let number =

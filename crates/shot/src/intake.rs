@@ -1,5 +1,6 @@
 //! A new shot from files, and more files into a shot.
 
+use crate::backgrounds;
 use crate::document::{Element, FORMAT, FrameRange, MediaId, Pass, Sequence, SequenceFrame, Shot, Source};
 use crate::error::ShotError;
 use jugata_core::{Convention, Role, Window};
@@ -94,6 +95,7 @@ pub fn shot_of_files(files: &[Brought], opens: &dyn Opens) -> Result<Shot, ShotE
             }
         }
         if !element.passes.is_empty() {
+            backgrounds::settle(&mut element, opens);
             elements.push(element);
         }
     }
@@ -282,6 +284,7 @@ pub fn add_files(
             add_run(found, run, files, opens)?;
         }
     }
+    backgrounds::settle(found, opens);
     shot.frames = range_of(shot).or(shot.frames);
     Ok(())
 }
@@ -306,6 +309,7 @@ pub fn add_elements(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Re
                 note(&mut element, words);
             }
         }
+        backgrounds::settle(&mut element, opens);
         shot.elements.push(element);
     }
     shot.frames = range_of(shot).or(shot.frames);

@@ -21,6 +21,7 @@
 //! | [`shaped`] | a height or a normal map on a simple body |
 //! | [`error`] | what can go wrong, in sentences |
 
+mod backgrounds;
 pub mod check;
 pub mod conventions;
 pub mod delivery;
@@ -37,6 +38,7 @@ pub mod limit;
 pub mod media;
 pub mod placing;
 pub mod preset;
+pub mod remedies;
 pub mod rocking;
 pub mod shaped;
 pub mod steps;

@@ -44,7 +44,8 @@ fn evidence(p: &Passes, without: &[Role], readings: &[(Role, Reading)]) -> Vec<E
         .filter(|(_, (role, _))| !without.contains(role))
         .map(|(id, (role, stored))| {
             let reading = readings.iter().find(|r| r.0 == role).map(|r| r.1.clone()).unwrap_or_default();
-            let stored = repair::on_stored(stored.clone(), role, &reading.repairs, setting.display);
+            let stored =
+                repair::on_stored(stored.clone(), role, &reading.repairs, setting.display, Some(&p.beauty));
             let mut read = canonical(&stored, role, &reading.convention, &setting);
             repair::on_canonical(&mut read, role, &reading.repairs);
             Evidence {

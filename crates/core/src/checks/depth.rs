@@ -1,13 +1,14 @@
 //! What a depth measures, and which way it runs.
 //!
-//! Where a position pass tells the true distance, every coding is fitted to it and the one that leaves
-//! least is taken. Without it, normals and camera still foretell how distance changes from pixel to pixel
+//! Where a position pass whose camera could be solved tells the true distance, every coding is fitted to it and the one
+//! that leaves least is taken. Without it, normals and camera still foretell how distance changes from pixel to pixel
 //! (our own derivation): with `X' = (x−cx)/f`, `Y' = (y−cy)/f` and a surface `n` at planar depth Z,
 //! `∂ ln Z/∂x = n.x / (f·(n.z + n.y·Y' − n.x·X'))` and `∂ ln Z/∂y = −n.y / (f·(…))`, whatever the scale.
 
 use super::{Case, Evidence, Finding, FindingKind, median, percent, spread};
-use crate::camera::Camera;
+use crate::background;
 use crate::convention::{Convention, Curve, DepthCoding, DepthMeasure, ray_to_planar};
+use crate::solve::Solved;
 use crate::{Raster, Role};
 use glam::{Vec2, Vec3};
 
@@ -33,16 +34,20 @@ const fn way(coding: DepthCoding, measure: DepthMeasure, curve: Curve) -> Way {
 }
 
 /// Simpler ways first: a later one must fit clearly better.
-const WAYS: [Way; 11] = [
+const WAYS: [Way; 15] = [
     way(DepthCoding::Units, DepthMeasure::Planar, Curve::None),
     way(DepthCoding::Units, DepthMeasure::AlongRay, Curve::None),
     way(DepthCoding::NearWhite, DepthMeasure::Planar, Curve::None),
     way(DepthCoding::NearBlack, DepthMeasure::Planar, Curve::None),
     way(DepthCoding::Inverse, DepthMeasure::Planar, Curve::None),
     way(DepthCoding::NormalisedInverse, DepthMeasure::Planar, Curve::None),
+    way(DepthCoding::ZBuffer, DepthMeasure::Planar, Curve::None),
+    way(DepthCoding::Logarithmic, DepthMeasure::Planar, Curve::None),
     way(DepthCoding::NearWhite, DepthMeasure::AlongRay, Curve::None),
     way(DepthCoding::NearBlack, DepthMeasure::AlongRay, Curve::None),
     way(DepthCoding::Inverse, DepthMeasure::AlongRay, Curve::None),
+    way(DepthCoding::ZBuffer, DepthMeasure::AlongRay, Curve::None),
+    way(DepthCoding::Logarithmic, DepthMeasure::AlongRay, Curve::None),
     way(DepthCoding::NearWhite, DepthMeasure::Planar, Curve::SrgbApplied),
     way(DepthCoding::NearBlack, DepthMeasure::Planar, Curve::SrgbApplied),
 ];
@@ -57,37 +62,57 @@ struct Fit {
 }
 
 fn coding(case: &Case, pass: &Evidence) -> Option<Finding> {
-    if let Some(position) = case.pass(Role::Position).filter(|p| p.canonical.channels() == 3) {
-        return by_position(case, pass, &position.canonical);
+    // Places that the grid of pixels itself bears out are the third witness beside depth and position.
+    if let (Some(position), Some(solved)) = (case.pass(Role::Position), case.solved()) {
+        return by_position(pass, &position.stored, solved);
     }
-    match (case.pass(Role::Normal), case.setting.camera) {
-        (Some(n), Some(camera)) if n.canonical.channels() == 3 => by_normals(pass, &n.canonical, &camera),
-        _ => by_range(case, pass),
+    if let Some(n) = case.pass(Role::Normal).filter(|n| n.canonical.channels() == 3) {
+        let said = by_normals(case, pass, &n.canonical);
+        if said.is_some() {
+            return said;
+        }
     }
+    by_range(case, pass)
 }
 
-/// Stored value, true planar distance, and factor from ray to planar, of evenly spread samples.
-fn pairs(case: &Case, pass: &Evidence, position: &Raster) -> Vec<(f32, f32, f32)> {
+/// A stored value, the true planar distance, and the factor from ray to planar.
+type Pair = (f32, f32, f32);
+
+/// Pairs of evenly spread samples.
+fn pairs(pass: &Evidence, position: &Raster, solved: &Solved) -> Vec<Pair> {
     let w = pass.stored.window();
+    let nothing = background::shared(position.plane(0)).filter(|v| *v != 0.0);
     spread(w.area())
         .filter_map(|i| {
             let (x, y) = w.pixel_at(i);
-            let (v, z) = (pass.stored.plane(0)[i], -position.sample(2, x, y)?);
+            let at = |c: usize| position.sample(c, x, y);
+            let place = Vec3::new(at(0)?, at(1)?, at(2)?);
+            if place == Vec3::ZERO || !place.is_finite() || nothing == Some(place.x) {
+                return None;
+            }
+            let (v, z) = (pass.stored.plane(0)[i], -solved.place(place).z);
             let at = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
-            let ray = case.setting.camera.as_ref().map_or(1.0, |c| ray_to_planar(c, at));
-            (v.is_finite() && z > 1e-6 && pass.convention.background != Some(v)).then_some((v, z, ray))
+            let ray = ray_to_planar(&solved.camera, at);
+            (v.is_finite() && z > 0.0 && pass.convention.background != Some(v)).then_some((v, z, ray))
         })
         .collect()
 }
 
-fn by_position(case: &Case, pass: &Evidence, position: &Raster) -> Option<Finding> {
-    let pairs = pairs(case, pass, position);
+/// Median relative error up to which a convention is right and needs no better one. Places solved from passes of one ray
+/// anywhere in a pixel are no surer.
+const RIGHT: f32 = 2e-3;
+
+/// What a way may leave to be taken for the right one, and to be sure of it.
+const TAKEN: f32 = 0.03;
+const SURELY: f32 = 5e-3;
+
+fn by_position(pass: &Evidence, position: &Raster, solved: &Solved) -> Option<Finding> {
+    let pairs = pairs(pass, position, solved);
     if pairs.len() < 100 {
         return None;
     }
     let present = left(&pass.convention, &pairs);
-    // Conventions that read it to a thousandth need no better one.
-    if present < 1e-3 {
+    if present < RIGHT + 2e-3 * solved.residual {
         return None;
     }
     let mut best: Option<(Way, Fit)> = None;
@@ -98,11 +123,11 @@ fn by_position(case: &Case, pass: &Evidence, position: &Raster) -> Option<Findin
         }
     }
     let (w, mut fit) = best?;
-    if fit.left > present * CLEARLY || fit.left > 0.1 {
-        return None;
+    if fit.left > present * CLEARLY || fit.left > TAKEN {
+        return (present > TAKEN).then(|| contradicts(pass, present));
     }
-    fit.convention.background = fit.convention.background.or_else(|| background(pass, position));
-    let confidence = (1.0 - fit.left * 4.0).clamp(0.3, 0.99);
+    fit.convention.background = fit.convention.background.or_else(|| nothing(pass, position));
+    let confidence = if fit.left < SURELY { 0.98 - 4.0 * fit.left } else { 0.85 };
     let evidence = format!(
         "Compared with the position pass it is wrong by {} as it is read now, and by {} if read so.",
         percent(f64::from(present.min(9.0))),
@@ -111,24 +136,29 @@ fn by_position(case: &Case, pass: &Evidence, position: &Raster) -> Option<Findin
     Some(found(pass, w, fit.convention, confidence, &evidence, present))
 }
 
+fn contradicts(pass: &Evidence, present: f32) -> Finding {
+    let words = format!(
+        "It is {} off the distances of the position pass, in no way that is known: one of the two belongs elsewhere.",
+        percent(f64::from(present.min(9.0)))
+    );
+    Finding::new(pass, FindingKind::Contradicts, 0.8, words)
+        .costs("light and focus from another picture than this one")
+}
+
 /// The one stored value where the position pass has nothing.
-fn background(pass: &Evidence, position: &Raster) -> Option<f32> {
+fn nothing(pass: &Evidence, position: &Raster) -> Option<f32> {
     let w = pass.stored.window();
-    let nothing: Vec<f32> = spread(w.area())
-        .filter(|&i| {
+    let empty: Vec<bool> = (0..w.area())
+        .map(|i| {
             let (x, y) = w.pixel_at(i);
-            (0..3).all(|c| position.sample(c, x, y) == Some(0.0))
+            (0..3).all(|c| position.sample(c, x, y).is_none_or(|v| v == 0.0))
         })
-        .map(|i| pass.stored.plane(0)[i])
-        .filter(|v| v.is_finite())
         .collect();
-    let first = *nothing.first()?;
-    let same = nothing.iter().filter(|v| **v == first).count();
-    (nothing.len() >= 50 && same * 10 >= nothing.len() * 9).then_some(first)
+    background::of_depth(&pass.stored, Some(&empty))
 }
 
 /// Median relative error of a convention.
-fn left(convention: &Convention, pairs: &[(f32, f32, f32)]) -> f32 {
+fn left(convention: &Convention, pairs: &[Pair]) -> f32 {
     let along = convention.depth == DepthMeasure::AlongRay;
     let mut errors: Vec<f32> = pairs
         .iter()
@@ -140,14 +170,14 @@ fn left(convention: &Convention, pairs: &[(f32, f32, f32)]) -> f32 {
     median(&mut errors).unwrap_or(f32::INFINITY)
 }
 
-fn fitted(w: Way, base: &Convention, pairs: &[(f32, f32, f32)]) -> Option<Fit> {
+fn fitted(w: Way, base: &Convention, pairs: &[Pair]) -> Option<Fit> {
     let mut c = Convention { depth: w.measure, depth_coding: w.coding, curve: w.curve, ..*base };
     let along = w.measure == DepthMeasure::AlongRay;
     let points: Vec<(f32, f32)> =
         pairs.iter().map(|&(v, z, ray)| (c.uncurved(v), if along { z / ray } else { z })).collect();
     match w.coding {
         DepthCoding::Units => {
-            let mut k: Vec<f32> = points.iter().filter(|p| p.0 > 0.0).map(|p| p.1 / p.0).collect();
+            let mut k: Vec<f32> = points.iter().filter(|p| p.0 != 0.0).map(|p| p.1 / p.0).collect();
             c.unit = rounded(median(&mut k)?);
         }
         DepthCoding::Inverse => {
@@ -160,14 +190,22 @@ fn fitted(w: Way, base: &Convention, pairs: &[(f32, f32, f32)]) -> Option<Fit> {
             (c.near, c.far) =
                 if w.coding == DepthCoding::NearWhite { (at_one, at_zero) } else { (at_zero, at_one) };
         }
-        DepthCoding::NormalisedInverse => {
+        DepthCoding::NormalisedInverse | DepthCoding::ZBuffer => {
             let (a, b) = line(&points, |z| 1.0 / z)?;
-            (c.near, c.far) = (rounded(1.0 / (a + b)), rounded(1.0 / a));
+            let (at_zero, at_one) = (rounded(1.0 / a), rounded(1.0 / (a + b)));
+            (c.near, c.far) =
+                if w.coding == DepthCoding::ZBuffer { (at_zero, at_one) } else { (at_one, at_zero) };
+        }
+        DepthCoding::Logarithmic => {
+            let (a, b) = line(&points, f32::ln)?;
+            (c.near, c.far) = (rounded(a.exp()), rounded((a + b).exp()));
         }
     }
     let sound = match w.coding {
-        DepthCoding::Units | DepthCoding::Inverse => c.unit > 0.0,
-        _ => c.far > c.near && c.near.abs() < 1e8 && c.far.abs() < 1e8,
+        DepthCoding::Units => c.unit != 0.0 && c.unit.is_finite(),
+        DepthCoding::Inverse => c.unit > 0.0 && c.unit.is_finite(),
+        DepthCoding::NearWhite | DepthCoding::NearBlack => c.far > c.near && c.far.is_finite(),
+        _ => c.far > c.near && c.near > 0.0 && c.far.is_finite(),
     };
     sound.then(|| Fit { left: left(&c, pairs), convention: c })
 }
@@ -231,6 +269,11 @@ fn found(
             "It holds the distance along the ray from the eye, not along the view axis.".to_owned(),
             "Read as distance along the ray".to_owned(),
         ),
+        (DepthCoding::Units, DepthMeasure::Planar, _) if convention.unit < 0.0 => (
+            FindingKind::DepthDirection,
+            format!("It is negative: a distance times {}.", convention.unit),
+            "Read as negative distance".to_owned(),
+        ),
         (DepthCoding::Units, DepthMeasure::Planar, _) => (
             FindingKind::DepthDirection,
             format!("One of its units is {} of the scene's.", convention.unit),
@@ -259,25 +302,56 @@ fn range_words(coding: DepthCoding, c: &Convention) -> String {
     }
 }
 
-/// Measured and foretold change of `ln Z`, from normals and camera.
+/// Two neighbours on one surface: stored values, places from the middle of the picture (px), direction of the surface.
 struct Change {
     value: f32,
     beside: f32,
-    ray: f32,
-    ray_beside: f32,
-    foretold: f32,
+    at: Vec2,
+    across: bool,
+    normal: Vec3,
 }
 
-fn changes(pass: &Evidence, normals: &Raster, camera: &Camera) -> Vec<Change> {
+impl Change {
+    /// The change of `ln Z` that the direction foretells for a focal length in px; `None` where the surface is seen so flat
+    /// that pixels are too coarse for it.
+    fn foretold(&self, focal: f32) -> Option<f32> {
+        let n = self.normal;
+        let half = if self.across { Vec2::X } else { Vec2::Y } * 0.5;
+        let r = (self.at + half) / focal;
+        let facing = n.z + n.y * r.y - n.x * r.x;
+        (facing > 0.2).then(|| if self.across { n.x } else { -n.y } / (focal * facing))
+    }
+
+    /// The measured change of `ln Z` as a convention reads it.
+    fn measured(&self, convention: &Convention, focal: f32) -> Option<f32> {
+        let along = convention.depth == DepthMeasure::AlongRay;
+        let ray = |at: Vec2| if along { 1.0 / (1.0 + (at / focal).length_squared()).sqrt() } else { 1.0 };
+        let beside = self.at + if self.across { Vec2::X } else { Vec2::Y };
+        let a = convention.decoded_depth(self.value) * ray(self.at);
+        let b = convention.decoded_depth(self.beside) * ray(beside);
+        (a > 0.0 && b > 0.0 && a.is_finite() && b.is_finite()).then(|| (b / a).ln())
+    }
+}
+
+/// Pairs of neighbours that are looked at: the measure is a mean, and so many settle it.
+const CHANGES: usize = 6000;
+
+fn changes(case: &Case, pass: &Evidence, normals: &Raster) -> Vec<Change> {
     let w = pass.stored.window();
     let v = pass.stored.plane(0);
     let width = w.width as usize;
-    let ray = |x: i32, y: i32| ray_to_planar(camera, Vec2::new(x as f32 + 0.5, y as f32 + 0.5));
+    let centre = case.camera().map_or_else(
+        || {
+            let d = case.setting.display;
+            Vec2::new(d.x as f32 + 0.5 * d.width as f32, d.y as f32 + 0.5 * d.height as f32)
+        },
+        |c| Vec2::new(c.centre_x, c.centre_y),
+    );
     let normal = |x: i32, y: i32| {
         let n = Vec3::new(normals.sample(0, x, y)?, normals.sample(1, x, y)?, normals.sample(2, x, y)?);
         (n != Vec3::ZERO).then_some(n)
     };
-    spread(w.area())
+    let all: Vec<Change> = spread(w.area())
         .flat_map(|i| [(i, true), (i, false)])
         .filter_map(|(i, across)| {
             let (x, y) = w.pixel_at(i);
@@ -287,48 +361,65 @@ fn changes(pass: &Evidence, normals: &Raster, camera: &Camera) -> Vec<Change> {
             }
             let j = if across { i + 1 } else { i + width };
             let (n, m) = (normal(x, y)?, normal(bx, by)?);
-            // One surface, and not seen so flat that pixels are too coarse for it.
-            if n.dot(m) < 0.999 {
-                return None;
-            }
-            let rx = (x as f32 + 1.0 - camera.centre_x) / camera.focal;
-            let ry = (y as f32 + 1.0 - camera.centre_y) / camera.focal;
-            let facing = n.z + n.y * ry - n.x * rx;
-            if facing < 0.2 || !v[i].is_finite() || !v[j].is_finite() {
-                return None;
-            }
-            let foretold = if across { n.x } else { -n.y } / (camera.focal * facing);
-            Some(Change { value: v[i], beside: v[j], ray: ray(x, y), ray_beside: ray(bx, by), foretold })
+            let sound = |v: f32| v.is_finite() && pass.convention.background != Some(v);
+            // One surface, smooth enough for one direction to stand for both.
+            (n.dot(m) > 0.999 && sound(v[i]) && sound(v[j])).then(|| Change {
+                value: v[i],
+                beside: v[j],
+                at: Vec2::new(x as f32 + 0.5, y as f32 + 0.5) - centre,
+                across,
+                normal: (n + m).normalize(),
+            })
         })
-        .collect()
+        .collect();
+    let step = (all.len() / CHANGES).max(1);
+    all.into_iter().step_by(step).collect()
 }
 
 /// How much of the foretold change a convention leaves unexplained: 0 all explained, 1 none, 2 reversed.
-fn unexplained(convention: &Convention, changes: &[Change]) -> f32 {
-    let along = convention.depth == DepthMeasure::AlongRay;
+fn unexplained(convention: &Convention, changes: &[Change], focal: f32) -> f32 {
     let (mut apart, mut whole) = (0f64, 0f64);
     for c in changes {
-        let read = |v: f32, ray: f32| convention.decoded_depth(v) * if along { ray } else { 1.0 };
-        let (a, b) = (read(c.value, c.ray), read(c.beside, c.ray_beside));
-        if !(a > 0.0 && b > 0.0 && a.is_finite() && b.is_finite()) {
+        let (Some(foretold), Some(measured)) = (c.foretold(focal), c.measured(convention, focal)) else {
             continue;
-        }
+        };
         // Bounded, so that a step to another surface of like direction does not decide.
-        let most = 0.02f32.max(4.0 * c.foretold.abs());
-        let d = (b / a).ln().clamp(-most, most);
-        apart += f64::from((d - c.foretold).abs());
-        whole += f64::from(c.foretold.abs());
+        let most = 4.0 * foretold.abs() + 1.0 / focal;
+        let d = measured.clamp(-most, most);
+        apart += f64::from((d - foretold).abs());
+        whole += f64::from(foretold.abs());
     }
     if whole > 0.0 { (apart / whole) as f32 } else { f32::INFINITY }
 }
 
-fn by_normals(pass: &Evidence, normals: &Raster, camera: &Camera) -> Option<Finding> {
-    let changes = changes(pass, normals, camera);
+/// What a right depth leaves unexplained at most; relief on the normals leaves more, and then nothing is said.
+const EXPLAINED: f32 = 0.12;
+
+/// What a way may leave to be offered.
+const OFFERED: f32 = 0.2;
+
+/// Focal lengths that are tried where the camera is not known, in widths of the picture: 20° to 130° across, and long lenses.
+fn focals(case: &Case) -> Vec<f32> {
+    match case.camera() {
+        Some(c) => vec![c.focal],
+        None => (0..22).map(|k| 0.3 * 1.18f32.powi(k) * case.setting.display.width as f32).collect(),
+    }
+}
+
+fn by_normals(case: &Case, pass: &Evidence, normals: &Raster) -> Option<Finding> {
+    let changes = changes(case, pass, normals);
     if changes.len() < 400 {
         return None;
     }
-    let present = unexplained(&pass.convention, &changes);
-    if present < 0.15 {
+    let focals = focals(case);
+    let best_of = |c: &Convention| {
+        focals
+            .iter()
+            .map(|f| (unexplained(c, &changes, *f), *f))
+            .fold((f32::INFINITY, 0.0), |a, b| if b.0 < a.0 { b } else { a })
+    };
+    let (present, _) = best_of(&pass.convention);
+    if present < EXPLAINED {
         return None;
     }
     let mut best: Option<(Way, Fit)> = None;
@@ -341,10 +432,13 @@ fn by_normals(pass: &Evidence, normals: &Raster, camera: &Camera) -> Option<Find
             ..pass.convention
         };
         let fit = match w.coding {
-            DepthCoding::Units | DepthCoding::Inverse => {
-                Some(Fit { left: unexplained(&base, &changes), convention: base })
-            }
-            _ => searched(&base, &changes),
+            DepthCoding::Units => [1.0, -1.0]
+                .map(|unit| Convention { unit, ..base })
+                .map(|c| Fit { left: best_of(&c).0, convention: c })
+                .into_iter()
+                .reduce(|a, b| if b.left < a.left { b } else { a }),
+            DepthCoding::Inverse => Some(Fit { left: best_of(&base).0, convention: base }),
+            _ => searched(&base, &best_of),
         };
         let Some(fit) = fit else { continue };
         if best.as_ref().is_none_or(|(_, b)| fit.left < b.left * 0.75) {
@@ -352,11 +446,12 @@ fn by_normals(pass: &Evidence, normals: &Raster, camera: &Camera) -> Option<Find
         }
     }
     let (w, fit) = best?;
-    // A planar depth whose normals carry relief never explains all; it must be clearly better.
-    if fit.left > present * 0.75 || fit.left > 0.6 {
+    if fit.left > present * 0.5 || fit.left > OFFERED {
         return None;
     }
-    let confidence = (1.0 - fit.left).clamp(0.3, 0.95);
+    // Two passes bear each other out; the camera of the header is a third, without it nothing is sure.
+    let most = if case.setting.camera.is_some() { 0.95 } else { 0.85 };
+    let confidence = (1.0 - 0.5 * fit.left).min(most);
     let evidence = "The normals foretell how distance changes from pixel to pixel, and so it fits best.";
     let mut f = found(pass, w, fit.convention, confidence, evidence, present.min(1.0));
     if !matches!(w.coding, DepthCoding::Units | DepthCoding::Inverse) {
@@ -367,67 +462,97 @@ fn by_normals(pass: &Evidence, normals: &Raster, camera: &Camera) -> Option<Find
     Some(f)
 }
 
-/// The ratio of near to the range (far = near + 1) that explains most, on a fine ladder.
-fn searched(base: &Convention, changes: &[Change]) -> Option<Fit> {
-    (-16..=16)
-        .map(|k| {
-            let near = 10f32.powf(k as f32 / 8.0);
-            let convention = Convention { near, far: near + 1.0, ..*base };
-            Fit { left: unexplained(&convention, changes), convention }
-        })
-        .min_by(|a, b| a.left.total_cmp(&b.left))
+/// The ratio of near to the range (far = near + 1) that explains most: on a ladder, then between its best steps.
+fn searched(base: &Convention, best_of: &dyn Fn(&Convention) -> (f32, f32)) -> Option<Fit> {
+    let at = |k: f32| {
+        let near = 10f32.powf(k);
+        let convention = Convention { near, far: near + 1.0, ..*base };
+        Fit { left: best_of(&convention).0, convention }
+    };
+    let ladder = |middle: f32, step: f32, n: i32| {
+        (-n..=n)
+            .map(move |k| middle + step * k as f32)
+            .map(|k| (k, at(k)))
+            .min_by(|a, b| a.1.left.total_cmp(&b.1.left))
+    };
+    let (first, _) = ladder(0.0, 0.25, 8)?;
+    let (second, _) = ladder(first, 0.05, 4)?;
+    ladder(second, 0.01, 4).map(|(_, fit)| fit)
 }
 
-/// Values of 0..1 with nothing else to go by: ask.
+/// Values of 0..1, or negative ones, with nothing else to go by.
 fn by_range(case: &Case, pass: &Evidence) -> Option<Finding> {
-    if pass.convention != (Convention { colour: pass.convention.colour, ..Convention::default() }) {
+    let untouched = Convention {
+        colour: pass.convention.colour,
+        background: pass.convention.background,
+        ..Convention::default()
+    };
+    if pass.convention != untouched {
         return None; // somebody has said already
     }
+    let nothing = pass.convention.background;
     let values = pass.stored.plane(0);
     let (low, high) = values
         .iter()
-        .filter(|v| v.is_finite())
+        .filter(|v| v.is_finite() && nothing != Some(**v))
         .fold((f32::INFINITY, f32::NEG_INFINITY), |(a, b), v| (a.min(*v), b.max(*v)));
-    let normalised = low >= 0.0 && high <= 1.0 && high > low;
+    if high < 0.0 && low.is_finite() {
+        let convention = Convention { unit: -1.0, ..pass.convention };
+        let words = "All of its distances are negative.";
+        return Some(
+            Finding::new(pass, FindingKind::DepthDirection, 0.92, words)
+                .costs("nothing is where it is")
+                .convention("Read as negative distance", convention),
+        );
+    }
+    // Distances may be small as well: a range that was made 0..1 comes near both of its ends, and holds no infinity.
+    let beyond = nothing.is_some_and(|b| !(0.0..=1.0).contains(&b)) || values.contains(&f32::INFINITY);
+    let ends =
+        [low, high].iter().chain(&nothing).fold((f32::INFINITY, 0f32), |(a, b), v| (a.min(*v), b.max(*v)));
+    if beyond || low < 0.0 || high > 1.0 || high <= low || ends.1 < 0.8 || ends.0 > 0.3 {
+        return None;
+    }
+    let as_coded = |coding: DepthCoding, words: &str, button: &str| {
+        let convention = Convention { depth_coding: coding, near: 1.0, far: 2.0, ..pass.convention };
+        let words = format!(
+            "Its values lie in 0..1 and {words} Near and far are not known; set them to the scene's."
+        );
+        Some(Finding::new(pass, FindingKind::DepthDirection, 0.7, words).convention(button, convention))
+    };
     // The picture's own background tells: where alpha is 0, nothing is, and that is far.
-    let backdrop = case.pass(Role::Beauty).filter(|b| b.canonical.channels() == 4).and_then(|b| {
-        let w = pass.stored.window();
-        let mut behind: Vec<f32> = spread(w.area())
-            .filter(|&i| {
-                let (x, y) = w.pixel_at(i);
-                b.canonical.sample(3, x, y) == Some(0.0)
-            })
-            .map(|i| values[i])
-            .filter(|v| v.is_finite())
-            .collect();
-        (behind.len() > 50).then(|| median(&mut behind)).flatten()
-    });
-    match backdrop {
-        Some(b) if b <= low + 1e-6 && normalised => {
-            let convention = Convention {
-                depth_coding: DepthCoding::NearWhite,
-                near: 1.0,
-                far: 2.0,
-                background: Some(b),
-                ..pass.convention
-            };
-            let words = "Its values lie in 0..1 and are smallest where the picture is empty, so near is white. \
-                         Near and far are not known; set them to the scene's.";
-            Some(
-                Finding::new(pass, FindingKind::DepthDirection, 0.7, words)
-                    .convention("Read as 0..1, near white", convention),
-            )
-        }
-        Some(b) if b >= high - 1e-6 => None,
-        _ if normalised => {
+    match nothing.or_else(|| backdrop(case, pass)) {
+        Some(b) if b <= low + 1e-6 => as_coded(
+            DepthCoding::NearWhite,
+            "are smallest where the picture is empty, so near is white.",
+            "Read as 0..1, near white",
+        ),
+        Some(b) if b >= high - 1e-6 => as_coded(
+            DepthCoding::NearBlack,
+            "are largest where the picture is empty, so near is black.",
+            "Read as 0..1, near black",
+        ),
+        _ => {
             let words = "Its values lie in 0..1, and no other pass tells whether near is white or black. \
                          Click something near and something far.";
             let mut f = Finding::new(pass, FindingKind::DepthDirection, 0.4, words);
             f.remedy = Some(("Click near and far".into(), super::Remedy::PointNearAndFar));
             Some(f)
         }
-        _ => None,
     }
+}
+
+/// The middle of the values where the picture is empty.
+fn backdrop(case: &Case, pass: &Evidence) -> Option<f32> {
+    let w = pass.stored.window();
+    let mut behind: Vec<f32> = spread(w.area())
+        .filter(|&i| {
+            let (x, y) = w.pixel_at(i);
+            case.empty(x, y) == Some(true)
+        })
+        .map(|i| pass.stored.plane(0)[i])
+        .filter(|v| v.is_finite())
+        .collect();
+    (behind.len() > 50).then(|| median(&mut behind)).flatten()
 }
 
 /// Share of samples that must hold one and the same largest (or smallest) value to count as clipped.

@@ -14,25 +14,30 @@
 //! | [`uv`] | flips, range, curve |
 //! | [`motion`] | scale and sign |
 //! | [`alpha`] | straight or premultiplied |
+//! | [`camera`] | the space of positions, and the camera they were taken with |
+//! | [`multiplied`] | data that was multiplied by alpha |
 //! | [`agreement`] | passes that do not lie on the picture |
 //! | [`loss`] | lossy files |
 
 pub mod agreement;
 pub mod alpha;
+pub mod camera;
 pub mod depth;
 pub mod edges;
 pub mod finite;
 pub mod levels;
 pub mod loss;
 pub mod motion;
+pub mod multiplied;
 pub mod normals;
 pub mod surface;
 pub mod uv;
 
 use crate::convention::{Convention, Setting};
 use crate::repair::Repair;
+use crate::solve::{self, Solved};
 use crate::stored::SampleKind;
-use crate::{Raster, Role};
+use crate::{Camera, Raster, Role};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::sync::{Arc, OnceLock};
@@ -78,6 +83,12 @@ pub enum FindingKind {
     Disagrees,
     /// Stored in a lossy file.
     Lossy,
+    /// The camera that a pass was taken with, or one that does not fit it.
+    Camera,
+    /// Data multiplied by alpha.
+    Multiplied,
+    /// Two passes that say different things of the same surface.
+    Contradicts,
 }
 
 impl FindingKind {
@@ -101,6 +112,9 @@ impl FindingKind {
             Self::ColourManaged => "colour managed",
             Self::Disagrees => "does not agree",
             Self::Lossy => "lossy file",
+            Self::Camera => "camera",
+            Self::Multiplied => "multiplied by alpha",
+            Self::Contradicts => "contradicts another pass",
         }
     }
 }
@@ -118,6 +132,13 @@ pub enum Remedy {
     Repair {
         /// How.
         repair: Repair,
+    },
+    /// The element takes a camera that was solved, and the pass is read by this convention with it.
+    Camera {
+        /// The camera.
+        camera: Camera,
+        /// The whole convention of the pass.
+        convention: Convention,
     },
     /// Nobody can tell from the passes: a near place and a far one have to be pointed at.
     PointNearAndFar,
@@ -162,6 +183,11 @@ impl Finding {
 
     fn convention(mut self, button: &str, convention: Convention) -> Self {
         self.remedy = Some((button.into(), Remedy::Convention { convention }));
+        self
+    }
+
+    fn camera(mut self, button: &str, camera: Camera, convention: Convention) -> Self {
+        self.remedy = Some((button.into(), Remedy::Camera { camera, convention }));
         self
     }
 
@@ -212,17 +238,38 @@ pub struct Case {
     /// The beauty of the next frame, canonical, if there is one.
     pub next: Option<Arc<Raster>>,
     reference: OnceLock<Option<surface::Surface>>,
+    solved: OnceLock<Option<Solved>>,
 }
 
 impl Case {
     /// A case.
     pub fn new(passes: Vec<Evidence>, setting: Setting, next: Option<Arc<Raster>>) -> Self {
-        Self { passes, setting, next, reference: OnceLock::new() }
+        Self { passes, setting, next, reference: OnceLock::new(), solved: OnceLock::new() }
     }
 
     /// The first pass of a role.
     pub fn pass(&self, role: Role) -> Option<&Evidence> {
         self.passes.iter().find(|p| p.role == role)
+    }
+
+    /// The camera that the position pass was taken with, solved from the pass itself; made once.
+    pub fn solved(&self) -> Option<&Solved> {
+        let solve = || {
+            let pass = self.pass(Role::Position)?;
+            solve::camera(&pass.stored, self.setting.display)
+        };
+        self.solved.get_or_init(solve).as_ref()
+    }
+
+    /// The camera by which depth is read: that of the element, else the solved one.
+    pub fn camera(&self) -> Option<Camera> {
+        self.setting.camera.or_else(|| self.solved().map(|s| s.camera))
+    }
+
+    /// Whether the picture is empty at a pixel; `None` where it does not say.
+    pub fn empty(&self, x: i32, y: i32) -> Option<bool> {
+        let beauty = self.pass(Role::Beauty).filter(|b| b.stored.channels() >= 4)?;
+        Some(beauty.stored.sample(3, x, y)? <= 0.0)
     }
 
     /// Directions of the surface derived from position, or from depth and camera; made once.
@@ -235,7 +282,7 @@ impl Case {
 type Check = fn(&Case, &Evidence) -> Vec<Finding>;
 
 /// Every check. A new one is a file and a line here.
-const CHECKS: [Check; 10] = [
+const CHECKS: [Check; 12] = [
     finite::check,
     levels::check,
     edges::check,
@@ -244,6 +291,8 @@ const CHECKS: [Check; 10] = [
     uv::check,
     motion::check,
     alpha::check,
+    camera::check,
+    multiplied::check,
     agreement::check,
     loss::check,
 ];

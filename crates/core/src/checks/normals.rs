@@ -163,19 +163,11 @@ impl Products {
     }
 
     fn best(&self) -> (Axes, f32) {
-        all_axes().map(|a| (a, self.agreement(&a))).fold(
+        crate::solve::all_axes().map(|a| (a, self.agreement(&a))).fold(
             (crate::convention::OWN_AXES, f32::NEG_INFINITY),
             |b, c| if c.1 > b.1 + 1e-4 { c } else { b },
         )
     }
-}
-
-/// Every order of the axes with every choice of signs; the plain ones first.
-fn all_axes() -> impl Iterator<Item = Axes> {
-    const ORDERS: [[usize; 3]; 6] = [[0, 1, 2], [0, 2, 1], [1, 0, 2], [2, 1, 0], [1, 2, 0], [2, 0, 1]];
-    ORDERS.into_iter().flat_map(|order| {
-        (0..8).map(move |signs| std::array::from_fn(|j| Axis::new(order[j], signs >> j & 1 == 1)))
-    })
 }
 
 fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
@@ -183,7 +175,8 @@ fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
     let (r, w) = (&pass.stored, pass.stored.window());
     let (mut own, mut turned) = (Products::default(), Products::default());
     // A rotation of the camera turns the derived directions into the world's.
-    let world = case.setting.camera.filter(|c| c.world.is_some());
+    let solved = case.solved().map(|s| s.camera);
+    let world = [case.setting.camera, solved].into_iter().flatten().find(|c| c.world.is_some());
     for i in spread(w.area()) {
         let (x, y) = w.pixel_at(i);
         let derived = surface.normal(x, y);

@@ -18,17 +18,21 @@ pub struct Surface {
 }
 
 impl Surface {
-    /// From the position pass, else from depth and camera. `None` without either.
+    /// From the position pass, if its camera could be solved, in the space of that camera; else from depth and camera.
+    /// `None` without either.
     pub fn of(case: &Case) -> Option<Self> {
-        if let Some(p) = case.pass(Role::Position).filter(|p| p.canonical.channels() == 3) {
-            let r = &p.canonical;
-            let positions = (0..r.window().area())
-                .map(|i| Vec3::new(r.plane(0)[i], r.plane(1)[i], r.plane(2)[i]))
-                .collect();
-            return Some(Self::new(r.window(), positions, true));
+        if let (Some(p), Some(solved)) = (case.pass(Role::Position), case.solved()) {
+            let r = &p.stored;
+            let nothing = crate::background::shared(r.plane(0)).filter(|v| *v != 0.0);
+            let place = |i: usize| {
+                let v = Vec3::new(r.plane(0)[i], r.plane(1)[i], r.plane(2)[i]);
+                let is = v.is_finite() && v != Vec3::ZERO && Some(v.x) != nothing;
+                if is { solved.place(v) } else { Vec3::ZERO }
+            };
+            return Some(Self::new(r.window(), (0..r.window().area()).map(place).collect(), true));
         }
         let depth = case.pass(Role::Depth)?;
-        let camera = case.setting.camera?;
+        let camera = case.camera()?;
         let positions = positions(&depth.canonical, &camera);
         Some(Self::new(depth.canonical.window(), positions, false))
     }

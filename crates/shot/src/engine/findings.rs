@@ -56,7 +56,7 @@ fn evidence(engine: &Engine, element: &Element, pass: &Pass, display: Window) ->
         id: pass.id,
         name: pass.name.clone(),
         role: pass.role,
-        stored: Arc::new(engine.stored(pass, display)?),
+        stored: Arc::new(engine.stored(element, pass, display)?),
         canonical: engine.pass(element, pass, Scale::FULL, display, None)?,
         kind: kinds.min().unwrap_or(SampleKind::Float),
         lossy: part.lossy,

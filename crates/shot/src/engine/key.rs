@@ -46,7 +46,19 @@ fn of(what: &impl Serialize) -> ContentHash {
 /// Content of a pass, at any window.
 pub(super) fn of_pass(element: &Element, pass: &Pass) -> ContentHash {
     let s = &pass.source;
-    of(&("pass", &s.media, s.part, &s.channels, pass.role, pass.convention, &pass.repairs, element.camera))
+    let by =
+        super::planes::coverage(element, pass).map(|p| (&p.source.media, p.source.part, &p.source.channels));
+    of(&(
+        "pass",
+        &s.media,
+        s.part,
+        &s.channels,
+        pass.role,
+        pass.convention,
+        &pass.repairs,
+        element.camera,
+        by,
+    ))
 }
 
 /// Content of all passes of an element, in a frame.

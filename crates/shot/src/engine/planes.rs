@@ -6,6 +6,7 @@ use crate::error::ShotError;
 use crate::intake::{Brought, Opens};
 use jugata_core::convention::{Setting, canonical};
 use jugata_core::lut::Lut;
+use jugata_core::repair::Repair;
 use jugata_core::{Raster, Role, Scale, Window, repair, scale};
 use jugata_exchange::{ExchangeError, ImageFile, Part};
 use std::sync::Arc;
@@ -52,13 +53,25 @@ impl Engine {
         Ok(lut)
     }
 
-    /// The planes of a pass as they are stored, but for repairs of place and holes.
-    pub(super) fn stored(&self, pass: &Pass, display: Window) -> Result<Raster, ShotError> {
+    /// The planes of a pass as they are stored, but for repairs of place, holes and alpha.
+    pub(super) fn stored(
+        &self,
+        element: &Element,
+        pass: &Pass,
+        display: Window,
+    ) -> Result<Raster, ShotError> {
+        let stored = self.planes_of(pass, &pass.source.channels)?;
+        let alpha = match coverage(element, pass) {
+            Some(by) => Some(self.planes_of(by, &by.source.channels[by.source.channels.len() - 1..])?),
+            None => None,
+        };
+        Ok(repair::on_stored(stored, pass.role, &pass.repairs, display, alpha.as_ref()))
+    }
+
+    fn planes_of(&self, pass: &Pass, channels: &[String]) -> Result<Raster, ShotError> {
         let file = self.file(pass)?;
-        let stored = part_of(&file, pass)?
-            .raster(&pass.source.channels)
-            .map_err(|name| damaged(format!("{} has no channel {name}", pass.source.file)))?;
-        Ok(repair::on_stored(stored, pass.role, &pass.repairs, display))
+        let read = part_of(&file, pass)?.raster(channels);
+        read.map_err(|name| damaged(format!("{} has no channel {name}", pass.source.file)))
     }
 
     /// A whole pass in canonical form at a scale.
@@ -74,7 +87,7 @@ impl Engine {
         let (raster, _) = self.keep(key, || {
             if at == Scale::FULL {
                 note(request, Event::Read { role: pass.role });
-                let stored = self.stored(pass, display)?;
+                let stored = self.stored(element, pass, display)?;
                 return Ok(read(&stored, element, pass, display));
             }
             let full = self.pass(element, pass, Scale::FULL, display, request)?;
@@ -82,6 +95,15 @@ impl Engine {
         })?;
         Ok(raster)
     }
+}
+
+/// The pass whose last channel a pass is divided by, if it is.
+pub(super) fn coverage<'e>(element: &'e Element, pass: &Pass) -> Option<&'e Pass> {
+    let divides = pass.repairs.contains(&Repair::DivideByAlpha);
+    let whole = |p: &&Pass| p.role == Role::Beauty && p.source.channels.len() >= 4;
+    let alone = |p: &&Pass| p.role == Role::Alpha && p.source.channels.len() == 1;
+    let by = || element.passes.iter().find(whole).or_else(|| element.passes.iter().find(alone));
+    divides.then(by).flatten().filter(|by| by.id != pass.id)
 }
 
 /// Brings stored planes into canonical form, repairs included.
