@@ -6,7 +6,7 @@
 //! rotation, and what is found is refined as a pinhole with square pixels by least squares of the distances in px.
 
 use crate::camera::Camera;
-use crate::convention::{Axes, Axis, OWN_AXES};
+use crate::convention::{Axes, Axis};
 use crate::{Raster, Window};
 use glam::Vec3;
 use nalgebra::{DMatrix, DVector, Matrix3, Matrix3x4, SMatrix, SVector, Vector3};
@@ -43,7 +43,7 @@ impl Solved {
 }
 
 /// A vector by its axes.
-fn turned(axes: &Axes, v: Vec3) -> Vec3 {
+pub(crate) fn turned(axes: &Axes, v: Vec3) -> Vec3 {
     Vec3::from(axes.map(|a| {
         let (channel, sign) = a.parts();
         v[channel] * sign
@@ -385,11 +385,6 @@ fn split(mut p: Matrix3x4<f64>, seen: &[Seen]) -> Option<Pinhole> {
 /// Focal length on a sensor 36 mm wide, for people.
 pub fn lens_mm(camera: &Camera, display: Window) -> f32 {
     camera.focal / display.width.max(1) as f32 * 36.0
-}
-
-/// The axes if they are not the plain ones.
-pub fn other_axes(solved: &Solved) -> Option<Axes> {
-    solved.axes.filter(|a| *a != OWN_AXES)
 }
 
 #[cfg(test)]

@@ -1,9 +1,7 @@
 //! What a depth measures, and which way it runs.
 //!
 //! Where a position pass whose camera could be solved tells the true distance, every coding is fitted to it and the one
-//! that leaves least is taken. Without it, normals and camera still foretell how distance changes from pixel to pixel
-//! (our own derivation): with `X' = (x−cx)/f`, `Y' = (y−cy)/f` and a surface `n` at planar depth Z,
-//! `∂ ln Z/∂x = n.x / (f·(n.z + n.y·Y' − n.x·X'))` and `∂ ln Z/∂y = −n.y / (f·(…))`, whatever the scale.
+//! that leaves least is taken. Without it, normals still foretell how distance changes from pixel to pixel ([`super::lens`]).
 
 use super::{Case, Evidence, Finding, FindingKind, median, percent, spread};
 use crate::background;
@@ -18,7 +16,28 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     }
     let mut found: Vec<Finding> = coding(case, pass).into_iter().collect();
     found.extend(clipped(case, pass));
+    found.extend(lens(case, pass));
     found
+}
+
+/// What depth and normals may leave unexplained for their focal length to be offered.
+const OFFERS_LENS: f32 = 0.05;
+
+/// The focal length that depth and normals agree for, where no camera is known.
+fn lens(case: &Case, pass: &Evidence) -> Option<Finding> {
+    let unknown = case.setting.camera.is_none() && case.solved().is_none();
+    let view = case.view().filter(|v| unknown && v.left < OFFERS_LENS)?;
+    let camera = case.camera()?;
+    let words = format!(
+        "The camera can be taken from it: it agrees with the normals for a lens of {:.1} mm (on 36 mm), to {} of every slant.",
+        crate::solve::lens_mm(&camera, case.setting.display),
+        percent(f64::from(view.left))
+    );
+    Some(Finding::new(pass, FindingKind::Camera, 0.8, words).camera(
+        "Take this camera",
+        camera,
+        pass.convention,
+    ))
 }
 
 /// One way in which the depth may have been stored.
@@ -66,13 +85,7 @@ fn coding(case: &Case, pass: &Evidence) -> Option<Finding> {
     if let (Some(position), Some(solved)) = (case.pass(Role::Position), case.solved()) {
         return by_position(pass, &position.stored, solved);
     }
-    if let Some(n) = case.pass(Role::Normal).filter(|n| n.canonical.channels() == 3) {
-        let said = by_normals(case, pass, &n.canonical);
-        if said.is_some() {
-            return said;
-        }
-    }
-    by_range(case, pass)
+    by_normals(case, pass).or_else(|| by_range(case, pass))
 }
 
 /// A stored value, the true planar distance, and the factor from ray to planar.
@@ -302,126 +315,20 @@ fn range_words(coding: DepthCoding, c: &Convention) -> String {
     }
 }
 
-/// Two neighbours on one surface: stored values, places from the middle of the picture (px), direction of the surface.
-struct Change {
-    value: f32,
-    beside: f32,
-    at: Vec2,
-    across: bool,
-    normal: Vec3,
-}
-
-impl Change {
-    /// The change of `ln Z` that the direction foretells for a focal length in px; `None` where the surface is seen so flat
-    /// that pixels are too coarse for it.
-    fn foretold(&self, focal: f32) -> Option<f32> {
-        let n = self.normal;
-        let half = if self.across { Vec2::X } else { Vec2::Y } * 0.5;
-        let r = (self.at + half) / focal;
-        let facing = n.z + n.y * r.y - n.x * r.x;
-        (facing > 0.2).then(|| if self.across { n.x } else { -n.y } / (focal * facing))
-    }
-
-    /// The measured change of `ln Z` as a convention reads it.
-    fn measured(&self, convention: &Convention, focal: f32) -> Option<f32> {
-        let along = convention.depth == DepthMeasure::AlongRay;
-        let ray = |at: Vec2| if along { 1.0 / (1.0 + (at / focal).length_squared()).sqrt() } else { 1.0 };
-        let beside = self.at + if self.across { Vec2::X } else { Vec2::Y };
-        let a = convention.decoded_depth(self.value) * ray(self.at);
-        let b = convention.decoded_depth(self.beside) * ray(beside);
-        (a > 0.0 && b > 0.0 && a.is_finite() && b.is_finite()).then(|| (b / a).ln())
-    }
-}
-
-/// Pairs of neighbours that are looked at: the measure is a mean, and so many settle it.
-const CHANGES: usize = 6000;
-
-fn changes(case: &Case, pass: &Evidence, normals: &Raster) -> Vec<Change> {
-    let w = pass.stored.window();
-    let v = pass.stored.plane(0);
-    let width = w.width as usize;
-    let centre = case.camera().map_or_else(
-        || {
-            let d = case.setting.display;
-            Vec2::new(d.x as f32 + 0.5 * d.width as f32, d.y as f32 + 0.5 * d.height as f32)
-        },
-        |c| Vec2::new(c.centre_x, c.centre_y),
-    );
-    let normal = |x: i32, y: i32| {
-        let n = Vec3::new(normals.sample(0, x, y)?, normals.sample(1, x, y)?, normals.sample(2, x, y)?);
-        (n != Vec3::ZERO).then_some(n)
-    };
-    let all: Vec<Change> = spread(w.area())
-        .flat_map(|i| [(i, true), (i, false)])
-        .filter_map(|(i, across)| {
-            let (x, y) = w.pixel_at(i);
-            let (bx, by) = if across { (x + 1, y) } else { (x, y + 1) };
-            if !w.contains(bx, by) {
-                return None;
-            }
-            let j = if across { i + 1 } else { i + width };
-            let (n, m) = (normal(x, y)?, normal(bx, by)?);
-            let sound = |v: f32| v.is_finite() && pass.convention.background != Some(v);
-            // One surface, smooth enough for one direction to stand for both.
-            (n.dot(m) > 0.999 && sound(v[i]) && sound(v[j])).then(|| Change {
-                value: v[i],
-                beside: v[j],
-                at: Vec2::new(x as f32 + 0.5, y as f32 + 0.5) - centre,
-                across,
-                normal: (n + m).normalize(),
-            })
-        })
-        .collect();
-    let step = (all.len() / CHANGES).max(1);
-    all.into_iter().step_by(step).collect()
-}
-
-/// How much of the foretold change a convention leaves unexplained: 0 all explained, 1 none, 2 reversed.
-fn unexplained(convention: &Convention, changes: &[Change], focal: f32) -> f32 {
-    let (mut apart, mut whole) = (0f64, 0f64);
-    for c in changes {
-        let (Some(foretold), Some(measured)) = (c.foretold(focal), c.measured(convention, focal)) else {
-            continue;
-        };
-        // Bounded, so that a step to another surface of like direction does not decide.
-        let most = 4.0 * foretold.abs() + 1.0 / focal;
-        let d = measured.clamp(-most, most);
-        apart += f64::from((d - foretold).abs());
-        whole += f64::from(foretold.abs());
-    }
-    if whole > 0.0 { (apart / whole) as f32 } else { f32::INFINITY }
-}
-
 /// What a right depth leaves unexplained at most; relief on the normals leaves more, and then nothing is said.
-const EXPLAINED: f32 = 0.12;
+const EXPLAINED: f32 = 0.02;
 
-/// What a way may leave to be offered.
+/// What a way may leave to be offered, and which share of what is left as it is read now.
 const OFFERED: f32 = 0.2;
+const BETTER: f32 = 0.4;
 
-/// Focal lengths that are tried where the camera is not known, in widths of the picture: 20° to 130° across, and long lenses.
-fn focals(case: &Case) -> Vec<f32> {
-    match case.camera() {
-        Some(c) => vec![c.focal],
-        None => (0..22).map(|k| 0.3 * 1.18f32.powi(k) * case.setting.display.width as f32).collect(),
-    }
-}
-
-fn by_normals(case: &Case, pass: &Evidence, normals: &Raster) -> Option<Finding> {
-    let changes = changes(case, pass, normals);
-    if changes.len() < 400 {
+fn by_normals(case: &Case, pass: &Evidence) -> Option<Finding> {
+    let view = case.view()?;
+    // Where some order of the normals' axes bears the depth out as it is, it is the normals that are read wrongly.
+    if view.left < EXPLAINED || (view.axes != view.present && view.left < 0.1) {
         return None;
     }
-    let focals = focals(case);
-    let best_of = |c: &Convention| {
-        focals
-            .iter()
-            .map(|f| (unexplained(c, &changes, *f), *f))
-            .fold((f32::INFINITY, 0.0), |a, b| if b.0 < a.0 { b } else { a })
-    };
-    let (present, _) = best_of(&pass.convention);
-    if present < EXPLAINED {
-        return None;
-    }
+    let present = view.best(&pass.convention, &view.present).0;
     let mut best: Option<(Way, Fit)> = None;
     for w in WAYS {
         let base = Convention {
@@ -431,14 +338,15 @@ fn by_normals(case: &Case, pass: &Evidence, normals: &Raster) -> Option<Finding>
             unit: 1.0,
             ..pass.convention
         };
+        let left = |c: &Convention| view.best(c, &view.present).0;
         let fit = match w.coding {
             DepthCoding::Units => [1.0, -1.0]
                 .map(|unit| Convention { unit, ..base })
-                .map(|c| Fit { left: best_of(&c).0, convention: c })
+                .map(|c| Fit { left: left(&c), convention: c })
                 .into_iter()
                 .reduce(|a, b| if b.left < a.left { b } else { a }),
-            DepthCoding::Inverse => Some(Fit { left: best_of(&base).0, convention: base }),
-            _ => searched(&base, &best_of),
+            DepthCoding::Inverse => Some(Fit { left: left(&base), convention: base }),
+            _ => searched(&base, &left),
         };
         let Some(fit) = fit else { continue };
         if best.as_ref().is_none_or(|(_, b)| fit.left < b.left * 0.75) {
@@ -446,7 +354,7 @@ fn by_normals(case: &Case, pass: &Evidence, normals: &Raster) -> Option<Finding>
         }
     }
     let (w, fit) = best?;
-    if fit.left > present * 0.5 || fit.left > OFFERED {
+    if fit.left > present * BETTER || fit.left > OFFERED {
         return None;
     }
     // Two passes bear each other out; the camera of the header is a third, without it nothing is sure.
@@ -463,11 +371,11 @@ fn by_normals(case: &Case, pass: &Evidence, normals: &Raster) -> Option<Finding>
 }
 
 /// The ratio of near to the range (far = near + 1) that explains most: on a ladder, then between its best steps.
-fn searched(base: &Convention, best_of: &dyn Fn(&Convention) -> (f32, f32)) -> Option<Fit> {
+fn searched(base: &Convention, left: &dyn Fn(&Convention) -> f32) -> Option<Fit> {
     let at = |k: f32| {
         let near = 10f32.powf(k);
         let convention = Convention { near, far: near + 1.0, ..*base };
-        Fit { left: best_of(&convention).0, convention }
+        Fit { left: left(&convention), convention }
     };
     let ladder = |middle: f32, step: f32, n: i32| {
         (-n..=n)

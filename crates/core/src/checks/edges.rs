@@ -67,7 +67,7 @@ fn survey(depth: &Raster) -> (Vec<(usize, f32)>, usize) {
         .collect();
     let found: Vec<(usize, f32)> = (0..z.len())
         .into_par_iter()
-        .filter(|&i| z[i].is_finite() && !supported[i])
+        .filter(|&i| z[i].is_finite() && !supported[i] && !turns_away(z, i, w, h))
         .filter_map(|i| Some((i, surface_of(z, &supported, i, w, h)?)))
         .collect();
     let rim = |i: usize, j: usize| {
@@ -78,6 +78,26 @@ fn survey(depth: &Raster) -> (Vec<(usize, f32)>, usize) {
         .filter(|&i| (i % w + 1 < w && rim(i, i + 1)) || (i + w < z.len() && rim(i, i + w)))
         .count();
     (found, steps)
+}
+
+/// Share of the rise to a sample that the rise before it must have for a surface that turns away.
+const TURNING: f32 = 0.12;
+
+/// Whether a sample goes on from the nearer side as a round thing does at its rim: distances that rise more and more. A
+/// blend of two surfaces rises at once.
+fn turns_away(z: &[f32], i: usize, w: usize, h: usize) -> bool {
+    let (x, y) = ((i % w) as i64, (i / w) as i64);
+    let at = |dx: i64, dy: i64| -> Option<f32> {
+        let (u, v) = (x + dx, y + dy);
+        let inside = (0..w as i64).contains(&u) && (0..h as i64).contains(&v);
+        inside.then(|| z[v as usize * w + u as usize]).filter(|z| z.is_finite())
+    };
+    const WAYS: [(i64, i64); 8] = [(1, 0), (-1, 0), (0, 1), (0, -1), (1, 1), (-1, -1), (1, -1), (-1, 1)];
+    WAYS.iter().any(|&(dx, dy)| {
+        let (Some(one), Some(two)) = (at(dx, dy), at(2 * dx, 2 * dy)) else { return false };
+        let (last, before) = (z[i] - one, one - two);
+        last > 0.0 && before > TURNING * last
+    })
 }
 
 /// How far around a sample surfaces are looked for, px: a render filter reaches two.

@@ -4,11 +4,21 @@ use super::{Case, Evidence, Finding, FindingKind, percent};
 use crate::Role;
 use crate::repair::{Repair, is_missing};
 
-pub(super) fn check(_: &Case, pass: &Evidence) -> Vec<Finding> {
+/// Share of samples without a value beside an empty sky up to which they are its rims.
+const RIMS: f64 = 0.02;
+
+pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     // Fill, where it was asked for, has been applied to what is seen here.
     let stored = &pass.stored;
     let area = stored.window().area();
-    let missing = |i: usize| (0..stored.channels()).any(|c| is_missing(pass.role, stored.plane(c)[i]));
+    let is = |i: usize| (0..stored.channels()).any(|c| is_missing(pass.role, stored.plane(c)[i]));
+    // Where the picture is empty there is nothing to have a value, and none is missing.
+    let empty = |i: usize| {
+        let (x, y) = stored.window().pixel_at(i);
+        pass.role != Role::Beauty && case.empty(x, y) == Some(true)
+    };
+    let sky = (0..area).any(|i| is(i) && empty(i));
+    let missing = |i: usize| is(i) && !empty(i);
     let count = (0..area).filter(|&i| missing(i)).count();
     if count == 0 {
         return Vec::new();
@@ -19,15 +29,14 @@ pub(super) fn check(_: &Case, pass: &Evidence) -> Vec<Finding> {
         Role::Beauty | Role::Albedo | Role::Clay | Role::Shadow | Role::Alpha => "They are shown black",
         _ => "They are taken for no sample",
     };
-    vec![
-        Finding::new(
-            pass,
-            FindingKind::NotFinite,
-            1.0,
-            format!("{count} samples are missing or no numbers. {effect}."),
-        )
+    // A few at the rims of an empty sky are its own.
+    if sky && share < RIMS {
+        return Vec::new();
+    }
+    let words = format!("{count} samples are missing or no numbers. {effect}.");
+    let found = Finding::new(pass, FindingKind::NotFinite, 1.0, words)
         .costs(format!("{} of the pass", percent(share)))
-        .repair("Fill from around", Repair::Fill)
-        .at(pass, |i| i < area && missing(i)),
-    ]
+        .at(pass, |i| i < area && missing(i));
+    // Filling would fill the sky, too.
+    vec![if sky { found } else { found.repair("Fill from around", Repair::Fill) }]
 }

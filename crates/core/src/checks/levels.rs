@@ -56,6 +56,7 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
         _ => return Vec::new(),
     };
     cost(case, pass, kind)
+        .filter(|_| kind != SampleKind::Float)
         .map(|cost| {
             let words = format!(
                 "Its values step as {} does, so what is made from it shows steps. Ask for it in 32-bit float.",
@@ -93,8 +94,7 @@ fn cost(case: &Case, pass: &Evidence, kind: SampleKind) -> Option<String> {
         }
         Role::Depth | Role::Height | Role::Position => {
             let (low, high) = range(pass)?;
-            let step = kind
-                .step_at(pass.stored.plane(0).iter().copied().filter(|v| v.is_finite()).fold(0.0, f32::max));
+            let step = kind.step_at(pass.surfaces().fold(0.0, |a, v| a.max(v.abs())));
             let scale = pass.stored_range().map_or(1.0, |r| (high - low) / r);
             let levels = (high - low) / (step * scale);
             (levels < 1000.0).then(|| format!("{levels:.0} levels of {:.3} units each", step * scale))
@@ -115,14 +115,22 @@ fn range(pass: &Evidence) -> Option<(f32, f32)> {
 }
 
 impl Evidence {
-    /// Range of finite stored values of the first plane that are not background.
-    fn stored_range(&self) -> Option<f32> {
-        let (stored, canonical) = (self.stored.plane(0), self.canonical.plane(0));
-        let (a, b) = stored
+    /// Stored values of the first plane that are no background.
+    fn surfaces(&self) -> impl Iterator<Item = f32> {
+        let nothing = self.convention.background;
+        let is = move |s: f32, c: f32| s.is_finite() && c.is_finite() && nothing != Some(s);
+        self.stored
+            .plane(0)
             .iter()
-            .zip(canonical)
-            .filter(|(s, c)| s.is_finite() && c.is_finite())
-            .fold((f32::INFINITY, f32::NEG_INFINITY), |(a, b), (v, _)| (a.min(*v), b.max(*v)));
+            .zip(self.canonical.plane(0))
+            .filter(move |(s, c)| is(**s, **c))
+            .map(|(s, _)| *s)
+    }
+
+    /// Range of those values.
+    fn stored_range(&self) -> Option<f32> {
+        let (a, b) =
+            self.surfaces().fold((f32::INFINITY, f32::NEG_INFINITY), |(a, b), v| (a.min(v), b.max(v)));
         (b > a).then_some(b - a)
     }
 }

@@ -7,6 +7,7 @@
 //! | module | faults |
 //! |---|---|
 //! | [`finite`] | samples that are no numbers |
+//! | [`lens`] | how depth, normals and focal length bear each other out |
 //! | [`levels`] | too few levels |
 //! | [`edges`] | antialiased depth and normals |
 //! | [`depth`] | direction, coding, ray or axis, clipping |
@@ -25,6 +26,7 @@ pub mod camera;
 pub mod depth;
 pub mod edges;
 pub mod finite;
+pub mod lens;
 pub mod levels;
 pub mod loss;
 pub mod motion;
@@ -239,12 +241,20 @@ pub struct Case {
     pub next: Option<Arc<Raster>>,
     reference: OnceLock<Option<surface::Surface>>,
     solved: OnceLock<Option<Solved>>,
+    view: OnceLock<Option<lens::View>>,
 }
 
 impl Case {
     /// A case.
     pub fn new(passes: Vec<Evidence>, setting: Setting, next: Option<Arc<Raster>>) -> Self {
-        Self { passes, setting, next, reference: OnceLock::new(), solved: OnceLock::new() }
+        Self {
+            passes,
+            setting,
+            next,
+            reference: OnceLock::new(),
+            solved: OnceLock::new(),
+            view: OnceLock::new(),
+        }
     }
 
     /// The first pass of a role.
@@ -261,9 +271,21 @@ impl Case {
         self.solved.get_or_init(solve).as_ref()
     }
 
-    /// The camera by which depth is read: that of the element, else the solved one.
+    /// What depth and normals say together; made once.
+    pub fn view(&self) -> Option<&lens::View> {
+        self.view.get_or_init(|| lens::View::of(self)).as_ref()
+    }
+
+    /// The camera by which depth is read: that of the element, else the solved one, else one whose focal length depth and
+    /// normals agree for.
     pub fn camera(&self) -> Option<Camera> {
-        self.setting.camera.or_else(|| self.solved().map(|s| s.camera))
+        let by_view = || {
+            let (view, d) = (self.view().filter(|v| v.left < AGREED)?, self.setting.display);
+            let (centre_x, centre_y) =
+                (d.x as f32 + 0.5 * d.width as f32, d.y as f32 + 0.5 * d.height as f32);
+            Some(Camera { focal: view.focal, centre_x, centre_y, world: None })
+        };
+        self.setting.camera.or_else(|| self.solved().map(|s| s.camera)).or_else(by_view)
     }
 
     /// Whether the picture is empty at a pixel; `None` where it does not say.
@@ -277,6 +299,9 @@ impl Case {
         self.reference.get_or_init(|| surface::Surface::of(self)).as_ref()
     }
 }
+
+/// What depth and normals may leave unexplained for their focal length to be believed.
+const AGREED: f32 = 0.06;
 
 /// One check of a pass.
 type Check = fn(&Case, &Evidence) -> Vec<Finding>;

@@ -1,10 +1,13 @@
 //! Normals: coding and curve from the lengths of vectors, axes and space from the surface itself.
 
+use super::surface::Surface;
 use super::{Case, Evidence, Finding, FindingKind, percent, spread};
 use crate::convention::{Axes, Axis, Convention, Curve, NormalCoding, Space};
 use crate::repair::Repair;
+use crate::solve::{all_axes, turned};
 use crate::{Camera, Role};
 use glam::{Vec2, Vec3};
+use nalgebra::Matrix3;
 
 pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     if pass.role != Role::Normal || pass.stored.channels() < 3 {
@@ -123,99 +126,128 @@ fn length(pass: &Evidence, vectors: &[Vec3]) -> Option<Finding> {
     )
 }
 
-/// Mean agreement from which axes are believed.
-const AGREES: f32 = 0.8;
-
 fn axes(case: &Case, pass: &Evidence) -> Option<Finding> {
     match case.surface() {
         Some(_) => axes_by_surface(case, pass),
-        None => axes_by_facing(case, pass),
+        None => axes_by_facing(case, pass).or_else(|| axes_by_bend(pass)),
     }
 }
 
-/// Sums of products of stored and derived axes: the mean agreement of any choice of axes follows from them.
-#[derive(Default)]
-struct Products {
-    sums: [[f64; 3]; 3],
-    count: usize,
+/// Angle that directions may be off in the middle without a word, degrees: what derived directions are off by themselves.
+const UNSEEN: f32 = 0.4;
+
+/// Angle that the right axes may leave, degrees: relief and smoothed shading differ from the surface by no more.
+const LEFT: f32 = 10.0;
+
+/// Pairs of directions that are compared.
+const PAIRS: usize = 3000;
+
+/// A stored direction on its own axes, and the one derived from the surface, camera space.
+type Pair = (Vec3, Vec3);
+
+fn pairs(pass: &Evidence, surface: &Surface) -> Vec<Pair> {
+    let (r, w) = (&pass.stored, pass.stored.window());
+    let all: Vec<Pair> = spread(w.area())
+        .filter_map(|i| {
+            let (x, y) = w.pixel_at(i);
+            let derived = surface.normal(x, y);
+            let v = Vec3::new(r.plane(0)[i], r.plane(1)[i], r.plane(2)[i]);
+            let stored = pass.convention.decoded_normal(v).try_normalize()?;
+            (derived != Vec3::ZERO).then_some((stored, derived))
+        })
+        .collect();
+    let step = (all.len() / PAIRS).max(1);
+    all.into_iter().step_by(step).collect()
 }
 
-impl Products {
-    fn add(&mut self, stored: Vec3, derived: Vec3) {
-        for (i, row) in self.sums.iter_mut().enumerate() {
-            for (j, sum) in row.iter_mut().enumerate() {
-                *sum += f64::from(stored[i] * derived[j]);
-            }
-        }
-        self.count += 1;
-    }
+/// Middle of the angles between both, degrees, after a change of the stored one.
+fn apart_by(pairs: &[Pair], change: impl Fn(Vec3) -> Vec3) -> f32 {
+    let mut angles: Vec<f32> =
+        pairs.iter().map(|(n, d)| change(*n).dot(*d).clamp(-1.0, 1.0).acos()).collect();
+    super::median(&mut angles).unwrap_or(0.0).to_degrees()
+}
 
-    fn agreement(&self, axes: &Axes) -> f32 {
-        let sum: f64 = axes
-            .iter()
-            .enumerate()
-            .map(|(j, a)| {
-                let (i, sign) = a.parts();
-                self.sums[i][j] * f64::from(sign)
-            })
-            .sum();
-        (sum / self.count.max(1) as f64) as f32
-    }
-
-    fn best(&self) -> (Axes, f32) {
-        crate::solve::all_axes().map(|a| (a, self.agreement(&a))).fold(
-            (crate::convention::OWN_AXES, f32::NEG_INFINITY),
-            |b, c| if c.1 > b.1 + 1e-4 { c } else { b },
-        )
-    }
+/// The axes that leave least, and what they leave; the plain ones unless others are clearly better.
+fn best_axes(pairs: &[Pair], into_camera: impl Fn(Vec3) -> Vec3) -> (Axes, f32) {
+    let left = |axes: &Axes| apart_by(pairs, |n| into_camera(turned(axes, n)));
+    all_axes()
+        .map(|a| (a, left(&a)))
+        .fold((crate::convention::OWN_AXES, f32::INFINITY), |b, c| if c.1 < 0.8 * b.1 { c } else { b })
 }
 
 fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
     let surface = case.surface()?;
-    let (r, w) = (&pass.stored, pass.stored.window());
-    let (mut own, mut turned) = (Products::default(), Products::default());
-    // A rotation of the camera turns the derived directions into the world's.
+    let pairs = pairs(pass, surface);
+    if pairs.len() < 300 {
+        return None;
+    }
     let solved = case.solved().map(|s| s.camera);
-    let world = [case.setting.camera, solved].into_iter().flatten().find(|c| c.world.is_some());
-    for i in spread(w.area()) {
-        let (x, y) = w.pixel_at(i);
-        let derived = surface.normal(x, y);
-        let stored = pass.convention.decoded_normal(Vec3::new(r.plane(0)[i], r.plane(1)[i], r.plane(2)[i]));
-        let Some(stored) = stored.try_normalize().filter(|_| derived != Vec3::ZERO) else { continue };
-        own.add(stored, derived);
-        if let Some(c) = &world {
-            turned.add(stored, to_world(c, derived));
+    let posed = [case.setting.camera, solved].into_iter().flatten().find(|c| c.world.is_some());
+    let in_world = |n: Vec3| posed.map_or(n, |c| c.from_world(n, false));
+    let present = match pass.convention.space {
+        Space::World => apart_by(&pairs, |n| in_world(turned(&pass.convention.axes, n))),
+        Space::Camera => apart_by(&pairs, |n| turned(&pass.convention.axes, n)),
+    };
+    if present < UNSEEN {
+        return None;
+    }
+    let (own, own_left) = best_axes(&pairs, |n| n);
+    let (other, other_left) =
+        if posed.is_some() { best_axes(&pairs, in_world) } else { (own, f32::INFINITY) };
+    // A camera that looks nearly level turns the world by a few degrees only: what is left decides.
+    let (space, axes, left) = if other_left < 0.5 * own_left {
+        (Space::World, other, other_left)
+    } else {
+        (Space::Camera, own, own_left)
+    };
+    let source = if surface.from_position { "positions" } else { "depth" };
+    // Positions that bear out their own camera, or a camera in the header, are the third witness.
+    let most = if surface.from_position || case.setting.camera.is_some() { 0.99 } else { 0.85 };
+    if posed.is_none() && own_left > 1.5 {
+        let by_turn = turned_as_a_whole(case, pass, &pairs, own_left);
+        if by_turn.is_some() {
+            return by_turn;
         }
     }
-    if own.count < 300 {
+    if left > 0.5 * present || left > LEFT {
         return None;
     }
-    let table = |space: Space| if space == Space::World && world.is_some() { &turned } else { &own };
-    let present = table(pass.convention.space).agreement(&pass.convention.axes);
-    let (camera_axes, camera_score) = own.best();
-    let (world_axes, world_score) = if world.is_some() { turned.best() } else { (camera_axes, -1.0) };
-    // What is left unexplained is what counts: a camera that looks nearly level turns the world by a few
-    // degrees only, and both agree well.
-    let (space, axes, score) = if 1.0 - world_score < 0.6 * (1.0 - camera_score) {
-        (Space::World, world_axes, world_score)
-    } else {
-        (Space::Camera, camera_axes, camera_score)
-    };
-    if score < AGREES || 1.0 - score > 0.5 * (1.0 - present) || score - present < 0.006 {
-        return None;
-    }
-    let source = if surface.from_position { "positions" } else { "depth" };
     let evidence = format!(
-        "Directions derived from {source} agree with it to {score:.3} so read, and to {present:.3} as it is read now."
+        "Directions derived from {source} are {left:.1}° off it in the middle if read so, and {present:.1}° as it is read now."
     );
-    let confidence = (1.0 - (1.0 - score) / (1.0 - present)).clamp(0.4, 0.99);
-    Some(told(pass, space, axes, confidence, &evidence))
+    Some(told(pass, space, axes, (1.0 - left / present).clamp(0.4, most), &evidence))
 }
 
-fn to_world(camera: &Camera, v: Vec3) -> Vec3 {
-    let Some(m) = camera.world else { return v };
-    // The inverse of a rotation is its transpose.
-    Vec3::from(std::array::from_fn(|c| m[c] * v.x + m[4 + c] * v.y + m[8 + c] * v.z))
+/// Directions of a world whose camera nobody knows are those of the surface turned as a whole (Kabsch 1976).
+fn turned_as_a_whole(case: &Case, pass: &Evidence, pairs: &[Pair], otherwise: f32) -> Option<Finding> {
+    let mut sum = Matrix3::<f64>::zeros();
+    for (stored, derived) in pairs {
+        let [a, b] =
+            [stored, derived].map(|v| nalgebra::Vector3::new(v.x.into(), v.y.into(), f64::from(v.z)));
+        sum += b * a.transpose();
+    }
+    let svd = sum.svd(true, true);
+    let (u, v) = (svd.u?, svd.v_t?);
+    let side = (u * v).determinant().signum();
+    let turn = u * Matrix3::from_diagonal(&nalgebra::Vector3::new(1.0, 1.0, side)) * v;
+    let rows: [Vec3; 3] = std::array::from_fn(|r| Vec3::from(std::array::from_fn(|c| turn[(r, c)] as f32)));
+    let left = apart_by(pairs, |n| Vec3::from(rows.map(|row| row.dot(n))));
+    if left > 0.3 * otherwise || left > 3.0 {
+        return None;
+    }
+    let known = case.camera()?;
+    let world = std::array::from_fn(|i| if i % 4 < 3 { rows[i / 4][i % 4] } else { 0.0 });
+    let camera = Camera { world: Some(world), ..known };
+    let c = Convention { space: Space::World, axes: crate::convention::OWN_AXES, ..pass.convention };
+    let words = format!(
+        "Its directions are the world's: turned as a whole they are {left:.1}° off those of the depth in the middle, and \
+         {otherwise:.1}° on the camera's axes. The camera's turn follows from that."
+    );
+    Some(Finding::new(pass, FindingKind::WorldSpace, 0.85, words).costs("light from the wrong side").camera(
+        "Take the camera's turn and read it so",
+        camera,
+        c,
+    ))
 }
 
 fn told(pass: &Evidence, space: Space, axes: Axes, confidence: f32, evidence: &str) -> Finding {
@@ -300,4 +332,45 @@ fn axes_by_facing(case: &Case, pass: &Evidence) -> Option<Finding> {
     let camera = case.setting.camera.filter(|k| k.world.is_some() && c.space == Space::Camera)?;
     let turned = away(&|n| camera.from_world(n, false));
     (turned < AWAY / 2.0).then(|| told(pass, Space::World, c.axes, 0.8, &evidence))
+}
+
+/// Share by which the bends must disagree to be told.
+const BENT: f64 = 0.4;
+
+/// A surface has one height, so how its slope to the right changes downward is how its slope downward changes to the
+/// right (the mixed second derivatives are one and the same). Where y runs down instead, they are opposite. Own
+/// derivation; seen from afar, so that a slope is `−n.x/n.z`. Both axes flipped cannot be told from a surface turned inside out.
+fn axes_by_bend(pass: &Evidence) -> Option<Finding> {
+    let (r, w) = (&pass.canonical, pass.canonical.window());
+    let normal = |x: i32, y: i32| {
+        let n = Vec3::new(r.sample(0, x, y)?, r.sample(1, x, y)?, r.sample(2, x, y)?);
+        (n.z > 0.25).then_some(n)
+    };
+    let (mut alike, mut whole, mut said) = (0f64, 0f64, 0);
+    for i in spread(w.area()) {
+        let (x, y) = w.pixel_at(i);
+        let around = [(x, y), (x + 1, y), (x - 1, y), (x, y + 1), (x, y - 1)].map(|(x, y)| normal(x, y));
+        let [Some(m), Some(e), Some(o), Some(s), Some(n)] = around else { continue };
+        if [e, o, s, n].iter().any(|v| v.dot(m) < 0.98) {
+            continue;
+        }
+        let across = f64::from(e.y / e.z - o.y / o.z);
+        // Rows run down, y runs up.
+        let up = f64::from(n.x / n.z - s.x / s.z);
+        let weight = across.abs().min(up.abs());
+        if weight > 1e-4 {
+            alike += weight * (across * up).signum();
+            whole += weight;
+            said += 1;
+        }
+    }
+    let share = alike / whole.max(1e-12);
+    if said < 200 || share > -BENT {
+        return None;
+    }
+    let c = &pass.convention;
+    let (y, sign) = c.axes[1].parts();
+    let axes = [c.axes[0], Axis::new(y, sign > 0.0), c.axes[2]];
+    let evidence = "As it is read now its surfaces bend in ways that no surface can.";
+    Some(told(pass, c.space, axes, (0.4 - 0.5 * share as f32).min(0.85), evidence))
 }
