@@ -1,6 +1,6 @@
 //! Colour tables from `.cube` text (Cube LUT Specification 1.0).
 
-use crate::error::ExchangeError;
+use crate::error::{Damage, ExchangeError};
 use jugata_core::lut::{Lut, LutShape};
 
 /// Longest file that is read: a cube of 256 points a side with long numbers is a little under 1 GiB; what is
@@ -8,7 +8,7 @@ use jugata_core::lut::{Lut, LutShape};
 const MOST_BYTES: usize = 256 << 20;
 
 fn damaged(line: usize, what: &str) -> ExchangeError {
-    ExchangeError::Damaged { what: format!("line {line} of the colour table: {what}") }
+    ExchangeError::damaged(Damage::Table, format!("line {line}: {what}"))
 }
 
 /// What the keywords say so far.
@@ -27,7 +27,7 @@ pub fn read(bytes: &[u8]) -> Result<Lut, ExchangeError> {
         let (found, most) = (bytes.len() as u64, MOST_BYTES as u64);
         return Err(ExchangeError::Limit { what: "the colour table", found, most });
     }
-    let not_one = ExchangeError::Damaged { what: "it is not a colour table in .cube text".into() };
+    let not_one = ExchangeError::from(Damage::NoTable);
     let Ok(text) = std::str::from_utf8(bytes) else { return Err(not_one) };
     let mut head = Head { shape: None, domain: [[0.0; 3], [1.0; 3]] };
     let mut table = Vec::new();
@@ -48,7 +48,7 @@ pub fn read(bytes: &[u8]) -> Result<Lut, ExchangeError> {
         table.push(triple(line).ok_or_else(|| damaged(number, "three numbers were expected"))?);
     }
     let Some((shape, size)) = head.shape else { return Err(not_one) };
-    Lut::new(shape, size, head.domain, table).map_err(|e| ExchangeError::Damaged { what: e.to_string() })
+    Lut::new(shape, size, head.domain, table).map_err(|e| ExchangeError::damaged(Damage::Table, e))
 }
 
 fn keyword(head: &mut Head, line: &str) -> Result<(), &'static str> {

@@ -1,6 +1,66 @@
-//! What can go wrong with a file, each in one sentence.
+//! What can go wrong with a file, each in one sentence that says what to do.
 
 use thiserror::Error;
+
+/// What can be wrong with a file: a short list, so that every message is one that a person has written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+#[non_exhaustive]
+pub enum Damage {
+    /// Bytes are missing at the end.
+    #[error("is cut off before its end; copy it again, or wait until it is written")]
+    CutOff,
+    /// The compressed samples are no such thing.
+    #[error("is damaged: its image data is garbled; copy or render it again")]
+    Garbled,
+    /// The header cannot be.
+    #[error("is damaged: its header makes no sense; save it again")]
+    Header,
+    /// A size of zero.
+    #[error("is damaged: it has no pixels; render it again")]
+    NoPixels,
+    /// No channel in a part.
+    #[error("is damaged: one of its parts has no channels; save it again")]
+    NoChannels,
+    /// A window far from any picture.
+    #[error("is damaged: one of its windows lies far outside any picture; save it again")]
+    Window,
+    /// More pixels than so few bytes can hold.
+    #[error("promises far more pixels than its length can hold; copy or render it again")]
+    Hollow,
+    /// Planes that the header names are not there.
+    #[error("is damaged: some of its planes are missing; save it again")]
+    Planes,
+    /// None of the pixels are there.
+    #[error("has a header and none of its pixels; wait until it is written, or render it again")]
+    Empty,
+    /// No colour table.
+    #[error("is not a colour table in .cube text; export it again as .cube")]
+    NoTable,
+    /// A colour table that is wrong somewhere.
+    #[error("is damaged: its colour table has a line that makes no sense; export it again")]
+    Table,
+}
+
+impl ExchangeError {
+    /// A damage, with what a decoder said of it.
+    pub(crate) fn damaged(damage: Damage, detail: impl std::fmt::Display) -> Self {
+        Self::Damaged { damage, detail: detail.to_string() }
+    }
+
+    /// What a decoder said, where there is more than the sentence.
+    pub fn detail(&self) -> Option<&str> {
+        match self {
+            Self::Damaged { detail, .. } => Some(detail.as_str()).filter(|d| !d.is_empty()),
+            _ => None,
+        }
+    }
+}
+
+impl From<Damage> for ExchangeError {
+    fn from(damage: Damage) -> Self {
+        Self::Damaged { damage, detail: String::new() }
+    }
+}
 
 /// Why a file was not read or written.
 #[derive(Debug, Error)]
@@ -10,16 +70,18 @@ pub enum ExchangeError {
     #[error("This is not an image that Jugata reads; bring in OpenEXR, PNG, TIFF, Radiance HDR or JPEG.")]
     NotAnImage,
     /// The format allows it, Jugata does not read it.
-    #[error("The file holds {what}, which Jugata does not read.")]
+    #[error("The file holds {what}, which Jugata does not read; save it in another way.")]
     Unsupported {
         /// What it holds.
         what: &'static str,
     },
     /// The file contradicts itself or breaks off.
-    #[error("The file is damaged: {what}.")]
+    #[error("The file {damage}.")]
     Damaged {
         /// What is wrong with it.
-        what: String,
+        damage: Damage,
+        /// What the decoder said, for those who look for the cause; may be empty.
+        detail: String,
     },
     /// More than the limits allow.
     #[error("The file is too large: {what} is {found}, and at most {most} is read.")]
@@ -38,6 +100,8 @@ pub enum ExchangeError {
         what: String,
     },
     /// Reading or writing failed below us.
-    #[error("The file could not be read or written: {0}.")]
+    #[error(
+        "The file could not be read or written; see that it is there, that it may be read, and that the disk is not full."
+    )]
     Io(#[from] std::io::Error),
 }

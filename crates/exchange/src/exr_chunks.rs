@@ -4,7 +4,7 @@
 //! leaves zeros), by walking the file from the end of the table. Each is decoded by itself, in parallel, and
 //! a damaged one costs its own rows only.
 
-use crate::error::ExchangeError;
+use crate::error::{Damage, ExchangeError};
 use crate::exr_read::{explain, text};
 use crate::file::{Channel, MissingRows, Part, SampleKind};
 use crate::samples::Samples;
@@ -158,7 +158,7 @@ pub fn decode(
     if there.is_empty() {
         return Err(match failure {
             Some(e) => explain(e),
-            None => ExchangeError::Damaged { what: "none of its pixels are there".into() },
+            None => Damage::Empty.into(),
         });
     }
     let mut covered = vec![0usize; height];

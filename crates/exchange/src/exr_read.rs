@@ -4,7 +4,7 @@
 //! the size of a picture is allocated. Flat scanline and tiled parts; of mip levels the largest. Pixels are
 //! taken chunk by chunk ([`crate::exr_chunks`]), so that one damaged chunk costs its rows and no more.
 
-use crate::error::ExchangeError;
+use crate::error::{Damage, ExchangeError};
 use crate::exr_chunks;
 use crate::file::{Attribute, CameraHeader, FileFormat, ImageFile, Part};
 use crate::limits::Limits;
@@ -117,9 +117,8 @@ pub fn open(bytes: &[u8], limits: &Limits) -> Result<Opened, ExchangeError> {
     if bytes.get(..4) != Some(&MAGIC) {
         return Err(ExchangeError::NotAnImage);
     }
-    let (meta, table_at) = catch_unwind(|| headers(bytes))
-        .map_err(|_| ExchangeError::Damaged { what: "its header cannot be read".into() })?
-        .map_err(explain)?;
+    let (meta, table_at) =
+        catch_unwind(|| headers(bytes)).map_err(|_| ExchangeError::from(Damage::Header))?.map_err(explain)?;
     let mut notes = Vec::new();
     check(&meta, bytes.len() as u64, limits, &mut notes)?;
     Ok(Opened { meta, table_at, notes })
@@ -157,7 +156,7 @@ fn check(
             continue;
         }
         if count == 0 {
-            return Err(ExchangeError::Damaged { what: "a part has no channel".into() });
+            return Err(Damage::NoChannels.into());
         }
         let (width, height) = (header.layer_size.x() as u64, header.layer_size.y() as u64);
         Limits::hold("the longest side of a part", width.max(height), limits.side)?;
@@ -168,10 +167,7 @@ fn check(
         decoded = decoded.saturating_add(samples.saturating_mul(4));
     }
     Limits::hold("the number of channels", channels, limits.channels)?;
-    Limits::hold("its decoded size in bytes", decoded, limits.decoded_bytes)?;
-    if decoded / limits.expansion > file_bytes {
-        return Err(ExchangeError::Damaged { what: "it promises far more pixels than it can hold".into() });
-    }
+    limits.hold_decoded(decoded, file_bytes)?;
     let first = &meta.headers[0].shared_attributes;
     if meta.headers.iter().any(|h| h.shared_attributes.display_window != first.display_window) {
         notes.push("Its parts have different display windows; the first part's is used.".into());
@@ -189,7 +185,7 @@ fn check_display(header: &Header, limits: &Limits) -> Result<(), ExchangeError> 
     window(display)?;
     let aspect = header.shared_attributes.pixel_aspect;
     if !(aspect.is_finite() && aspect > 0.0) {
-        return Err(ExchangeError::Damaged { what: format!("its pixel aspect is {aspect}") });
+        return Err(ExchangeError::damaged(Damage::Header, format!("its pixel aspect is {aspect}")));
     }
     Ok(())
 }
@@ -200,15 +196,16 @@ pub(crate) fn explain(error: ExrError) -> ExchangeError {
             ExchangeError::Unsupported { what: "deep data" }
         }
         ExrError::NotSupported(what) if what.contains("compression") => {
-            ExchangeError::Unsupported { what: "a compression that has no reader here" }
+            ExchangeError::Unsupported { what: "a compression that is not known here" }
         }
         ExrError::NotSupported(_) => ExchangeError::Unsupported { what: "a rare variant of the format" },
-        ExrError::Invalid(what) => ExchangeError::Damaged { what: what.into_owned() },
-        ExrError::Io(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
-            ExchangeError::Damaged { what: "it breaks off before its end".into() }
+        ExrError::Invalid(what) if what.contains("reference to missing bytes") => {
+            ExchangeError::damaged(Damage::CutOff, what)
         }
-        ExrError::Io(e) => ExchangeError::Damaged { what: e.to_string() },
-        ExrError::Aborted => ExchangeError::Damaged { what: "reading was stopped".into() },
+        ExrError::Invalid(what) => ExchangeError::damaged(Damage::Header, what),
+        ExrError::Io(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => Damage::CutOff.into(),
+        ExrError::Io(e) => ExchangeError::damaged(Damage::Garbled, e),
+        ExrError::Aborted => Damage::Garbled.into(),
     }
 }
 
@@ -217,7 +214,7 @@ fn window(bounds: IntegerBounds) -> Result<Window, ExchangeError> {
     let (w, h) = (bounds.size.x(), bounds.size.y());
     let far = |start: i32, n: usize| i64::from(start).unsigned_abs().saturating_add(n as u64) > 1 << 24;
     if w == 0 || h == 0 || far(x, w) || far(y, h) {
-        return Err(ExchangeError::Damaged { what: "a window lies outside anything sensible".into() });
+        return Err(Damage::Window.into());
     }
     Ok(Window::new(x, y, w as u32, h as u32))
 }
@@ -313,7 +310,43 @@ fn plain(value: &AttributeValue) -> String {
         AttributeValue::F64(v) => v.to_string(),
         AttributeValue::I32(v) => v.to_string(),
         AttributeValue::FloatVec2(v) => format!("{} {}", v.x(), v.y()),
+        AttributeValue::IntVec2(v) => format!("{} {}", v.x(), v.y()),
+        AttributeValue::FloatVec3((x, y, z)) => format!("{x} {y} {z}"),
+        AttributeValue::IntVec3((x, y, z)) => format!("{x} {y} {z}"),
+        AttributeValue::Matrix4x4(m) => numbers(m),
+        AttributeValue::Matrix3x3(m) => numbers(m),
+        AttributeValue::Rational(v) => format!("{}/{}", v.0, v.1),
+        AttributeValue::TextVector(list) => list.iter().map(text).collect::<Vec<_>>().join(", "),
+        AttributeValue::IntegerBounds(b) => {
+            let (x, y) = (b.position.x(), b.position.y());
+            format!("{x} {y} to {} {}", x as i64 + b.size.x() as i64 - 1, y as i64 + b.size.y() as i64 - 1)
+        }
+        AttributeValue::FloatRect(r) => format!("{} {} to {} {}", r.min.x(), r.min.y(), r.max.x(), r.max.y()),
+        AttributeValue::Chromaticities(c) => {
+            let point = |v: exr::math::Vec2<f32>| format!("{} {}", v.x(), v.y());
+            format!(
+                "red {}, green {}, blue {}, white {}",
+                point(c.red),
+                point(c.green),
+                point(c.blue),
+                point(c.white)
+            )
+        }
+        AttributeValue::TimeCode(t) => {
+            format!("{:02}:{:02}:{:02}:{:02}", t.hours, t.minutes, t.seconds, t.frame)
+        }
+        AttributeValue::KeyCode(k) => {
+            format!("{} {} {} {}", k.film_manufacturer_code, k.film_type, k.film_roll_prefix, k.count)
+        }
+        AttributeValue::Preview(p) => format!("a small picture of {}×{} px", p.size.x(), p.size.y()),
         AttributeValue::Bytes { bytes, .. } => format!("{} bytes", bytes.len()),
-        other => format!("{other:?}"),
+        AttributeValue::Custom { kind, bytes } => {
+            format!("{} bytes of its own kind, {}", bytes.len(), text(kind))
+        }
+        _ => "a value of a kind that is not shown".into(),
     }
+}
+
+fn numbers(values: &[f32]) -> String {
+    values.iter().map(f32::to_string).collect::<Vec<_>>().join(" ")
 }

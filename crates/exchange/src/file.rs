@@ -149,10 +149,20 @@ pub(crate) fn from_interleaved(
     channels: usize,
     samples: &[f32],
 ) -> ImageFile {
-    let window = Window::of_size(size.0, size.1);
     let plane = |c: usize| samples.iter().skip(c).step_by(channels.max(1)).copied().collect();
-    let channels =
-        names(channels).iter().enumerate().map(|(c, name)| Part::plain(name, kind, plane(c))).collect();
+    from_planes(format, size, kind, (0..names(channels).len()).map(plane).collect())
+}
+
+/// A file of one nameless part from one to four planes.
+pub(crate) fn from_planes(
+    format: FileFormat,
+    size: (u32, u32),
+    kind: SampleKind,
+    planes: Vec<Vec<f32>>,
+) -> ImageFile {
+    let window = Window::of_size(size.0, size.1);
+    let names = names(planes.len());
+    let channels = names.iter().zip(planes).map(|(name, plane)| Part::plain(name, kind, plane)).collect();
     ImageFile {
         format,
         colour: ColourSpace::Linear,

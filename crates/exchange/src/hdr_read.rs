@@ -1,6 +1,6 @@
 //! Radiance HDR into memory.
 
-use crate::error::ExchangeError;
+use crate::error::{Damage, ExchangeError};
 use crate::file::{FileFormat, ImageFile, SampleKind, from_interleaved};
 use crate::limits::Limits;
 use image::codecs::hdr::HdrDecoder;
@@ -36,10 +36,7 @@ pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
 pub(crate) fn explain(e: ImageError) -> ExchangeError {
     match e {
         ImageError::Unsupported(_) => ExchangeError::Unsupported { what: "a rare variant of its format" },
-        ImageError::Limits(_) => ExchangeError::Damaged { what: "it asks for too much memory".into() },
-        ImageError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
-            ExchangeError::Damaged { what: "it breaks off before its end".into() }
-        }
-        e => ExchangeError::Damaged { what: e.to_string() },
+        ImageError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => Damage::CutOff.into(),
+        e => ExchangeError::damaged(Damage::Garbled, e),
     }
 }

@@ -38,10 +38,11 @@ pub mod read;
 pub mod roles;
 pub mod samples;
 pub mod sets;
+mod tiff_chunks;
 pub mod tiff_read;
 pub mod values;
 
-pub use error::ExchangeError;
+pub use error::{Damage, ExchangeError};
 pub use file::{Channel, ImageFile, Part};
 pub use limits::Limits;
 pub use read::read;

@@ -1,6 +1,7 @@
 //! Bounds on what a file may ask for.
 
 use crate::ExchangeError;
+use crate::error::Damage;
 
 /// Bounds, checked before anything is allocated.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -16,12 +17,24 @@ pub struct Limits {
     /// Decoded bytes per byte of file: ZIP packs a constant picture about a thousandfold, and what
     /// claims far more is an attack on memory.
     pub expansion: u64,
+    /// Decoded bytes per byte of file that renders are packed to at most, beyond `small_bytes`.
+    pub packing: u64,
+    /// Decoded bytes that any file may have.
+    pub small_bytes: u64,
 }
 
 impl Default for Limits {
     /// Room for an 8K render with forty channels, and no more than half the memory of a small machine.
     fn default() -> Self {
-        Self { file_bytes: 4 << 30, side: 65_536, channels: 1024, decoded_bytes: 6 << 30, expansion: 4096 }
+        Self {
+            file_bytes: 4 << 30,
+            side: 65_536,
+            channels: 1024,
+            decoded_bytes: 6 << 30,
+            expansion: 4096,
+            packing: 64,
+            small_bytes: 1 << 30,
+        }
     }
 }
 
@@ -35,18 +48,22 @@ impl Limits {
     ) -> Result<(), ExchangeError> {
         let (w, h) = (u64::from(size.0), u64::from(size.1));
         if w == 0 || h == 0 {
-            return Err(ExchangeError::Damaged { what: "it has no pixel".into() });
+            return Err(Damage::NoPixels.into());
         }
         Self::hold("its longest side", w.max(h), self.side)?;
         Self::hold("the number of channels", channels, self.channels)?;
         let decoded = w.saturating_mul(h).saturating_mul(channels).saturating_mul(4);
-        Self::hold("its decoded size in bytes", decoded, self.decoded_bytes)?;
-        if decoded / self.expansion > file_bytes as u64 {
-            return Err(ExchangeError::Damaged {
-                what: "it promises far more pixels than it can hold".into(),
-            });
+        self.hold_decoded(decoded, file_bytes as u64)
+    }
+
+    /// Checks the size of all samples as 32-bit floats against that of the file: what claims far more than any packing
+    /// gives is refused as damaged, and what is small may not fill the memory however well it is packed.
+    pub(crate) fn hold_decoded(&self, decoded: u64, file_bytes: u64) -> Result<(), ExchangeError> {
+        if decoded / self.expansion > file_bytes {
+            return Err(Damage::Hollow.into());
         }
-        Ok(())
+        let most = file_bytes.saturating_mul(self.packing).clamp(self.small_bytes, self.decoded_bytes);
+        Self::hold("its decoded size in bytes", decoded, most.min(self.decoded_bytes))
     }
 
     /// `Err` if `found` is above `most`.

@@ -14,13 +14,14 @@ pub struct Group {
 }
 
 /// Components that make one pass together, in canonical order, and how many of them must be there.
-const SETS: [(&[&str], usize); 6] = [
+const SETS: [(&[&str], usize); 7] = [
     (&["r", "g", "b", "a"], 3),
     (&["red", "green", "blue", "alpha"], 3),
     (&["x", "y", "z"], 2),
     (&["u", "v"], 2),
     (&["s", "t"], 2),
     (&["r", "g"], 2),
+    (&["0", "1", "2", "3"], 2),
 ];
 
 /// Whether a group is made of colour components.
@@ -29,7 +30,8 @@ pub fn is_colour(group: &Group) -> bool {
 }
 
 fn is_component(text: &str) -> bool {
-    SETS.iter().any(|(set, _)| set.iter().any(|c| c.eq_ignore_ascii_case(text)))
+    // Numbers are components behind a dot only, which `split` sees to: elsewhere they are versions and takes.
+    SETS[..SETS.len() - 1].iter().any(|(set, _)| set.iter().any(|c| c.eq_ignore_ascii_case(text)))
 }
 
 /// Groups of a part's channels, in the order of the file.
@@ -59,6 +61,10 @@ fn split<'n>(name: &'n str, all: &[&str]) -> (&'n str, &'n str) {
         return (layer, component);
     }
     let last = name.char_indices().last().map_or(0, |(at, _)| at);
+    // A last digit is no component of a set ("light1", "light2").
+    if name.ends_with(|c: char| c.is_ascii_digit()) {
+        return ("", name);
+    }
     let (stem, letter) = name.split_at(last);
     let siblings = |set: &[&str]| {
         set.iter()
@@ -93,27 +99,11 @@ fn grouped(layer: &str, mut rest: Vec<(String, String)>) -> Vec<Group> {
     out
 }
 
-/// The words of a name, lower case, last first: split at separators, at digits, and from lower to upper
-/// case; two neighbours joined as well, so that "objectID" and "object_id" are one. A name without lower
-/// case is not split by case.
+/// The words of a name, lower case, last first: split at separators, at digits, from lower to upper case, and before the
+/// last capital of several ("AOPass" is AO and Pass); two neighbours joined as well, so that "objectID" and "object_id"
+/// are one. A name without lower case is not split by case.
 pub fn words(name: &str) -> Vec<String> {
-    let mut list = vec![String::new()];
-    let mut lower_before = false;
-    for c in name.chars() {
-        if !c.is_alphabetic() {
-            list.push(String::new());
-            lower_before = false;
-            continue;
-        }
-        if c.is_uppercase() && lower_before {
-            list.push(String::new());
-        }
-        lower_before = c.is_lowercase();
-        if let Some(word) = list.last_mut() {
-            word.extend(c.to_lowercase());
-        }
-    }
-    list.retain(|w| !w.is_empty());
+    let list = single_words(name);
     let mut out = Vec::new();
     for end in (0..list.len()).rev() {
         if end > 0 {
@@ -124,6 +114,31 @@ pub fn words(name: &str) -> Vec<String> {
     out
 }
 
+/// The words of a name, lower case, first to last.
+pub fn single_words(name: &str) -> Vec<String> {
+    let mut list = vec![String::new()];
+    let (mut lower_before, mut capitals) = (false, 0);
+    let chars: Vec<char> = name.chars().collect();
+    for (i, &c) in chars.iter().enumerate() {
+        if !c.is_alphabetic() {
+            list.push(String::new());
+            (lower_before, capitals) = (false, 0);
+            continue;
+        }
+        let before_lower = chars.get(i + 1).is_some_and(|n| n.is_lowercase());
+        if c.is_uppercase() && (lower_before || (capitals > 0 && before_lower && chars.len() > i + 2)) {
+            list.push(String::new());
+        }
+        capitals = if c.is_uppercase() { capitals + 1 } else { 0 };
+        lower_before = c.is_lowercase();
+        if let Some(word) = list.last_mut() {
+            word.extend(c.to_lowercase());
+        }
+    }
+    list.retain(|w| !w.is_empty());
+    list
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -132,6 +147,8 @@ mod tests {
     fn words_are_found_in_any_writing() {
         assert_eq!(words("hero_objectID.02"), ["objectid", "id", "heroobject", "object", "hero"]);
         assert_eq!(words("NORMALS"), ["normals"]);
+        assert_eq!(single_words("AOPass"), ["ao", "pass"]);
+        assert_eq!(single_words("UVs"), ["uvs"]);
         assert_eq!(words("größe-Z9"), ["größez", "z", "größe"]);
         assert!(words("…12").is_empty());
     }

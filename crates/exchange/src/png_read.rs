@@ -1,7 +1,7 @@
 //! PNG into memory: 1 to 16 bits, grey, colour or palette, with or without alpha.
 
-use crate::error::ExchangeError;
-use crate::file::{FileFormat, ImageFile, SampleKind, from_interleaved};
+use crate::error::{Damage, ExchangeError};
+use crate::file::{FileFormat, ImageFile, SampleKind, from_planes};
 use crate::limits::Limits;
 use jugata_core::colour::ColourSpace;
 use jugata_core::convention::AlphaState;
@@ -16,6 +16,11 @@ pub const SIGNATURE: [u8; 8] = [0x89, b'P', b'N', b'G', 0x0d, 0x0a, 0x1a, 0x0a];
 /// # Errors
 /// What is beyond the limits or damaged.
 pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
+    // The decoder looks palettes up without asking whether they are long enough.
+    std::panic::catch_unwind(|| decode(bytes, limits)).unwrap_or_else(|_| Err(Damage::Garbled.into()))
+}
+
+fn decode(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
     let most = usize::try_from(limits.decoded_bytes).unwrap_or(usize::MAX);
     let mut decoder = Decoder::new_with_limits(Cursor::new(bytes), png::Limits { bytes: most });
     decoder.set_transformations(Transformations::EXPAND);
@@ -25,33 +30,77 @@ pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
     limits.hold_picture(size, 4, bytes.len())?;
     let mut reader = decoder.read_info().map_err(explain)?;
     let (colour, mut notes) = encoding(reader.info());
-    let length = reader.output_buffer_size().ok_or(ExchangeError::Damaged { what: "its size".into() })?;
-    let mut buffer = vec![0; length];
-    let mut lost = false;
     let (kind, depth) = reader.output_color_type();
-    match reader.next_frame(&mut buffer) {
-        Ok(_) => {}
-        // What was decoded before the break stands in the buffer.
-        Err(DecodingError::IoError(e)) if e.kind() == std::io::ErrorKind::UnexpectedEof => lost = true,
-        Err(e) => return Err(explain(e)),
-    }
-    if lost {
+    let planes = planes(&mut reader, kind.samples(), depth, size)?;
+    if planes.cut_off {
         notes.push("It breaks off before its end; what is missing is zero.".into());
     }
-    let channels = kind.samples();
-    let (kind, samples) = match depth {
-        BitDepth::Sixteen => (
-            SampleKind::Word,
-            buffer.as_chunks::<2>().0.iter().map(|b| f32::from(u16::from_be_bytes(*b)) / 65_535.0).collect(),
-        ),
-        _ => (SampleKind::Byte, buffer.iter().map(|&b| f32::from(b) / 255.0).collect::<Vec<f32>>()),
-    };
-    let mut file = from_interleaved(FileFormat::Png, size, kind, channels, &samples);
+    let stored = if depth == BitDepth::Sixteen { SampleKind::Word } else { SampleKind::Byte };
+    let mut file = from_planes(FileFormat::Png, size, stored, planes.of);
     file.colour = colour;
     file.alpha = AlphaState::Straight;
     file.notes = notes;
     file.parts[0].compression = "deflate".into();
     Ok(file)
+}
+
+/// Planes of a picture, and whether its end is missing.
+struct Planes {
+    of: Vec<Vec<f32>>,
+    cut_off: bool,
+}
+
+/// Decodes row by row, so that nothing but the planes is as large as the picture; an interlaced one whole.
+fn planes(
+    reader: &mut png::Reader<Cursor<&[u8]>>,
+    channels: usize,
+    depth: BitDepth,
+    (width, height): (u32, u32),
+) -> Result<Planes, ExchangeError> {
+    let area = width as usize * height as usize;
+    let mut of: Vec<Vec<f32>> = (0..channels).map(|_| vec![0.0; area]).collect();
+    let mut put = |row: &[u8], start: usize| {
+        for (c, plane) in of.iter_mut().enumerate() {
+            let out = &mut plane[start..];
+            match depth {
+                BitDepth::Sixteen => {
+                    let codes = row.as_chunks::<2>().0.iter().skip(c).step_by(channels);
+                    out.iter_mut()
+                        .zip(codes)
+                        .for_each(|(o, b)| *o = f32::from(u16::from_be_bytes(*b)) / 65_535.0);
+                }
+                _ => {
+                    let codes = row.iter().skip(c).step_by(channels);
+                    out.iter_mut().zip(codes).for_each(|(o, b)| *o = f32::from(*b) / 255.0);
+                }
+            }
+        }
+    };
+    if reader.info().interlaced {
+        let length = reader.output_buffer_size().ok_or(Damage::Header)?;
+        let mut buffer = vec![0; length];
+        // What was decoded before the break stands in the buffer.
+        let cut_off = match reader.next_frame(&mut buffer) {
+            Ok(_) => false,
+            Err(e) if ends(&e) => true,
+            Err(e) => return Err(explain(e)),
+        };
+        put(&buffer, 0);
+        return Ok(Planes { of, cut_off });
+    }
+    for y in 0..height as usize {
+        match reader.next_row() {
+            Ok(Some(row)) => put(row.data(), y * width as usize),
+            Ok(None) => return Ok(Planes { of, cut_off: true }),
+            Err(e) if ends(&e) => return Ok(Planes { of, cut_off: true }),
+            Err(e) => return Err(explain(e)),
+        }
+    }
+    Ok(Planes { of, cut_off: false })
+}
+
+fn ends(e: &DecodingError) -> bool {
+    matches!(e, DecodingError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof)
 }
 
 /// What the colour chunks say (PNG, third edition, 11.3.2), in their order of precedence.
@@ -83,12 +132,8 @@ fn encoding(info: &Info<'_>) -> (ColourSpace, Vec<String>) {
 
 fn explain(e: DecodingError) -> ExchangeError {
     match e {
-        DecodingError::LimitsExceeded => {
-            ExchangeError::Damaged { what: "it asks for too much memory".into() }
-        }
-        DecodingError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
-            ExchangeError::Damaged { what: "it breaks off before its end".into() }
-        }
-        e => ExchangeError::Damaged { what: e.to_string() },
+        DecodingError::LimitsExceeded => Damage::Hollow.into(),
+        e if ends(&e) => Damage::CutOff.into(),
+        e => ExchangeError::damaged(Damage::Garbled, e),
     }
 }

@@ -127,7 +127,6 @@ const WORDS: [(Role, &[&str]); 15] = [
             "indexob",
             "elementid",
             "renderid",
-            "puzzle",
         ],
     ),
     (
@@ -180,6 +179,54 @@ const WORDS: [(Role, &[&str]); 15] = [
     ),
 ];
 
+/// Words for something that no role stands for, though its values look like one.
+const NO_ROLE: [&str; 9] =
+    ["tangent", "tangents", "bitangent", "binormal", "dpdu", "dpdv", "zback", "back", "plate"];
+
+/// Words for a part of the light: such a picture is kept beside the whole one.
+const LIGHT: [&str; 26] = [
+    "diffuse",
+    "diff",
+    "specular",
+    "spec",
+    "reflection",
+    "refl",
+    "refraction",
+    "refr",
+    "emission",
+    "emit",
+    "emissive",
+    "sss",
+    "subsurface",
+    "coat",
+    "sheen",
+    "transmission",
+    "direct",
+    "indirect",
+    "gi",
+    "volume",
+    "light",
+    "lighting",
+    "glossy",
+    "caustics",
+    "selfillum",
+    "incandescence",
+];
+
+/// Words of mattes, which come three or four to a picture.
+const MATTES: [&str; 7] = ["matte", "mattes", "mask", "masks", "puzzle", "multimatte", "holdout"];
+
+/// Words in a file's name that say nothing of what is in it: takes, versions, sides, sizes, codings.
+const ASIDE: [&str; 22] = [
+    "v", "ver", "version", "take", "t", "left", "right", "l", "r", "px", "hd", "k", "f", "frame", "pass",
+    "layer", "raw", "half", "float", "linear", "lin", "bit",
+];
+
+/// Whether a word names a part of the light.
+pub(crate) fn is_light(word: &str) -> bool {
+    LIGHT.contains(&word)
+}
+
 /// Whether a word speaks for some role; single letters do not in a file's name.
 pub(crate) fn is_word(word: &str) -> bool {
     word.chars().count() > 1 && WORDS.iter().any(|(_, known)| known.contains(&word))
@@ -194,16 +241,62 @@ const BY_BOTH: f32 = 0.98;
 /// Groups the channels of a file into passes and proposes a role for each. `stem` is the file's name without
 /// its ending: it speaks where part and channels say nothing.
 pub fn propose(file: &ImageFile, stem: &str) -> Vec<PassProposal> {
-    let mut list = Vec::new();
-    for (index, part) in file.parts.iter().enumerate() {
-        for group in names::groups(part) {
-            list.push(proposal(index, part, &group, stem, file));
-        }
-    }
+    let groups: Vec<(usize, &Part, names::Group)> = file
+        .parts
+        .iter()
+        .enumerate()
+        .flat_map(|(index, part)| names::groups(part).into_iter().map(move |g| (index, part, g)))
+        .collect();
+    let alone = groups.len() == 1;
+    let mut list: Vec<PassProposal> = groups
+        .iter()
+        .flat_map(|(index, part, group)| match mattes(*index, part, group) {
+            Some(mattes) => mattes,
+            None => vec![proposal(*index, part, group, stem, file, alone)],
+        })
+        .collect();
     join_ranks(&mut list);
+    only_picture(&mut list, &groups);
     one_beauty(&mut list);
     list.sort_by_key(|p| p.role);
     list
+}
+
+/// A layer of mattes holds one in each of its channels, unless they are all the same.
+fn mattes(index: usize, part: &Part, group: &names::Group) -> Option<Vec<PassProposal>> {
+    let title = if group.layer.is_empty() { part.name.as_deref().unwrap_or("") } else { &group.layer };
+    let word = names::single_words(title).into_iter().find(|w| MATTES.contains(&w.as_str()))?;
+    let planes: Vec<_> = group.channels.iter().filter_map(|n| part.channel(n)).map(|c| &c.samples).collect();
+    let count = planes.len();
+    if count < 3 || planes.windows(2).all(|p| p[0].wide() == p[1].wide()) {
+        return None;
+    }
+    let of = |(channel, component): (&String, &String)| PassProposal {
+        name: format!("{title} {component}"),
+        part: index,
+        channels: vec![channel.clone()],
+        role: Role::Alpha,
+        confidence: BY_NAME,
+        reason: format!("its name says “{word}”, and each of its channels is one of its own"),
+    };
+    Some(group.channels.iter().zip(&group.components).map(of).collect())
+}
+
+/// The only colour of a file is its picture, whatever its part or layer is called, if nothing else speaks for it.
+fn only_picture(list: &mut [PassProposal], groups: &[(usize, &Part, names::Group)]) {
+    let colours: Vec<&(usize, &Part, names::Group)> =
+        groups.iter().filter(|(_, _, g)| names::is_colour(g) && g.channels.len() >= 3).collect();
+    if list.iter().any(|p| p.role == Role::Beauty) {
+        return;
+    }
+    if let [(part, _, group)] = colours.as_slice()
+        && let Some(p) = list.iter_mut().find(|p| p.part == *part && p.channels == group.channels)
+        && p.role == Role::Other
+        && p.confidence < BY_NAME
+    {
+        (p.role, p.confidence) = (Role::Beauty, 0.8);
+        p.reason = "the only colour in the file".into();
+    }
 }
 
 /// The surest (of equals the first) colour picture is the beauty; another stays a picture that no step
@@ -224,7 +317,14 @@ fn one_beauty(list: &mut [PassProposal]) {
     }
 }
 
-fn proposal(index: usize, part: &Part, group: &names::Group, stem: &str, file: &ImageFile) -> PassProposal {
+fn proposal(
+    index: usize,
+    part: &Part,
+    group: &names::Group,
+    stem: &str,
+    file: &ImageFile,
+    alone: bool,
+) -> PassProposal {
     let title = match (group.layer.as_str(), &part.name) {
         ("", Some(name)) => name.as_str(),
         ("", None) => "",
@@ -232,19 +332,24 @@ fn proposal(index: usize, part: &Part, group: &names::Group, stem: &str, file: &
     };
     let count = group.channels.len();
     let suffix = if count == 1 { group.components.first().map(String::as_str) } else { None };
-    let spoken = hashed(part, group).or_else(|| spoken(title, suffix, count)).or_else(|| {
-        // A file of one pass may say what it is in its name only.
-        let lone = title.is_empty() && file.parts.len() == 1;
-        let own = if lone { spoken_in(&names::words(stem), count) } else { None };
-        own.filter(|(role, _)| *role != Role::Alpha || count == 1)
-    });
+    let by_title = hashed(part, group).or_else(|| spoken(title, suffix, count));
+    // A file of one pass may say what it is in its name only; what is inside several passes their own names say.
+    let lone = title.is_empty() && alone;
+    let spoken = by_title.or_else(|| if lone { spoken_by_file(stem, count) } else { None });
+    let spoken = spoken.filter(|(role, _)| role.channels() != Some(1) || count == 1 || grey(part, group));
     let seen = values::guess(part, &group.channels, file);
     let main = title.is_empty() && count >= 3 && names::is_colour(group);
+    let luminance = lone && suffix == Some("Y") && count == 1;
     let (role, confidence, reason) = match (spoken, seen) {
+        (Some((Role::Other, word)), _) => (Role::Other, BY_NAME, format!("its name says “{word}”")),
         (Some((role, word)), Some(v)) if v.role == role => {
             (role, BY_BOTH, format!("its name says “{word}”, and {}", v.reason))
         }
         (Some((role, word)), _) => (role, BY_NAME, format!("its name says “{word}”")),
+        (None, Some(v)) if luminance && v.confidence < 0.7 => {
+            (Role::Beauty, 0.6, "the file's only channel, its luminance".into())
+        }
+        (None, None) if luminance => (Role::Beauty, 0.6, "the file's only channel, its luminance".into()),
         (None, Some(v)) if !main || v.confidence > 0.85 => (v.role, v.confidence, v.reason),
         _ if main => (Role::Beauty, 0.9, "the file's main colour channels".into()),
         (None, Some(v)) => (v.role, v.confidence, v.reason),
@@ -261,6 +366,34 @@ fn proposal(index: usize, part: &Part, group: &names::Group, stem: &str, file: &
         (t, _) => t.to_owned(),
     };
     PassProposal { name, part: index, channels: group.channels[..kept].to_vec(), role, confidence, reason }
+}
+
+/// Whether the colours of a group are equal: a single plane three times over.
+fn grey(part: &Part, group: &names::Group) -> bool {
+    let planes: Vec<_> =
+        group.channels.iter().take(3).filter_map(|n| part.channel(n)).map(|c| &c.samples).collect();
+    planes.windows(2).all(|p| {
+        let (a, b) = (p[0].wide(), p[1].wide());
+        let step = (a.len() / 4096).max(1);
+        a.iter()
+            .step_by(step)
+            .zip(b.iter().step_by(step))
+            .all(|(a, b)| (a - b).abs() <= 0.02 * (a.abs() + b.abs()) + 1e-3 || (a.is_nan() && b.is_nan()))
+    })
+}
+
+/// What a file's name says of its one pass: its last word that is no take, version or side. Words before it belong to
+/// what is in the picture ("slow_motion_plate").
+fn spoken_by_file(stem: &str, count: usize) -> Option<(Role, String)> {
+    let words = names::single_words(stem);
+    let end = words.iter().rposition(|w| !ASIDE.contains(&w.as_str()))?;
+    let last = &words[end];
+    if is_light(last) && count >= 3 {
+        return Some((Role::Other, last.clone()));
+    }
+    let joined = end.checked_sub(1).map(|before| words[before].clone() + last);
+    let said: Vec<String> = joined.into_iter().chain([last.clone()]).collect();
+    spoken_in(&said, count).filter(|(role, _)| *role != Role::Alpha || count == 1)
 }
 
 /// A layer that the header lists as hashed IDs.
@@ -298,6 +431,9 @@ fn spoken(title: &str, suffix: Option<&str>, count: usize) -> Option<(Role, Stri
 }
 
 fn spoken_in(words: &[String], count: usize) -> Option<(Role, String)> {
+    if let Some(word) = words.iter().find(|w| NO_ROLE.contains(&w.as_str())) {
+        return Some((Role::Other, word.clone()));
+    }
     // The last word speaks first: "hero_beauty_depth" is a depth.
     words.iter().find_map(|w| {
         WORDS

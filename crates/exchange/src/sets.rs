@@ -33,8 +33,14 @@ struct Pieces<'n> {
     after: &'n str,
 }
 
-/// The frame number is the last run of digits that stands alone: after a separator or at the start, and
-/// before a separator or the end ("take2.0041.exr" has 41, "part3b.exr" none).
+/// Whether a byte parts words.
+const fn parts(byte: u8) -> bool {
+    matches!(byte, b'.' | b'_' | b'-' | b' ')
+}
+
+/// The frame number is the last run of digits that stands alone: after a separator or at the start, and before a
+/// separator or the end ("take2.0041.exr" has 41, "part3b.exr" none). A minus after another separator belongs to it
+/// ("a.-0005.exr").
 fn pieces(name: &str) -> Pieces<'_> {
     let stem = name.rsplit_once('.').map_or(name, |(stem, _)| stem);
     let bytes = stem.as_bytes();
@@ -43,34 +49,58 @@ fn pieces(name: &str) -> Pieces<'_> {
         let last = (0..end).rev().find(|&i| bytes[i].is_ascii_digit());
         let Some(last) = last else { break };
         let first = (0..=last).rev().take_while(|&i| bytes[i].is_ascii_digit()).last().unwrap_or(last);
-        let alone_before = first == 0 || matches!(bytes[first - 1], b'.' | b'_' | b'-' | b' ');
-        let alone_after = last + 1 == bytes.len() || matches!(bytes[last + 1], b'.' | b'_' | b'-' | b' ');
-        // Nine digits fit a frame number; longer ones are dates or hashes.
-        if alone_before && alone_after && last - first < 9 {
-            return Pieces { before: &name[..first], digits: &name[first..=last], after: &name[last + 1..] };
+        let alone_before = first == 0 || parts(bytes[first - 1]);
+        let alone_after = last + 1 == bytes.len() || parts(bytes[last + 1]);
+        if alone_before && alone_after && name[first..=last].parse::<i32>().is_ok() {
+            let minus = first > 0 && bytes[first - 1] == b'-' && (first == 1 || parts(bytes[first - 2]));
+            let from = first - usize::from(minus);
+            return Pieces { before: &name[..from], digits: &name[from..=last], after: &name[last + 1..] };
         }
         end = first;
     }
     Pieces { before: name, digits: "", after: "" }
 }
 
+/// A number written right behind a word ("beauty0001.png"), which only other files of the same name, or its noughts, tell
+/// from a part of the word; not that of a version ("hero_v003").
+fn attached(name: &str) -> Option<Pieces<'_>> {
+    let stem = name.rsplit_once('.').map_or(name, |(stem, _)| stem);
+    let bytes = stem.as_bytes();
+    let count = bytes.iter().rev().take_while(|b| b.is_ascii_digit()).count();
+    let first = bytes.len() - count;
+    let version = first > 0
+        && bytes[first - 1].eq_ignore_ascii_case(&b'v')
+        && (first == 1 || parts(bytes[first - 2]) || bytes[first - 2].is_ascii_digit());
+    (count > 0 && first > 0 && !version && stem[first..].parse::<i32>().is_ok()).then(|| Pieces {
+        before: &name[..first],
+        digits: &name[first..bytes.len()],
+        after: &name[bytes.len()..],
+    })
+}
+
+/// The pieces of every name: numbers behind words count where several files share the rest, or where they are padded.
+fn all_pieces(names: &[String]) -> Vec<Pieces<'_>> {
+    let tight: Vec<Option<Pieces<'_>>> = names.iter().map(|n| attached(n)).collect();
+    let shared = |p: &Pieces<'_>| {
+        let same = |q: &&Pieces<'_>| q.before == p.before && q.after == p.after;
+        tight.iter().flatten().filter(same).count() > 1
+    };
+    names
+        .iter()
+        .zip(&tight)
+        .map(|(name, tight)| match (pieces(name), tight) {
+            (own, Some(p)) if own.digits.is_empty() && (p.digits.len() > 2 || shared(p)) => {
+                Pieces { before: p.before, digits: p.digits, after: p.after }
+            }
+            (own, _) => own,
+        })
+        .collect()
+}
+
 /// Words that name a pass and not an element. (Those of `roles`, and the parts of them that stand alone.)
 fn names_a_pass(word: &str) -> bool {
-    const MORE: [&str; 12] = [
-        "diffuse",
-        "specular",
-        "reflection",
-        "refraction",
-        "emission",
-        "gi",
-        "direct",
-        "indirect",
-        "sss",
-        "light",
-        "pass",
-        "object",
-    ];
-    crate::roles::is_word(word) || MORE.contains(&word)
+    const MORE: [&str; 8] = ["pass", "object", "aux", "data", "aov", "aovs", "passes", "extra"];
+    crate::roles::is_word(word) || crate::roles::is_light(word) || MORE.contains(&word)
 }
 
 /// What is left of a name without its frame number, ending and words of passes.
@@ -96,12 +126,13 @@ fn element_of(before: &str, after: &str) -> String {
 /// Groups file names (without folders). Every file is in exactly one run, but for those listed as `twice`.
 pub fn group(names: &[String]) -> Vec<Set> {
     let mut runs: Vec<(String, Run)> = Vec::new();
-    for (place, name) in names.iter().enumerate() {
-        let p = pieces(name);
+    for (place, (name, p)) in names.iter().zip(all_pieces(names)).enumerate() {
         let number = p.digits.parse::<i32>().ok();
         let key = number.map(|_| (p.before, p.after));
         let pattern = match key {
-            Some((before, after)) => format!("{before}{}{after}", "#".repeat(p.digits.len())),
+            Some((before, after)) => {
+                format!("{before}{}{after}", "#".repeat(p.digits.trim_start_matches('-').len()))
+            }
             None => name.clone(),
         };
         // Padding may differ from file to file ("9", "10"): what stands around the number decides.
@@ -193,6 +224,16 @@ mod tests {
             shown(&["part3b.exr", "beauty.exr", "12.tif"]),
             ["part3b: part3b.exr [0]", ": beauty.exr [0]", ": ##.tif [12]"]
         );
+        assert_eq!(shown(&["beauty0001.png", "beauty0002.png"]), [": beauty####.png [1, 2]"]);
+        assert_eq!(shown(&["a1.png", "a2.png", "a10.png"]), ["a: a#.png [1, 2, 10]"]);
+        assert_eq!(
+            shown(&["take3.exr", "take3_aux.exr"]),
+            ["take3: take3.exr [0]", "take3: take3_aux.exr [0]"]
+        );
+        assert_eq!(shown(&["hero_v003.exr"]), ["hero_v003: hero_v003.exr [0]"]);
+        assert_eq!(shown(&["a.-0002.exr", "a.-0001.exr", "a.0000.exr"]), ["a: a.####.exr [-2, -1, 0]"]);
+        assert_eq!(shown(&["a.0000000041.exr"]), ["a: a.##########.exr [41]"]);
+        assert_eq!(shown(&["a.9999999999.exr"]), ["a.9999999999: a.9999999999.exr [0]"]);
         let twice = sets(&["a.1.exr", "a.01.exr"]);
         assert_eq!((twice[0].runs[0].frames.len(), twice[0].runs[0].twice.len()), (1, 1));
     }

@@ -1,9 +1,10 @@
 //! TIFF and BigTIFF into memory: grey and colour of 8 and 16 bits and float, strips and tiles,
 //! interleaved and planar, either byte order, associated and straight alpha.
 
-use crate::error::ExchangeError;
-use crate::file::{FileFormat, ImageFile, Part, SampleKind, from_interleaved};
+use crate::error::{Damage, ExchangeError};
+use crate::file::{FileFormat, ImageFile, Part, SampleKind, from_planes};
 use crate::limits::Limits;
+use crate::tiff_chunks::{Layout, Planes};
 use jugata_core::colour::ColourSpace;
 use jugata_core::convention::AlphaState;
 use std::io::Cursor;
@@ -20,8 +21,7 @@ type Reader<'b> = Decoder<Cursor<&'b [u8]>>;
 /// What is beyond the limits, unsupported or damaged.
 pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
     // The crate indexes into tables that a damaged file may have made too short.
-    catch_unwind(AssertUnwindSafe(|| decode(bytes, limits)))
-        .unwrap_or_else(|_| Err(ExchangeError::Damaged { what: "its tables contradict each other".into() }))
+    catch_unwind(AssertUnwindSafe(|| decode(bytes, limits))).unwrap_or_else(|_| Err(Damage::Header.into()))
 }
 
 fn decode(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
@@ -33,24 +33,79 @@ fn decode(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
     let channels = usize::from(colour.num_samples());
     limits.hold_picture(size, channels as u64, bytes.len())?;
     check_colour(colour)?;
-    let mut result = DecodingResult::U8(Vec::new());
-    let layout = reader.read_image_to_buffer(&mut result).map_err(explain)?;
-    let (kind, mut samples) = numbers(result)?;
-    let area = size.0 as usize * size.1 as usize;
-    if samples.len() < area * channels {
-        return Err(ExchangeError::Damaged { what: "some of its planes are missing".into() });
-    }
-    if layout.planes > 1 {
-        samples = interleave(&samples, area, channels);
-    }
-    let used = channels.min(4);
-    let kept: Vec<f32> = samples.chunks_exact(channels).flat_map(|px| px[..used].iter().copied()).collect();
-    let mut file = from_interleaved(FileFormat::Tiff, size, kind, used, &kept);
+    let (kind, mut planes) = match Layout::of(&mut reader, bytes, size, channels) {
+        Some(layout) => {
+            let read = layout.planes(bytes)?;
+            (read.kind, read)
+        }
+        None => by_library(&mut reader, size, channels)?,
+    };
+    let size = orient(&mut reader, &mut planes, size);
+    let named = if channels == 2 || channels > 4 { 0 } else { channels };
+    let cut_off = planes.cut_off;
+    let all = planes.of;
+    let mut file = if named == 0 {
+        let mut file = from_planes(FileFormat::Tiff, size, kind, Vec::new());
+        file.parts[0].channels = bands(colour, kind, all);
+        file
+    } else {
+        from_planes(FileFormat::Tiff, size, kind, all)
+    };
     describe(&mut file, &mut reader, kind, channels);
-    if channels == 2 || channels > 4 {
-        name_bands(&mut file, colour, &samples, channels, kind);
+    if cut_off {
+        file.notes.push("It breaks off before its end; what is missing is zero.".into());
     }
     Ok(file)
+}
+
+/// What the library decodes as a whole.
+fn by_library(
+    reader: &mut Reader<'_>,
+    size: (u32, u32),
+    channels: usize,
+) -> Result<(SampleKind, Planes), ExchangeError> {
+    let mut result = DecodingResult::U8(Vec::new());
+    let layout = reader.read_image_to_buffer(&mut result).map_err(explain)?;
+    let (kind, samples) = numbers(result)?;
+    let area = size.0 as usize * size.1 as usize;
+    if samples.len() < area * channels {
+        return Err(Damage::Planes.into());
+    }
+    let plane = |c: usize| {
+        if layout.planes > 1 {
+            samples[c * area..(c + 1) * area].to_vec()
+        } else {
+            samples.iter().skip(c).step_by(channels).copied().collect()
+        }
+    };
+    Ok((kind, Planes { kind, of: (0..channels).map(plane).collect(), cut_off: false }))
+}
+
+/// Turns the picture as its orientation tag says (TIFF 6.0, section 8); its size then.
+fn orient(reader: &mut Reader<'_>, planes: &mut Planes, (w, h): (u32, u32)) -> (u32, u32) {
+    let tag = reader.find_tag_unsigned::<u16>(Tag::Orientation).ok().flatten().unwrap_or(1);
+    if !(2..=8).contains(&tag) {
+        return (w, h);
+    }
+    let (mirrored, upside, swapped) = match tag {
+        2 => (true, false, false),
+        3 => (true, true, false),
+        4 => (false, true, false),
+        5 => (false, false, true),
+        6 => (false, true, true),
+        7 => (true, true, true),
+        _ => (true, false, true),
+    };
+    let (ow, oh) = if swapped { (h, w) } else { (w, h) };
+    for plane in &mut planes.of {
+        let from = |x: u32, y: u32| {
+            let (u, v) = if swapped { (y, x) } else { (x, y) };
+            let (u, v) = (if mirrored { w - 1 - u } else { u }, if upside { h - 1 - v } else { v });
+            plane[v as usize * w as usize + u as usize]
+        };
+        *plane = (0..oh).flat_map(|y| (0..ow).map(move |x| (x, y))).map(|(x, y)| from(x, y)).collect();
+    }
+    (ow, oh)
 }
 
 fn check_colour(colour: ColorType) -> Result<(), ExchangeError> {
@@ -77,10 +132,6 @@ fn numbers(result: DecodingResult) -> Result<(SampleKind, Vec<f32>), ExchangeErr
         DecodingResult::F64(v) => (SampleKind::Float, v.into_iter().map(|v| v as f32).collect()),
         _ => return Err(ExchangeError::Unsupported { what: "signed or 64-bit whole numbers" }),
     })
-}
-
-fn interleave(planar: &[f32], area: usize, channels: usize) -> Vec<f32> {
-    (0..area * channels).map(|i| planar[(i % channels) * area + i / channels]).collect()
 }
 
 /// Alpha state, encoding and other words of the header (TIFF 6.0).
@@ -117,26 +168,24 @@ fn describe(file: &mut ImageFile, reader: &mut Reader<'_>, kind: SampleKind, cha
     };
 }
 
-/// Names for pictures of two, five or more bands, which have no colour names of their own.
-fn name_bands(file: &mut ImageFile, colour: ColorType, samples: &[f32], channels: usize, kind: SampleKind) {
-    if matches!(colour, ColorType::GrayA(_)) {
-        return;
-    }
-    file.parts[0].channels = (0..channels)
-        .map(|c| {
-            let plane = samples.iter().skip(c).step_by(channels).copied().collect();
-            Part::plain(&format!("band{}", c + 1), kind, plane)
-        })
-        .collect();
+/// Channels of pictures of two, five or more bands: colour keeps its names, what comes beside it has none of its own.
+fn bands(colour: ColorType, kind: SampleKind, planes: Vec<Vec<f32>>) -> Vec<crate::file::Channel> {
+    let known: &[&str] = match colour {
+        ColorType::GrayA(_) => &["Y", "A"],
+        ColorType::RGB(_) => &["R", "G", "B"],
+        ColorType::RGBA(_) => &["R", "G", "B", "A"],
+        _ => &[],
+    };
+    let name = |c: usize| known.get(c).map_or_else(|| format!("band{}", c + 1), |n| (*n).to_owned());
+    planes.into_iter().enumerate().map(|(c, plane)| Part::plain(&name(c), kind, plane)).collect()
 }
 
 fn explain(e: TiffError) -> ExchangeError {
     match e {
         TiffError::UnsupportedError(_) => ExchangeError::Unsupported { what: "a rare variant of TIFF" },
-        TiffError::LimitsExceeded => ExchangeError::Damaged { what: "it asks for too much memory".into() },
-        TiffError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
-            ExchangeError::Damaged { what: "it breaks off before its end".into() }
-        }
-        e => ExchangeError::Damaged { what: e.to_string() },
+        TiffError::LimitsExceeded => Damage::Hollow.into(),
+        TiffError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => Damage::CutOff.into(),
+        TiffError::FormatError(e) => ExchangeError::damaged(Damage::Header, e),
+        e => ExchangeError::damaged(Damage::Garbled, e),
     }
 }

@@ -3,6 +3,7 @@
 use crate::backgrounds;
 use crate::document::{Element, FORMAT, FrameRange, MediaId, Pass, Sequence, SequenceFrame, Shot, Source};
 use crate::error::ShotError;
+use crate::together;
 use jugata_core::{Convention, Role, Window};
 use jugata_exchange::camera_attributes::camera;
 use jugata_exchange::roles::{PassProposal, propose};
@@ -95,13 +96,18 @@ pub fn shot_of_files(files: &[Brought], opens: &dyn Opens) -> Result<Shot, ShotE
             }
         }
         if !element.passes.is_empty() {
-            backgrounds::settle(&mut element, opens);
             elements.push(element);
         }
     }
     let Some(display) = display else {
         return Err(refused.unwrap_or(ShotError::Media(ExchangeError::NotAnImage)));
     };
+    let mut elements = together::bring_together(elements, opens);
+    for element in &mut elements {
+        together::one_picture(element);
+        together::tell_lengths(element);
+        backgrounds::settle(element, opens);
+    }
     let title = elements.first().map_or_else(String::new, |e: &Element| e.name.clone());
     let mut shot = Shot { rate: rate.unwrap_or(24.0), elements, ..empty(title, display) };
     shot.frames = range_of(&shot);
@@ -144,13 +150,41 @@ pub(crate) fn add_run(
         note(element, format!("{} has the frame number of another file and is left out.", files[place].name));
     }
     file.notes.iter().for_each(|n| note(element, format!("{}: {n}", first.name)));
+    if let Some((number, last)) = frames.last().filter(|_| frames.len() > 1)
+        && let Ok(end) = opens.open(last)
+    {
+        tell_layers(element, &run.pattern, &file, (*number, &end));
+    }
     let sequence = (run.numbered && frames.len() > 1).then(|| add_sequence(element, &run.pattern, &frames));
     element.camera = element.camera.or_else(|| camera(&file));
     add_passes(element, &file, &first, sequence);
     Ok(file)
 }
 
-fn note(element: &mut Element, words: String) {
+/// Channels that only the first or only the last frame of a sequence has are told.
+fn tell_layers(element: &mut Element, pattern: &str, first: &ImageFile, (number, last): (i32, &ImageFile)) {
+    let names = |file: &ImageFile| -> Vec<String> {
+        file.parts.iter().flat_map(|p| &p.channels).map(|c| c.name.clone()).collect()
+    };
+    let (a, b) = (names(first), names(last));
+    let only = |these: &[String], those: &[String]| {
+        let some: Vec<&str> =
+            these.iter().filter(|n| !those.contains(n)).map(String::as_str).take(6).collect();
+        some.join(", ")
+    };
+    let (gone, come) = (only(&a, &b), only(&b, &a));
+    if !come.is_empty() {
+        note(
+            element,
+            format!("{pattern}: frame {number} has {come}, which the first frame lacks; they are not read."),
+        );
+    }
+    if !gone.is_empty() {
+        note(element, format!("{pattern}: frame {number} lacks {gone}, which the first frame has."));
+    }
+}
+
+pub(crate) fn note(element: &mut Element, words: String) {
     // What does not fit into a document is not worth a refusal.
     if element.notes.len() < 200 {
         element.notes.push(plain(&words, 200));

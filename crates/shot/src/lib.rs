@@ -42,6 +42,7 @@ pub mod remedies;
 pub mod rocking;
 pub mod shaped;
 pub mod steps;
+mod together;
 
 pub use document::{Element, Joins, Limit, LimitBy, MediaId, Pass, Shot, Source, Step};
 pub use engine::{Engine, Request, Target};

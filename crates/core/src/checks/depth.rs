@@ -325,7 +325,7 @@ const BETTER: f32 = 0.4;
 fn by_normals(case: &Case, pass: &Evidence) -> Option<Finding> {
     let view = case.view()?;
     // Where some order of the normals' axes bears the depth out as it is, it is the normals that are read wrongly.
-    if view.left < EXPLAINED || (view.axes != view.present && view.left < 0.1) {
+    if view.left < EXPLAINED || (view.axes != view.present && view.left < 0.1) || case.turn().is_some() {
         return None;
     }
     let present = view.best(&pass.convention, &view.present).0;
@@ -346,7 +346,8 @@ fn by_normals(case: &Case, pass: &Evidence) -> Option<Finding> {
                 .into_iter()
                 .reduce(|a, b| if b.left < a.left { b } else { a }),
             DepthCoding::Inverse => Some(Fit { left: left(&base), convention: base }),
-            _ => searched(&base, &left),
+            _ => searched(&base, &|c| view.rough(c, &view.present))
+                .map(|c| Fit { left: left(&c), convention: c }),
         };
         let Some(fit) = fit else { continue };
         if best.as_ref().is_none_or(|(_, b)| fit.left < b.left * 0.75) {
@@ -371,21 +372,22 @@ fn by_normals(case: &Case, pass: &Evidence) -> Option<Finding> {
 }
 
 /// The ratio of near to the range (far = near + 1) that explains most: on a ladder, then between its best steps.
-fn searched(base: &Convention, left: &dyn Fn(&Convention) -> f32) -> Option<Fit> {
+fn searched(base: &Convention, left: &dyn Fn(&Convention) -> f32) -> Option<Convention> {
     let at = |k: f32| {
         let near = 10f32.powf(k);
-        let convention = Convention { near, far: near + 1.0, ..*base };
-        Fit { left: left(&convention), convention }
+        Convention { near, far: near + 1.0, ..*base }
     };
     let ladder = |middle: f32, step: f32, n: i32| {
-        (-n..=n)
-            .map(move |k| middle + step * k as f32)
-            .map(|k| (k, at(k)))
-            .min_by(|a, b| a.1.left.total_cmp(&b.1.left))
+        let steps = (-n..=n).map(move |k| middle + step * k as f32);
+        steps.map(|k| (k, left(&at(k)))).min_by(|a, b| a.1.total_cmp(&b.1))
     };
-    let (first, _) = ladder(0.0, 0.25, 8)?;
-    let (second, _) = ladder(first, 0.05, 4)?;
-    ladder(second, 0.01, 4).map(|(_, fit)| fit)
+    let (first, least) = ladder(0.0, 0.25, 8)?;
+    // What explains next to nothing at its best needs no finer look.
+    if least > 0.9 {
+        return Some(at(first));
+    }
+    let (second, _) = ladder(first, 0.06, 3)?;
+    ladder(second, 0.015, 3).map(|(k, _)| at(k))
 }
 
 /// Values of 0..1, or negative ones, with nothing else to go by.

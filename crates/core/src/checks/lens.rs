@@ -5,9 +5,9 @@
 //! and `∂ ln Z/∂y = −n.y / (f·(…))`. Depth and normals agree for one focal length and one order of the axes only.
 
 use super::{Case, Evidence, spread};
-use crate::Role;
 use crate::convention::{Axes, Convention, DepthMeasure, OWN_AXES, Space};
 use crate::solve::{all_axes, turned};
+use crate::{Camera, Role};
 use glam::{Vec2, Vec3};
 
 /// Two neighbours on one surface: stored values, places from the middle of the picture (px), direction of the surface.
@@ -42,7 +42,7 @@ impl Change {
 }
 
 /// Pairs of neighbours that are looked at: the measure is a mean, and so many settle it.
-const CHANGES: usize = 6000;
+const CHANGES: usize = 3000;
 
 /// Pairs that there must be.
 const LEAST: usize = 400;
@@ -77,7 +77,7 @@ impl View {
         let width = case.setting.display.width as f32;
         // 115° to 3° across.
         let focals = known
-            .map_or_else(|| (0..24).map(|k| 0.32 * 1.18f32.powi(k) * width).collect(), |c| vec![c.focal]);
+            .map_or_else(|| (0..24).map(|k| 0.32 * 1.34f32.powi(k) * width).collect(), |c| vec![c.focal]);
         let changes = changes(case, depth, normals, known.map(|c| Vec2::new(c.centre_x, c.centre_y)));
         if changes.len() < LEAST {
             return None;
@@ -89,6 +89,9 @@ impl View {
         (view.left, view.focal) = view.best(&depth.convention, &present);
         let search = free && view.left > 0.02;
         for axes in all_axes().filter(|_| search) {
+            if view.rough(&depth.convention, &axes) > 0.7 * view.left {
+                continue;
+            }
             let (left, focal) = view.best(&depth.convention, &axes);
             if left < 0.5 * view.left {
                 (view.left, view.focal, view.axes) = (left, focal, axes);
@@ -102,16 +105,25 @@ impl View {
 
     /// Least unexplained share of a convention of the depth over the focal lengths, and the focal length.
     pub(super) fn best(&self, depth: &Convention, axes: &Axes) -> (f32, f32) {
-        let each = self.focals.iter().map(|f| (self.unexplained(depth, axes, *f), *f));
+        self.least(depth, axes, 1)
+    }
+
+    /// The same by a part of the pairs only, to find out where to look.
+    pub(super) fn rough(&self, depth: &Convention, axes: &Axes) -> f32 {
+        self.least(depth, axes, 6).0
+    }
+
+    fn least(&self, depth: &Convention, axes: &Axes, every: usize) -> (f32, f32) {
+        let each = self.focals.iter().map(|f| (self.unexplained(depth, axes, *f, every), *f));
         each.fold((f32::INFINITY, 0.0), |a, b| if b.0 < a.0 { b } else { a })
     }
 
     /// Closes in on the focal length between the steps of the ladder.
     fn refine(&mut self, depth: &Convention) {
-        let mut step = 1.18f32.sqrt();
+        let mut step = 1.34f32.sqrt();
         for _ in 0..9 {
             for focal in [self.focal / step, self.focal * step] {
-                let left = self.unexplained(depth, &self.axes, focal);
+                let left = self.unexplained(depth, &self.axes, focal, 1);
                 if left < self.left {
                     (self.left, self.focal) = (left, focal);
                 }
@@ -121,9 +133,9 @@ impl View {
     }
 
     /// How much of the foretold change a convention leaves unexplained: 0 all explained, 1 none, 2 reversed.
-    fn unexplained(&self, depth: &Convention, axes: &Axes, focal: f32) -> f32 {
+    fn unexplained(&self, depth: &Convention, axes: &Axes, focal: f32, every: usize) -> f32 {
         let (mut apart, mut whole, mut said) = (0f64, 0f64, 0usize);
-        for c in &self.changes {
+        for c in self.changes.iter().step_by(every) {
             let (Some(foretold), Some(measured)) = (c.foretold(axes, focal), c.measured(depth, focal)) else {
                 continue;
             };
@@ -135,8 +147,21 @@ impl View {
             said += 1;
         }
         // A reading under which most of it faces away explains nothing.
-        if whole > 0.0 && said * 3 > self.changes.len() { (apart / whole) as f32 } else { f32::INFINITY }
+        if whole > 0.0 && said * 3 * every > self.changes.len() {
+            (apart / whole) as f32
+        } else {
+            f32::INFINITY
+        }
     }
+}
+
+/// The camera of the element or the solved one; where there is none, cameras of 115° to 3° across.
+pub(super) fn focals(case: &Case) -> Vec<Camera> {
+    let (d, known) = (case.setting.display, case.setting.camera.or_else(|| case.solved().map(|s| s.camera)));
+    let (centre_x, centre_y) = (d.x as f32 + 0.5 * d.width as f32, d.y as f32 + 0.5 * d.height as f32);
+    let any =
+        |k: i32| Camera { focal: 0.32 * 1.34f32.powi(k) * d.width as f32, centre_x, centre_y, world: None };
+    known.map_or_else(|| (0..14).map(any).collect(), |c| vec![c])
 }
 
 fn changes(case: &Case, depth: &Evidence, normals: &Evidence, centre: Option<Vec2>) -> Vec<Change> {

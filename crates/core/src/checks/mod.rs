@@ -12,6 +12,7 @@
 //! | [`edges`] | antialiased depth and normals |
 //! | [`depth`] | direction, coding, ray or axis, clipping |
 //! | [`normals`] | coding, curve, length, axes, space |
+//! | [`turn`] | normals of a world whose camera nobody knows |
 //! | [`uv`] | flips, range, curve |
 //! | [`motion`] | scale and sign |
 //! | [`alpha`] | straight or premultiplied |
@@ -33,6 +34,7 @@ pub mod motion;
 pub mod multiplied;
 pub mod normals;
 pub mod surface;
+pub mod turn;
 pub mod uv;
 
 use crate::convention::{Convention, Setting};
@@ -81,7 +83,7 @@ pub enum FindingKind {
     Alpha,
     /// A curve on data.
     ColourManaged,
-    /// Another size or place than the picture.
+    /// Another size or place than the picture, or upside down.
     Disagrees,
     /// Stored in a lossy file.
     Lossy,
@@ -242,6 +244,7 @@ pub struct Case {
     reference: OnceLock<Option<surface::Surface>>,
     solved: OnceLock<Option<Solved>>,
     view: OnceLock<Option<lens::View>>,
+    turn: OnceLock<Option<turn::Turn>>,
 }
 
 impl Case {
@@ -254,6 +257,7 @@ impl Case {
             reference: OnceLock::new(),
             solved: OnceLock::new(),
             view: OnceLock::new(),
+            turn: OnceLock::new(),
         }
     }
 
@@ -274,6 +278,11 @@ impl Case {
     /// What depth and normals say together; made once.
     pub fn view(&self) -> Option<&lens::View> {
         self.view.get_or_init(|| lens::View::of(self)).as_ref()
+    }
+
+    /// The turn by which the normals are those of the depth, where they are the world's and its camera is not known.
+    pub fn turn(&self) -> Option<&turn::Turn> {
+        self.turn.get_or_init(|| turn::Turn::of(self)).as_ref()
     }
 
     /// The camera by which depth is read: that of the element, else the solved one, else one whose focal length depth and

@@ -2,12 +2,11 @@
 
 use super::surface::Surface;
 use super::{Case, Evidence, Finding, FindingKind, percent, spread};
+use crate::Role;
 use crate::convention::{Axes, Axis, Convention, Curve, NormalCoding, Space};
 use crate::repair::Repair;
 use crate::solve::{all_axes, turned};
-use crate::{Camera, Role};
 use glam::{Vec2, Vec3};
-use nalgebra::Matrix3;
 
 pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     if pass.role != Role::Normal || pass.stored.channels() < 3 {
@@ -127,6 +126,9 @@ fn length(pass: &Evidence, vectors: &[Vec3]) -> Option<Finding> {
 }
 
 fn axes(case: &Case, pass: &Evidence) -> Option<Finding> {
+    if let Some(turn) = case.turn() {
+        return Some(super::turn::told(case, pass, turn));
+    }
     match case.surface() {
         Some(_) => axes_by_surface(case, pass),
         None => axes_by_facing(case, pass).or_else(|| axes_by_bend(pass)),
@@ -203,12 +205,6 @@ fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
     let source = if surface.from_position { "positions" } else { "depth" };
     // Positions that bear out their own camera, or a camera in the header, are the third witness.
     let most = if surface.from_position || case.setting.camera.is_some() { 0.99 } else { 0.85 };
-    if posed.is_none() && own_left > 1.5 {
-        let by_turn = turned_as_a_whole(case, pass, &pairs, own_left);
-        if by_turn.is_some() {
-            return by_turn;
-        }
-    }
     if left > 0.5 * present || left > LEFT {
         return None;
     }
@@ -216,38 +212,6 @@ fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
         "Directions derived from {source} are {left:.1}° off it in the middle if read so, and {present:.1}° as it is read now."
     );
     Some(told(pass, space, axes, (1.0 - left / present).clamp(0.4, most), &evidence))
-}
-
-/// Directions of a world whose camera nobody knows are those of the surface turned as a whole (Kabsch 1976).
-fn turned_as_a_whole(case: &Case, pass: &Evidence, pairs: &[Pair], otherwise: f32) -> Option<Finding> {
-    let mut sum = Matrix3::<f64>::zeros();
-    for (stored, derived) in pairs {
-        let [a, b] =
-            [stored, derived].map(|v| nalgebra::Vector3::new(v.x.into(), v.y.into(), f64::from(v.z)));
-        sum += b * a.transpose();
-    }
-    let svd = sum.svd(true, true);
-    let (u, v) = (svd.u?, svd.v_t?);
-    let side = (u * v).determinant().signum();
-    let turn = u * Matrix3::from_diagonal(&nalgebra::Vector3::new(1.0, 1.0, side)) * v;
-    let rows: [Vec3; 3] = std::array::from_fn(|r| Vec3::from(std::array::from_fn(|c| turn[(r, c)] as f32)));
-    let left = apart_by(pairs, |n| Vec3::from(rows.map(|row| row.dot(n))));
-    if left > 0.3 * otherwise || left > 3.0 {
-        return None;
-    }
-    let known = case.camera()?;
-    let world = std::array::from_fn(|i| if i % 4 < 3 { rows[i / 4][i % 4] } else { 0.0 });
-    let camera = Camera { world: Some(world), ..known };
-    let c = Convention { space: Space::World, axes: crate::convention::OWN_AXES, ..pass.convention };
-    let words = format!(
-        "Its directions are the world's: turned as a whole they are {left:.1}° off those of the depth in the middle, and \
-         {otherwise:.1}° on the camera's axes. The camera's turn follows from that."
-    );
-    Some(Finding::new(pass, FindingKind::WorldSpace, 0.85, words).costs("light from the wrong side").camera(
-        "Take the camera's turn and read it so",
-        camera,
-        c,
-    ))
 }
 
 fn told(pass: &Evidence, space: Space, axes: Axes, confidence: f32, evidence: &str) -> Finding {

@@ -76,6 +76,19 @@ fn positions(depth: &Raster, camera: &Camera) -> Vec<Vec3> {
     depth.plane(0).iter().enumerate().map(place).collect()
 }
 
+/// The direction of the surface at one pixel of a depth, for a camera; as [`Surface`] has it.
+pub(super) fn direction_at(depth: &Raster, camera: &Camera, x: i32, y: i32) -> Option<Vec3> {
+    let place = |x: i32, y: i32| {
+        let z = depth.sample(0, x, y).filter(|z| z.is_finite())?;
+        Some(camera.unproject(Vec2::new(x as f32 + 0.5, y as f32 + 0.5), z))
+    };
+    let middle = place(x, y)?;
+    let near =
+        |x: i32, y: i32| place(x, y).filter(|p| (p.z - middle.z).abs() < SAME * middle.z.abs().max(1e-6));
+    let (l, r, u, d) = (near(x - 1, y)?, near(x + 1, y)?, near(x, y - 1)?, near(x, y + 1)?);
+    (r - l).cross(u - d).try_normalize()
+}
+
 /// Cross product of position differences, on each axis from the side with the smaller step in depth; and
 /// only where both sides lie on one surface, since this is a reference.
 fn normal_at(p: &[Vec3], w: usize, i: usize) -> Option<Vec3> {

@@ -71,7 +71,7 @@ impl Engine {
     fn planes_of(&self, pass: &Pass, channels: &[String]) -> Result<Raster, ShotError> {
         let file = self.file(pass)?;
         let read = part_of(&file, pass)?.raster(channels);
-        read.map_err(|name| damaged(format!("{} has no channel {name}", pass.source.file)))
+        read.map_err(|name| lacks(&pass.source, format!("it has no channel {name}")))
     }
 
     /// A whole pass in canonical form at a scale.
@@ -114,14 +114,14 @@ pub(super) fn read(stored: &Raster, element: &Element, pass: &Pass, display: Win
     out
 }
 
-fn damaged(what: String) -> ShotError {
-    ShotError::Media(ExchangeError::Damaged { what })
+fn lacks(source: &Source, what: String) -> ShotError {
+    ShotError::Parameter { place: source.file.clone(), what }
 }
 
 /// The part of a file that a pass is in.
 pub(super) fn part_of<'f>(file: &'f ImageFile, pass: &Pass) -> Result<&'f Part, ShotError> {
     let s = &pass.source;
-    file.parts.get(s.part as usize).ok_or_else(|| damaged(format!("{} has no part {}", s.file, s.part)))
+    file.parts.get(s.part as usize).ok_or_else(|| lacks(s, format!("it has no part {}", s.part)))
 }
 
 /// The samples of the request's window.
