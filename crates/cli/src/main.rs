@@ -1,9 +1,10 @@
-//! The command line of Jugata: inspect, render, preset, standin, serve. Thin: it parses words and asks the rooms.
+//! The command line of Jugata: inspect, render, shot, preset, standin, serve. Thin: it parses words and asks the rooms.
 
 mod inspect;
 mod preset;
 mod render;
 mod serve;
+mod shot;
 mod standin;
 mod words;
 
@@ -24,6 +25,8 @@ enum Verb {
     Inspect(inspect::Inspect),
     /// Render a shot file to a picture.
     Render(render::Render),
+    /// Make, check and add to shot files.
+    Shot(shot::OnShot),
     /// Put a preset on an element of a shot file.
     Preset(preset::PresetOn),
     /// Render the demo scene with all its passes, or its truth with a lamp added.
@@ -40,6 +43,7 @@ fn main() -> ExitCode {
         Verb::Inspect(v) => v.run(),
         Verb::Render(v) => v.run(),
         Verb::Preset(v) => v.run(),
+        Verb::Shot(v) => v.run(),
         Verb::Standin(v) => v.run(),
         Verb::Serve(v) => v.run(),
     };

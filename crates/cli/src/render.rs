@@ -9,6 +9,7 @@ use jugata_shot::media::Folders;
 use jugata_shot::rocking::{Rock, rock};
 use jugata_shot::{Engine, Request, Target, check, handoff};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 #[derive(Args)]
 pub struct Render {
@@ -45,7 +46,8 @@ impl Render {
         let format = handoff::Format::of_path(&self.out)?;
         let beside = self.shot.parent().unwrap_or(Path::new(".")).to_owned();
         let folders = std::iter::once(beside).chain(self.media).collect();
-        let engine = Engine::new(Box::new(Folders::new(folders)), Limits::default(), CacheSizes::default());
+        let folders = Arc::new(Folders::new(folders));
+        let engine = Engine::new(Box::new(folders.clone()), Limits::default(), CacheSizes::default());
         let mut request = Request::frame(&shot, self.target, self.scale);
         request.frame = self.frame.unwrap_or(request.frame);
         request.window = self.window.unwrap_or(request.window);
@@ -53,6 +55,9 @@ impl Render {
             Some(r) => rock(&engine, &shot, &request, r)?,
             None => engine.evaluate(&shot, &request)?,
         };
+        for name in folders.differing() {
+            eprintln!("{name} is not the file that this shot was made with; it was used all the same.");
+        }
         let bytes = handoff::encode_made(&made, &shot, &request, format)?;
         write_whole(&self.out, &bytes)?;
         Ok(())

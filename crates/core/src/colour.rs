@@ -41,6 +41,14 @@ impl ColourSpace {
         }
     }
 
+    /// Stored, straight colour with its curve taken off, in its own primaries.
+    pub fn uncurved(self, rgb: [f32; 3]) -> [f32; 3] {
+        match self {
+            Self::Acescg => rgb,
+            other => other.to_linear(rgb),
+        }
+    }
+
     /// The inverse of [`Self::to_linear`].
     pub fn from_linear(self, rgb: [f32; 3]) -> [f32; 3] {
         match self {

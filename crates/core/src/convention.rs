@@ -2,6 +2,7 @@
 
 use crate::camera::Camera;
 use crate::colour::{ColourSpace, srgb_decode, srgb_encode};
+use crate::primaries::Primaries;
 use crate::{Raster, Role, Window};
 use glam::{Vec2, Vec3};
 use schemars::JsonSchema;
@@ -227,6 +228,14 @@ pub const OWN_AXES: Axes = [Axis::X, Axis::Y, Axis::Z];
 pub struct Convention {
     /// Colour: encoding and primaries.
     pub colour: ColourSpace,
+    /// Colour: primaries that the file names, in the place of those of `colour`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub primaries: Option<Primaries>,
+    /// Colour: the power that decodes it, in the place of the curve of `colour`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub gamma: Option<f32>,
     /// Beauty: alpha.
     pub alpha: AlphaState,
     /// Data: a curve to take off.
@@ -270,6 +279,8 @@ impl Default for Convention {
     fn default() -> Self {
         Self {
             colour: ColourSpace::default(),
+            primaries: None,
+            gamma: None,
             alpha: AlphaState::default(),
             curve: Curve::default(),
             normal: NormalCoding::default(),
@@ -302,6 +313,11 @@ pub struct Setting {
 }
 
 impl Convention {
+    /// Whether colour is linear Rec.709 as it stands.
+    pub fn is_linear(&self) -> bool {
+        self.colour == ColourSpace::Linear && self.primaries.is_none() && self.gamma.is_none()
+    }
+
     /// Takes the curve off one stored value.
     pub fn uncurved(&self, v: f32) -> f32 {
         match self.curve {
@@ -389,7 +405,7 @@ pub fn canonical(stored: &Raster, role: Role, convention: &Convention, setting: 
         .unwrap_or_else(|_| Raster::zeros(stored.window(), channels));
     match role {
         Role::Beauty => colour(&mut out, convention),
-        Role::Albedo | Role::Clay if convention.colour != ColourSpace::Linear => colour(&mut out, convention),
+        Role::Albedo | Role::Clay if !convention.is_linear() => colour(&mut out, convention),
         Role::Normal => vectors(&mut out, |v, _| {
             let n = convention.oriented(convention.decoded_normal(v), setting.camera, false);
             let length = n.length();
@@ -440,9 +456,20 @@ fn planes(stored: &Raster, role: Role, channels: usize) -> Vec<f32> {
 /// straight colour.
 fn colour(picture: &mut Raster, convention: &Convention) {
     let straight = convention.alpha == AlphaState::Straight;
-    if !straight && convention.colour == ColourSpace::Linear {
+    if !straight && convention.is_linear() {
         return;
     }
+    let matrix = convention.primaries.map(|p| p.to_rec709());
+    let to_linear = |rgb: [f32; 3]| match (convention.gamma, matrix) {
+        (None, None) => convention.colour.to_linear(rgb),
+        (gamma, matrix) => {
+            let v = match gamma {
+                Some(g) => rgb.map(|v| v.abs().powf(g).copysign(v)),
+                None => convention.colour.uncurved(rgb),
+            };
+            matrix.map_or(v, |m| m.map(|row| row[0] * v[0] + row[1] * v[1] + row[2] * v[2]))
+        }
+    };
     let mut planes = picture.planes_mut().into_iter();
     let (Some(r), Some(g), Some(b)) = (planes.next(), planes.next(), planes.next()) else { return };
     let mut none = [];
@@ -458,7 +485,7 @@ fn colour(picture: &mut Raster, convention: &Convention) {
         } else {
             alpha
         };
-        [r[i], g[i], b[i]] = convention.colour.to_linear(own).map(|v| v * weight);
+        [r[i], g[i], b[i]] = to_linear(own).map(|v| v * weight);
     }
 }
 

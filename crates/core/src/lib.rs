@@ -28,7 +28,8 @@
 //! | [`checks`], [`repair`] | what is wrong with a pass, and what puts it right |
 //! | [`camera`], [`solve`] | projection, unprojection, position from depth; the camera found in a position pass |
 //! | [`background`] | the stored value that means "nothing here" |
-//! | [`colour`], [`blend`], [`composite`] | linear light and sRGB, blend modes, Porter–Duff |
+//! | [`colour`], [`primaries`] | linear light and sRGB; primaries of files and their way to Rec.709 |
+//! | [`blend`], [`composite`] | blend modes, Porter–Duff |
 //! | [`matte`], [`hashed`], [`reach`] | where a change belongs; distance to the nearest of some pixels |
 //! | [`lamp`], [`brdf`], [`relight`], [`rims`] | light added to a rendered surface, soft at its edges |
 //! | [`shadow`] | how much of a lamp each place sees |
@@ -72,6 +73,7 @@ pub mod lamp;
 pub mod lut;
 pub mod matte;
 pub mod parallax;
+pub mod primaries;
 pub mod raster;
 pub mod reach;
 pub mod relight;

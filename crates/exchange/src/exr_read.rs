@@ -18,6 +18,7 @@ use exr::meta::{MetaData, Requirements, magic_number};
 use jugata_core::Window;
 use jugata_core::colour::ColourSpace;
 use jugata_core::convention::AlphaState;
+use jugata_core::primaries::{self, Primaries};
 use std::io::Cursor;
 use std::panic::catch_unwind;
 
@@ -71,6 +72,8 @@ pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
         _ => Ok(ImageFile {
             format: FileFormat::Exr,
             colour: ColourSpace::Linear,
+            primaries: primaries(&meta.headers[0], &mut notes),
+            gamma: None,
             alpha: AlphaState::Premultiplied,
             notes,
             display_window,
@@ -78,6 +81,26 @@ pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
             parts,
         }),
     }
+}
+
+/// The chromaticities attribute (OpenEXR Technical Introduction), if it says others than Rec.709.
+fn primaries(header: &Header, notes: &mut Vec<String>) -> Option<Primaries> {
+    let c = header.shared_attributes.chromaticities?;
+    let of = |v: exr::math::Vec2<f32>| [v.x(), v.y()];
+    let all = [of(c.red), of(c.green), of(c.blue), of(c.white)].concat();
+    let own = Primaries(all.try_into().ok()?);
+    if own.near(&primaries::REC709) {
+        return None;
+    }
+    if !own.is_sound() {
+        notes.push("Its chromaticities make no colours; it is taken for linear Rec.709.".into());
+        return None;
+    }
+    notes.push(format!(
+        "Its colours have the primaries {}; they are brought to Rec.709.",
+        own.name().unwrap_or("of its header")
+    ));
+    Some(own)
 }
 
 /// The display window, from the header alone.

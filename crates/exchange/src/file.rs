@@ -3,6 +3,7 @@
 use crate::samples::Samples;
 use jugata_core::colour::ColourSpace;
 use jugata_core::convention::AlphaState;
+use jugata_core::primaries::Primaries;
 pub use jugata_core::stored::SampleKind;
 use jugata_core::{Raster, Window};
 use std::sync::Arc;
@@ -112,6 +113,10 @@ pub struct ImageFile {
     pub format: FileFormat,
     /// How its colour is encoded, as far as format and header say.
     pub colour: ColourSpace,
+    /// Primaries that its header names, where they are not those of `colour`.
+    pub primaries: Option<Primaries>,
+    /// The power that decodes its colour, where its header gives one in the place of the curve of `colour`.
+    pub gamma: Option<f32>,
     /// Whether its colour is multiplied by alpha, as far as format and header say.
     pub alpha: AlphaState,
     /// What was noted while reading: things not read, or read in a way that is worth knowing.
@@ -166,6 +171,8 @@ pub(crate) fn from_planes(
     ImageFile {
         format,
         colour: ColourSpace::Linear,
+        primaries: None,
+        gamma: None,
         alpha: AlphaState::Premultiplied,
         notes: Vec::new(),
         display_window: window,

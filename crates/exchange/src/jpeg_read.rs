@@ -1,12 +1,12 @@
 //! JPEG into memory, for colour only.
 
+use crate::colour_tags::{self, Encoding};
 use crate::error::ExchangeError;
 use crate::file::{FileFormat, ImageFile, SampleKind, from_interleaved};
 use crate::hdr_read::explain;
 use crate::limits::Limits;
 use image::codecs::jpeg::JpegDecoder;
 use image::{ColorType, ImageDecoder};
-use jugata_core::colour::ColourSpace;
 use std::io::Cursor;
 
 /// Reads a JPEG: 8-bit grey or colour, taken for sRGB.
@@ -14,7 +14,8 @@ use std::io::Cursor;
 /// # Errors
 /// What is beyond the limits, unsupported or damaged.
 pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
-    let decoder = JpegDecoder::new(Cursor::new(bytes)).map_err(explain)?;
+    let mut decoder = JpegDecoder::new(Cursor::new(bytes)).map_err(explain)?;
+    let profile = decoder.icc_profile().ok().flatten();
     let size = decoder.dimensions();
     let channels = match decoder.color_type() {
         ColorType::L8 => 1,
@@ -26,7 +27,9 @@ pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
     decoder.read_image(&mut raw).map_err(explain)?;
     let samples: Vec<f32> = raw.iter().map(|&b| f32::from(b) / 255.0).collect();
     let mut file = from_interleaved(FileFormat::Jpeg, size, SampleKind::Byte, channels, &samples);
-    file.colour = ColourSpace::Srgb;
+    let colour = profile.map_or_else(|| Encoding::srgb(None), |p| colour_tags::profile(&p));
+    (file.colour, file.primaries, file.gamma) = (colour.colour, colour.primaries, colour.gamma);
+    file.notes.extend(colour.note);
     file.parts[0].compression = "JPEG".into();
     file.parts[0].lossy = Some("JPEG rounds cosine coefficients");
     Ok(file)

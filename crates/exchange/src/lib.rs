@@ -19,6 +19,7 @@
 //! with [`limits::Limits`] before anything is allocated, and a failure is one sentence.
 
 pub mod camera_attributes;
+mod colour_tags;
 pub mod cube_read;
 pub mod error;
 pub mod exr_chunks;

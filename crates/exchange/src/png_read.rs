@@ -1,10 +1,11 @@
 //! PNG into memory: 1 to 16 bits, grey, colour or palette, with or without alpha.
 
+use crate::colour_tags::{self, Encoding};
 use crate::error::{Damage, ExchangeError};
 use crate::file::{FileFormat, ImageFile, SampleKind, from_planes};
 use crate::limits::Limits;
-use jugata_core::colour::ColourSpace;
 use jugata_core::convention::AlphaState;
+use jugata_core::primaries::Primaries;
 use png::{BitDepth, ColorType, Decoder, DecodingError, Info, Transformations};
 use std::io::Cursor;
 
@@ -37,7 +38,7 @@ fn decode(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
     }
     let stored = if depth == BitDepth::Sixteen { SampleKind::Word } else { SampleKind::Byte };
     let mut file = from_planes(FileFormat::Png, size, stored, planes.of);
-    file.colour = colour;
+    (file.colour, file.primaries, file.gamma) = (colour.colour, colour.primaries, colour.gamma);
     file.alpha = AlphaState::Straight;
     file.notes = notes;
     file.parts[0].compression = "deflate".into();
@@ -104,30 +105,30 @@ fn ends(e: &DecodingError) -> bool {
 }
 
 /// What the colour chunks say (PNG, third edition, 11.3.2), in their order of precedence.
-fn encoding(info: &Info<'_>) -> (ColourSpace, Vec<String>) {
+fn encoding(info: &Info<'_>) -> (Encoding, Vec<String>) {
     let mut notes = Vec::new();
     if info.color_type == ColorType::Indexed {
         notes.push("Its colours come from a palette.".into());
     }
-    if info.icc_profile.is_some() {
-        notes.push("It carries an ICC profile, which is not applied; it is taken for sRGB.".into());
-        return (ColourSpace::Srgb, notes);
-    }
-    if info.srgb.is_some() {
-        notes.push("Its header says sRGB.".into());
-        return (ColourSpace::Srgb, notes);
-    }
-    match info.gama_chunk.map(|g| g.into_value()) {
-        Some(g) if (g - 1.0).abs() < 0.01 => {
-            notes.push("Its header says linear (gAMA 1).".into());
-            (ColourSpace::Linear, notes)
-        }
-        Some(g) => {
-            notes.push(format!("Its header says gAMA {g:.4}; it is taken for sRGB."));
-            (ColourSpace::Srgb, notes)
-        }
-        None => (ColourSpace::Srgb, notes),
-    }
+    let by_points = info.coding_independent_code_points.as_ref().map(|c| {
+        colour_tags::code_points(c.color_primaries, c.transfer_function).unwrap_or_else(|| {
+            Encoding::srgb(Some("Its header gives code points that are not applied; it is taken for sRGB."))
+        })
+    });
+    let by_profile = || info.icc_profile.as_ref().map(|p| colour_tags::profile(p));
+    let by_intent = || info.srgb.map(|_| Encoding::srgb(Some("Its header says sRGB.")));
+    let by_power = || {
+        let pair = |p: (png::ScaledFloat, png::ScaledFloat)| [p.0.into_value(), p.1.into_value()];
+        let chromaticities = info.chrm_chunk.and_then(|c| {
+            let all = [pair(c.red), pair(c.green), pair(c.blue), pair(c.white)].concat();
+            <[f32; 8]>::try_from(all).ok().map(Primaries)
+        });
+        colour_tags::power(info.gama_chunk.map(|g| g.into_value()), chromaticities)
+    };
+    let found = by_points.or_else(by_profile).or_else(by_intent).or_else(by_power);
+    let found = found.unwrap_or_else(|| Encoding::srgb(None));
+    notes.extend(found.note.clone());
+    (found, notes)
 }
 
 fn explain(e: DecodingError) -> ExchangeError {

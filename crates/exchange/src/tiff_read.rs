@@ -1,6 +1,7 @@
 //! TIFF and BigTIFF into memory: grey and colour of 8 and 16 bits and float, strips and tiles,
 //! interleaved and planar, either byte order, associated and straight alpha.
 
+use crate::colour_tags;
 use crate::error::{Damage, ExchangeError};
 use crate::file::{FileFormat, ImageFile, Part, SampleKind, from_planes};
 use crate::limits::Limits;
@@ -151,8 +152,12 @@ fn describe(file: &mut ImageFile, reader: &mut Reader<'_>, kind: SampleKind, cha
     if reader.more_images() {
         file.notes.push("It holds more than one image; the first is read.".into());
     }
-    if matches!(reader.find_tag(Tag::IccProfile), Ok(Some(_))) {
-        file.notes.push("It carries an ICC profile, which is not applied.".into());
+    if let Ok(Some(profile)) = reader.find_tag(Tag::IccProfile)
+        && let Ok(bytes) = profile.into_u8_vec()
+    {
+        let colour = colour_tags::profile(&bytes);
+        (file.colour, file.primaries, file.gamma) = (colour.colour, colour.primaries, colour.gamma);
+        file.notes.extend(colour.note);
     }
     file.parts[0].compression = match reader.find_tag_unsigned::<u16>(Tag::Compression) {
         Ok(Some(1)) | Ok(None) => "none".into(),

@@ -34,6 +34,8 @@ fn file(parts: &[Made<'_>]) -> ImageFile {
     ImageFile {
         format: FileFormat::Exr,
         colour: ColourSpace::Linear,
+        primaries: None,
+        gamma: None,
         alpha: Default::default(),
         notes: Vec::new(),
         display_window: W,

@@ -461,6 +461,46 @@ pub struct MoreFiles {
     pub instead: Option<u32>,
 }
 
+/// A finding whose remedy shall be taken, by its pass and kind.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Chosen {
+    /// Number of the pass.
+    pub pass: u32,
+    /// What was found.
+    pub kind: FindingKind,
+}
+
+/// Remedies to be taken in one edit.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct TakeRemedies {
+    /// Revision at which the person sees the shot.
+    pub base: i32,
+    /// What it is called in the history.
+    pub label: String,
+    /// The element.
+    pub element: u32,
+    /// Frame at which it was looked at.
+    pub frame: i32,
+    /// Whose remedies; each must still be found.
+    pub findings: Vec<Chosen>,
+}
+
+/// Passes to be moved from one element to another.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct MovePasses {
+    /// Revision at which the person sees the shot.
+    pub base: i32,
+    /// The element that has them.
+    pub from: u32,
+    /// Numbers of the passes.
+    pub passes: Vec<u32>,
+    /// The element that they belong to.
+    pub to: u32,
+}
+
 /// A finding of the checks.
 #[derive(Debug, Serialize, TS)]
 pub struct FindingSaid {

@@ -59,6 +59,8 @@ fn types() -> String {
     d.visit::<wire::Delivery>();
     d.visit::<wire::Files>();
     d.visit::<wire::MoreFiles>();
+    d.visit::<wire::TakeRemedies>();
+    d.visit::<wire::MovePasses>();
     d.visit::<wire::FindingSaid>();
     d.visit::<wire::PassFacts>();
     d.visit::<Field>();

@@ -1,5 +1,6 @@
 //! What a sound document is. Everything that comes from outside passes here.
 
+use crate::defaults;
 use crate::document::{Element, Extract, FORMAT, NamedMatte, Pass, Sequence, Shot, Step};
 use crate::error::ShotError;
 use jugata_core::repair::Repair;
@@ -17,17 +18,27 @@ fn wrong(place: impl Into<String>, what: impl Into<String>) -> ShotError {
     ShotError::Parameter { place: place.into(), what: what.into() }
 }
 
-/// Reads a document from JSON and checks it; an error names the place in the document.
+/// Reads a document from JSON and checks it; an error names the place in the document. Steps may leave out what has a
+/// default.
 ///
 /// # Errors
 /// Not JSON, not a shot document, another format version, or a figure out of range.
 pub fn parse(json: &str) -> Result<Shot, ShotError> {
-    let mut reader = serde_json::Deserializer::from_str(json);
-    let shot: Shot = serde_path_to_error::deserialize(&mut reader)
-        .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: e.inner().to_string() })?;
-    reader.end().map_err(|e| ShotError::Syntax { path: "its end".into(), what: e.to_string() })?;
+    let shot = read(json)?;
     check(&shot)?;
     Ok(shot)
+}
+
+/// Reads a document from JSON without checking its figures.
+///
+/// # Errors
+/// Not JSON, or not a shot document.
+pub fn read(json: &str) -> Result<Shot, ShotError> {
+    let mut document: serde_json::Value = serde_json::from_str(json)
+        .map_err(|e| ShotError::Syntax { path: format!("line {}", e.line()), what: e.to_string() })?;
+    defaults::fill(&mut document);
+    serde_path_to_error::deserialize(document)
+        .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: e.inner().to_string() })
 }
 
 /// Checks sizes, counts, numbers and ranges.
@@ -35,6 +46,27 @@ pub fn parse(json: &str) -> Result<Shot, ShotError> {
 /// # Errors
 /// The first thing that is wrong.
 pub fn check(shot: &Shot) -> Result<(), ShotError> {
+    problems(shot).into_iter().next().map_or(Ok(()), Err)
+}
+
+/// Everything that is wrong with a document, in its order.
+pub fn problems(shot: &Shot) -> Vec<ShotError> {
+    let mut all: Vec<ShotError> = whole(shot).err().into_iter().collect();
+    // Of what is far too much not each is looked at.
+    for e in shot.elements.iter().take(MOST) {
+        all.extend(element(e).err());
+        all.extend(e.sequences.iter().take(MOST).filter_map(|s| sequence(s).err()));
+        all.extend(e.passes.iter().take(MOST).filter_map(|p| pass(e, p).err()));
+        all.extend(e.extracts.iter().take(MOST).filter_map(|x| extract(x).err()));
+        let mattes: Vec<u32> = e.mattes.iter().take(MOST).map(|m| m.id).collect();
+        let of_mattes = e.mattes.iter().take(MOST).enumerate();
+        all.extend(of_mattes.filter_map(|(place, m)| matte(m, &mattes[..place]).err()));
+        all.extend(e.steps.iter().take(MOST).filter_map(|s| step(s, &mattes).err()));
+    }
+    all
+}
+
+fn whole(shot: &Shot) -> Result<(), ShotError> {
     if shot.format != FORMAT {
         return Err(ShotError::Format { found: shot.format, known: FORMAT });
     }
@@ -48,8 +80,7 @@ pub fn check(shot: &Shot) -> Result<(), ShotError> {
         return Err(wrong("The shot", "its last frame comes before its first"));
     }
     count("The shot", "elements", shot.elements.len())?;
-    distinct("The shot", "elements", shot.elements.iter().map(|e| e.id))?;
-    shot.elements.iter().try_for_each(element)
+    distinct("The shot", "elements", shot.elements.iter().map(|e| e.id))
 }
 
 fn element(e: &Element) -> Result<(), ShotError> {
@@ -67,26 +98,23 @@ fn element(e: &Element) -> Result<(), ShotError> {
     count(&e.name, "notes", e.notes.len())?;
     e.notes.iter().try_for_each(|n| name(&e.name, n))?;
     count(&e.name, "sequences", e.sequences.len())?;
-    distinct(&e.name, "sequences", e.sequences.iter().map(|s| s.id))?;
-    e.sequences.iter().try_for_each(sequence)?;
-    for pass in &e.passes {
-        convention(pass)?;
-        count(&pass.name, "repairs", pass.repairs.len())?;
-        count(&pass.name, "accepted findings", pass.accepted.len())?;
-        if pass.source.sequence.is_some_and(|id| e.sequences.iter().all(|s| s.id != id)) {
-            return Err(wrong(&pass.name, "it takes its frames from a sequence that is not there"));
-        }
-        name("A pass", &pass.name)?;
-        name("A file", &pass.source.file)?;
-        count(&pass.name, "channels", pass.source.channels.len())?;
-        if !pass.source.media.is_sound() {
-            return Err(wrong(&pass.name, "its media is not a BLAKE3 hash"));
-        }
+    distinct(&e.name, "sequences", e.sequences.iter().map(|s| s.id))
+}
+
+fn pass(e: &Element, pass: &Pass) -> Result<(), ShotError> {
+    convention(pass)?;
+    count(&pass.name, "repairs", pass.repairs.len())?;
+    count(&pass.name, "accepted findings", pass.accepted.len())?;
+    if pass.source.sequence.is_some_and(|id| e.sequences.iter().all(|s| s.id != id)) {
+        return Err(wrong(&pass.name, "it takes its frames from a sequence that is not there"));
     }
-    e.extracts.iter().try_for_each(extract)?;
-    let mattes: Vec<u32> = e.mattes.iter().map(|m| m.id).collect();
-    e.mattes.iter().enumerate().try_for_each(|(place, m)| matte(m, &mattes[..place]))?;
-    e.steps.iter().try_for_each(|s| step(s, &mattes))
+    name("A pass", &pass.name)?;
+    name("A file", &pass.source.file)?;
+    count(&pass.name, "channels", pass.source.channels.len())?;
+    if !pass.source.media.is_sound() {
+        return Err(wrong(&pass.name, "its media is not a BLAKE3 hash"));
+    }
+    Ok(())
 }
 
 fn extract(e: &Extract) -> Result<(), ShotError> {
@@ -125,8 +153,18 @@ fn convention(pass: &Pass) -> Result<(), ShotError> {
     let c = &pass.convention;
     let numbers = [("near", c.near), ("far", c.far), ("unit", c.unit)];
     let scales = c.motion_scale.map(|v| ("motion scale", v));
-    for (what, v) in numbers.into_iter().chain(scales).chain(c.background.map(|v| ("background", v))) {
+    for (what, v) in numbers.into_iter().chain(scales) {
         range(what, v, -1e38, 1e38).map_err(|what| wrong(&pass.name, what))?;
+    }
+    // Renderers write the largest float there is where nothing is.
+    if c.background.is_some_and(|v| !v.is_finite()) {
+        return Err(wrong(&pass.name, "the value that means nothing is not a number"));
+    }
+    if let Some(gamma) = c.gamma {
+        range("gamma", gamma, 0.1, 10.0).map_err(|what| wrong(&pass.name, what))?;
+    }
+    if c.primaries.is_some_and(|p| !p.is_sound()) {
+        return Err(wrong(&pass.name, "its primaries make no colours"));
     }
     for repair in &pass.repairs {
         if let Repair::Shift { x, y } = repair

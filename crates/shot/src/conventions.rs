@@ -72,6 +72,7 @@ pub fn fields() -> Vec<Field> {
         number("near", "Near", ranged.clone()),
         number("far", "Far", ranged),
         number("unit", "A unit is", distances),
+        field("background", "Nothing at", &[Depth, Position], Vec::new()),
         field("depth", "Measured", &[Depth], choices(DepthMeasure::ALL)),
         field("normal", "Stored as", &[Normal], choices(NormalCoding::ALL)),
         field("space", "Space", &[Normal, Position], choices(Space::ALL)),

@@ -103,11 +103,16 @@ impl Opens for OnDisk {
     }
 }
 
-/// Looks into files on disk.
+/// A shot of files on disk as Intake would make it, and the engine that reads them.
 ///
 /// # Errors
 /// Nothing that can be read.
-pub fn inspect(paths: &[PathBuf], limits: Limits) -> Result<Inspection, ShotError> {
+pub fn shot_on_disk(paths: &[PathBuf], limits: Limits) -> Result<(Shot, Engine), ShotError> {
+    let (shot, disk) = brought(paths, limits)?;
+    Ok((shot, Engine::new(Box::new(disk), limits, CacheSizes::default())))
+}
+
+fn brought(paths: &[PathBuf], limits: Limits) -> Result<(Shot, OnDisk), ShotError> {
     let mut disk = OnDisk { paths: HashMap::new(), limits };
     let mut brought = Vec::new();
     for path in paths {
@@ -117,7 +122,15 @@ pub fn inspect(paths: &[PathBuf], limits: Limits) -> Result<Inspection, ShotErro
         disk.paths.insert(media.clone(), path.clone());
         brought.push(Brought { name, media });
     }
-    let shot = shot_of_files(&brought, &disk)?;
+    Ok((shot_of_files(&brought, &disk)?, disk))
+}
+
+/// Looks into files on disk.
+///
+/// # Errors
+/// Nothing that can be read.
+pub fn inspect(paths: &[PathBuf], limits: Limits) -> Result<Inspection, ShotError> {
+    let (shot, disk) = brought(paths, limits)?;
     let files = first_files(&shot, &disk)?;
     let engine = Engine::new(Box::new(disk), limits, CacheSizes::default());
     let mut findings = Vec::new();

@@ -279,6 +279,8 @@ fn pass_of(
     let convention = Convention {
         // What the file says of its colour holds for colour only.
         colour: if colour { file.colour } else { Default::default() },
+        primaries: file.primaries.filter(|_| colour),
+        gamma: file.gamma.filter(|_| colour),
         alpha: if proposal.role == Role::Beauty { file.alpha } else { Default::default() },
         ..Convention::default()
     };
@@ -484,6 +486,8 @@ pub(crate) mod made {
         Ok(ImageFile {
             format: FileFormat::Exr,
             colour: Default::default(),
+            primaries: None,
+            gamma: None,
             alpha: Default::default(),
             notes: vec![],
             display_window: w,

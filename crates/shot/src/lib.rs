@@ -24,6 +24,7 @@
 mod backgrounds;
 pub mod check;
 pub mod conventions;
+mod defaults;
 pub mod delivery;
 pub mod document;
 pub mod engine;
@@ -49,3 +50,4 @@ pub use engine::{Engine, Request, Target};
 pub use error::ShotError;
 pub use extracts::ExtractKind;
 pub use steps::StepKind;
+pub use together::move_passes;

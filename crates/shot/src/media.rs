@@ -2,9 +2,15 @@
 
 use crate::document::{MediaId, Source};
 use crate::error::ShotError;
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 use std::path::{Path, PathBuf};
 use std::sync::Mutex;
+
+impl<L: Library + ?Sized> Library for std::sync::Arc<L> {
+    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
+        self.as_ref().bytes(source)
+    }
+}
 
 /// A place that holds media files by their hash.
 pub trait Library: Send + Sync {
@@ -29,18 +35,24 @@ impl Library for Held {
     }
 }
 
-/// Files in folders, found by the name they came under and accepted by their hash; also by hash alone in
-/// a media store's layout. For the command line.
+/// Files in folders, found by the name they came under or by their hash in a media store's layout. One of that name
+/// whose hash is another is used where there is no better, and told. For the command line.
 #[derive(Debug)]
 pub struct Folders {
     folders: Vec<PathBuf>,
     known: Mutex<HashMap<MediaId, PathBuf>>,
+    other: Mutex<BTreeSet<String>>,
 }
 
 impl Folders {
     /// Looks into these folders, in order.
     pub fn new(folders: Vec<PathBuf>) -> Self {
-        Self { folders, known: Mutex::default() }
+        Self { folders, known: Mutex::default(), other: Mutex::default() }
+    }
+
+    /// Names of files that were found by name and hold something else than the shot was made with.
+    pub fn differing(&self) -> Vec<String> {
+        self.other.lock().map(|o| o.iter().cloned().collect()).unwrap_or_default()
     }
 
     fn candidates(&self, source: &Source) -> Vec<PathBuf> {
@@ -60,6 +72,7 @@ pub fn media_path(digits: &str) -> String {
 
 impl Library for Folders {
     fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
+        let mut other = None;
         for path in self.candidates(source) {
             let Ok(bytes) = std::fs::read(&path) else { continue };
             if MediaId::of(&bytes) == source.media {
@@ -68,6 +81,14 @@ impl Library for Folders {
                 }
                 return Ok(bytes);
             }
+            other.get_or_insert(bytes);
+        }
+        // A file of that name which was made anew since: it is used, and told.
+        if let Some(bytes) = other {
+            if let Ok(mut names) = self.other.lock() {
+                names.insert(source.file.clone());
+            }
+            return Ok(bytes);
         }
         Err(ShotError::NoMedia { file: source.file.clone() })
     }

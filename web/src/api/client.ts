@@ -1,4 +1,4 @@
-import type { Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, Target } from './types'
+import type { Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -60,6 +60,8 @@ export const api = {
     json<FindingSaid[]>(at(id, `/revisions/${revision}/findings?element=${element}&frame=${frame}`)),
   facts: (id: string, revision: number, element: number, frame: number) =>
     json<PassFacts[]>(at(id, `/revisions/${revision}/passes?element=${element}&frame=${frame}`)),
+  takeRemedies: (id: string, take: TakeRemedies) => json<ShotState>(at(id, '/remedies'), posted(take)),
+  movePasses: (id: string, ask: MovePasses) => json<ShotState>(at(id, '/passes/move'), posted(ask)),
   delivery: () => json<Delivery>('/api/delivery'),
   memory: () => json<Memory>('/api/memory'),
   shot: (id: string) => json<ShotState>(at(id)),

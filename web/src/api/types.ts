@@ -213,6 +213,19 @@ world?: Array<number>, };
 export type Channel = "all" | "x" | "y" | "z";
 
 /**
+ * A finding whose remedy shall be taken, by its pass and kind.
+ */
+export type Chosen = { 
+/**
+ * Number of the pass.
+ */
+pass: number, 
+/**
+ * What was found.
+ */
+kind: FindingKind, };
+
+/**
  * A pass that a step chose, by what can be found again elsewhere.
  */
 export type ChosenPass = { 
@@ -296,6 +309,14 @@ export type Convention = {
  */
 colour: ColourSpace, 
 /**
+ * Colour: primaries that the file names, in the place of those of `colour`.
+ */
+primaries?: Primaries, 
+/**
+ * Colour: the power that decodes it, in the place of the curve of `colour`.
+ */
+gamma?: number, 
+/**
  * Beauty: alpha.
  */
 alpha: AlphaState, 
@@ -336,7 +357,7 @@ far: number,
  */
 unit: number, 
 /**
- * Depth: the stored value that means "nothing here".
+ * Depth and position: the stored value that means "nothing here".
  */
 background: number | null, 
 /**
@@ -402,7 +423,7 @@ refused: Array<string>, };
 /**
  * How a depth was stored.
  */
-export type DepthCoding = "units" | "near_white" | "near_black" | "inverse" | "normalised_inverse";
+export type DepthCoding = "units" | "near_white" | "near_black" | "inverse" | "normalised_inverse" | "z_buffer" | "logarithmic";
 
 /**
  * What a depth measures.
@@ -731,7 +752,7 @@ up_to: number, };
 /**
  * What can be wrong with a pass.
  */
-export type FindingKind = "not_finite" | "too_few_levels" | "antialiased" | "depth_direction" | "depth_clipped" | "along_ray" | "normals_coded" | "normals_length" | "normals_axes" | "world_space" | "uv_flipped" | "uv_range" | "motion_scale" | "alpha" | "colour_managed" | "disagrees" | "lossy";
+export type FindingKind = "not_finite" | "too_few_levels" | "antialiased" | "depth_direction" | "depth_clipped" | "along_ray" | "normals_coded" | "normals_length" | "normals_axes" | "world_space" | "uv_flipped" | "uv_range" | "motion_scale" | "alpha" | "colour_managed" | "disagrees" | "lossy" | "camera" | "multiplied" | "contradicts";
 
 /**
  * A finding of the checks.
@@ -1373,6 +1394,27 @@ export type MotionUnit = "px" | "width" | "size";
 export type MotionY = "down" | "up";
 
 /**
+ * Passes to be moved from one element to another.
+ */
+export type MovePasses = { 
+/**
+ * Revision at which the person sees the shot.
+ */
+base: number, 
+/**
+ * The element that has them.
+ */
+from: number, 
+/**
+ * Numbers of the passes.
+ */
+passes: Array<number>, 
+/**
+ * The element that they belong to.
+ */
+to: number, };
+
+/**
  * A matte that several steps may use.
  */
 export type NamedMatte = { 
@@ -1839,6 +1881,11 @@ shot: Shot,
 look: Look, };
 
 /**
+ * Chromaticities x, y of red, green, blue and white (CIE 1931).
+ */
+export type Primaries = number[];
+
+/**
  * Numbers under the crosshair.
  */
 export type Probe = { 
@@ -2036,7 +2083,15 @@ convention: Convention, } | { "kind": "repair",
 /**
  * How.
  */
-repair: Repair, } | { "kind": "point_near_and_far" };
+repair: Repair, } | { "kind": "camera", 
+/**
+ * The camera.
+ */
+camera: Camera, 
+/**
+ * The whole convention of the pass.
+ */
+convention: Convention, } | { "kind": "point_near_and_far" };
 
 /**
  * One repair.
@@ -2049,7 +2104,7 @@ x: number,
 /**
  * Down.
  */
-y: number, } | { "kind": "fit" };
+y: number, } | { "kind": "fit" } | { "kind": "flip_rows" } | { "kind": "divide_by_alpha" };
 
 /**
  * Parameters of Reveal.
@@ -2498,6 +2553,31 @@ metalness: number, };
  * Where the light comes from.
  */
 export type SurroundFrom = "sky" | "panels" | "bars" | "picture";
+
+/**
+ * Remedies to be taken in one edit.
+ */
+export type TakeRemedies = { 
+/**
+ * Revision at which the person sees the shot.
+ */
+base: number, 
+/**
+ * What it is called in the history.
+ */
+label: string, 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * Frame at which it was looked at.
+ */
+frame: number, 
+/**
+ * Whose remedies; each must still be found.
+ */
+findings: Array<Chosen>, };
 
 /**
  * What to make a picture of.

@@ -44,6 +44,9 @@ impl Change {
 /// Pairs of neighbours that are looked at: the measure is a mean, and so many settle it.
 const CHANGES: usize = 3000;
 
+/// What is left unexplained at most where other axes need not be looked for.
+const BORNE_OUT: f32 = 0.03;
+
 /// Pairs that there must be.
 const LEAST: usize = 400;
 
@@ -87,20 +90,34 @@ impl View {
         let present = if free { normals.convention.axes } else { OWN_AXES };
         let mut view = Self { changes, focals, present, axes: present, focal: 0.0, left: 0.0 };
         (view.left, view.focal) = view.best(&depth.convention, &present);
-        let search = free && view.left > 0.02;
-        for axes in all_axes().filter(|_| search) {
-            if view.rough(&depth.convention, &axes) > 0.7 * view.left {
-                continue;
-            }
-            let (left, focal) = view.best(&depth.convention, &axes);
-            if left < 0.5 * view.left {
-                (view.left, view.focal, view.axes) = (left, focal, axes);
-            }
+        // A depth of which nothing can be read so explains nothing for any lens.
+        if !view.left.is_finite() {
+            (view.left, view.focal) = (9.0, view.focals[0]);
         }
         if known.is_none() {
             view.refine(&depth.convention);
         }
+        // One plane alone is borne out by several focal lengths on several axes: the present ones are kept if they do.
+        if free && view.left > BORNE_OUT {
+            view.search(&depth.convention, known.is_none());
+        }
         Some(view)
+    }
+
+    /// Looks for another order of the axes that explains far more.
+    fn search(&mut self, depth: &Convention, any_focal: bool) {
+        for axes in all_axes() {
+            if self.rough(depth, &axes) > 0.7 * self.left {
+                continue;
+            }
+            let (left, focal) = self.best(depth, &axes);
+            if left < 0.5 * self.left {
+                (self.left, self.focal, self.axes) = (left, focal, axes);
+            }
+        }
+        if any_focal {
+            self.refine(depth);
+        }
     }
 
     /// Least unexplained share of a convention of the depth over the focal lengths, and the focal length.
@@ -141,7 +158,7 @@ impl View {
             };
             // Bounded, so that a step to another surface of like direction does not decide.
             let most = 4.0 * foretold.abs() + 1.0 / focal;
-            let d = measured.clamp(-most, most);
+            let d = measured.max(-most).min(most);
             apart += f64::from((d - foretold).abs());
             whole += f64::from(foretold.abs());
             said += 1;

@@ -32,6 +32,8 @@ pub fn all() -> Vec<Route> {
         shots::bring_in,
         shots::from_files,
         shots::add_files,
+        shots::take_remedies,
+        shots::move_passes,
         shots::findings,
         shots::passes,
         news::news,

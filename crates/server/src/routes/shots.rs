@@ -3,11 +3,12 @@
 use super::{Shared, work};
 use crate::error::Failure;
 use crate::wire::{
-    self, BroughtIn, Edit, Files, FindingSaid, MoreFiles, PassFacts, RevisionSummary, ShotState, ShotSummary,
-    Walk,
+    self, BroughtIn, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts, RevisionSummary, ShotState,
+    ShotSummary, TakeRemedies, Walk,
 };
 use jugata_shot::ShotError;
 use jugata_shot::intake::{self, Brought};
+use jugata_shot::remedies;
 use rocket::data::Data;
 use rocket::http::Status;
 use rocket::serde::json::{Error as JsonError, Json};
@@ -91,6 +92,46 @@ pub async fn add_files(
             }
         };
         Ok::<_, Failure>(r.store.append(id, more.base, &label(verb, &more.files), &shot)?)
+    })
+    .await?;
+    Ok(Json(ShotState::new(id, loaded)))
+}
+
+/// Takes the remedies of some findings of an element, as one edit.
+#[post("/api/shots/<id>/remedies", data = "<take>")]
+pub async fn take_remedies(
+    rooms: &Shared,
+    id: Uuid,
+    take: Body<'_, TakeRemedies>,
+) -> Result<Json<ShotState>, Failure> {
+    let take = body(take)?;
+    let loaded = work(rooms, move |r| {
+        let mut shot = r.store.revision(id, take.base)?;
+        let found = r.engine.findings(&shot, take.element, take.frame)?;
+        let chosen: Vec<_> = found
+            .iter()
+            .filter(|f| take.findings.iter().any(|c| c.pass == f.pass && c.kind == f.kind))
+            .cloned()
+            .collect();
+        remedies::take(&mut shot, take.element, &chosen);
+        Ok::<_, Failure>(r.store.append(id, take.base, &intake::plain(&take.label, 200), &shot)?)
+    })
+    .await?;
+    Ok(Json(ShotState::new(id, loaded)))
+}
+
+/// Moves passes from one element to another.
+#[post("/api/shots/<id>/passes/move", data = "<ask>")]
+pub async fn move_passes(
+    rooms: &Shared,
+    id: Uuid,
+    ask: Body<'_, MovePasses>,
+) -> Result<Json<ShotState>, Failure> {
+    let ask = body(ask)?;
+    let loaded = work(rooms, move |r| {
+        let mut shot = r.store.revision(id, ask.base)?;
+        jugata_shot::move_passes(&mut shot, ask.from, &ask.passes, ask.to)?;
+        Ok::<_, Failure>(r.store.append(id, ask.base, "Move passes to another element", &shot)?)
     })
     .await?;
     Ok(Json(ShotState::new(id, loaded)))

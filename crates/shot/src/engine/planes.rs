@@ -8,7 +8,7 @@ use jugata_core::convention::{Setting, canonical};
 use jugata_core::lut::Lut;
 use jugata_core::repair::Repair;
 use jugata_core::{Raster, Role, Scale, Window, repair, scale};
-use jugata_exchange::{ExchangeError, ImageFile, Part};
+use jugata_exchange::{ImageFile, Part};
 use std::sync::Arc;
 
 impl Engine {

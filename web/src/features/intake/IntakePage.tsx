@@ -17,7 +17,7 @@ import { useDropping } from '../shots/useDropping'
 import { CameraLine } from './CameraLine'
 import { PassRow } from './PassRow'
 import { PassView } from './PassView'
-import { open, remedied, SURE } from './remedies'
+import { open, SURE, takeRemedies } from './remedies'
 
 /** Files → elements → passes: what each is, how it is read, what is wrong with it. */
 export function IntakePage({ id }: { id: string }) {
@@ -122,7 +122,7 @@ function ElementTable({ shot, element, chosen, choose }: TableProps) {
           {settled === 'no' ? 'checking…' : waiting.length === 0 ? 'nothing wrong was found' : `${waiting.length} ${waiting.length === 1 ? 'finding' : 'findings'}`}
         </span>
         {sure.length > 0 && (
-          <Button onClick={() => shot.commit(`Put ${sure.length} findings right`, remedied(shot.doc, element.id, sure))} hint="Every remedy that is at least 90 % sure; each can be undone">
+          <Button onClick={() => takeRemedies(shot, element.id, `Put ${sure.length} findings right`, sure)} hint="Every remedy that is at least 90 % sure; each can be undone">
             Put the {sure.length === 1 ? 'sure one' : `${sure.length} sure ones`} right
           </Button>
         )}

@@ -5,7 +5,7 @@ import type { Convention, Element, Field, FindingSaid, Pass, PassFacts, Role } f
 import { PLAIN } from '../../api/view'
 import { RoleGlyph } from '../../ui/glyphs'
 import type { ShotOnBench } from '../bench/useShot'
-import { open, withPass } from './remedies'
+import { open, REPAIRED, withPass } from './remedies'
 import { ROLES } from './roles'
 
 interface Props {
@@ -37,14 +37,13 @@ export function reading(fields: Field[], pass: Pass): string {
     .flatMap((f) => {
       const value = pass.convention[f.key as keyof Convention]
       const label = f.choices.find((c) => same(c.value, value))?.label
+      if (f.choices.length === 0 && value === null) return []
       if (f.choices.length === 0) return f.key === 'unit' && value === 1 ? [] : [`${f.label.toLowerCase()} ${short(Number(value))}`]
       // What is as it should be goes without saying, but for the first: something has to be said.
       return f.key === 'curve' && value === 'none' ? [] : [label ?? (Array.isArray(value) ? value.join(' ') : String(value))]
     })
-  return [...words, ...(pass.repairs ?? []).map((r) => REPAIRS[r.kind])].join(' · ')
+  return [...words, ...(pass.repairs ?? []).map((r) => REPAIRED[r.kind].toLowerCase())].join(' · ')
 }
-
-const REPAIRS = { fill: 'holes filled', snap_edges: 'edges snapped', shift: 'moved', fit: 'stretched to the frame' }
 
 /** A pass in the table. */
 export function PassRow({ shot, element, pass, facts, findings, chosen, choose }: Props) {

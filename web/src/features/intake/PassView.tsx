@@ -10,7 +10,7 @@ import { useBench } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 import { ACCEPTED, tidy } from '../shots/files'
 import { matters } from './PassRow'
-import { remedied, withPass } from './remedies'
+import { REPAIRED, takeRemedies, withPass } from './remedies'
 
 interface Props {
   shot: ShotOnBench
@@ -60,6 +60,7 @@ export function PassView({ shot, element, pass }: Props) {
         </p>
       )}
       {facts && <Facts facts={facts} pass={pass} replace={<Replace shot={shot} element={element} pass={pass} />} />}
+      {shot.doc.elements.length > 1 && <BelongsTo shot={shot} element={element} pass={pass} />}
       <section className="border-t border-line px-4 py-2" aria-label="Findings">
         <h3 className="mb-1 text-[11px] font-semibold text-dim">Findings</h3>
         {findings.length === 0 && <p className="text-dim">Nothing wrong was found on this pass.</p>}
@@ -71,7 +72,7 @@ export function PassView({ shot, element, pass }: Props) {
             onMark={() => setMarked(mark === f.kind ? null : f.kind)}
             onRemedy={() => {
               if (f.remedy?.kind === 'point_near_and_far') setClicks([])
-              else shot.commit(f.button ?? 'Put it right', remedied(shot.doc, element.id, [f]))
+              else takeRemedies(shot, element.id, f.button ?? 'Put it right', [f])
             }}
             onLeave={() => put(f.accepted ? `Look again at ${f.title}` : `Leave ${f.title} as it is`, (p) => ({ ...p, accepted: f.accepted ? (p.accepted ?? []).filter((k) => k !== f.kind) : [...(p.accepted ?? []), f.kind] }))}
           />
@@ -123,6 +124,30 @@ function BigPicture({ shot, element, pass, mark, onClick }: BigProps) {
         if (x >= 0 && y >= 0 && x < display.width && y < display.height) onClick?.([Math.floor(display.x + x), Math.floor(display.y + y)])
       }}
     />
+  )
+}
+
+/** The element that the pass belongs to; another one takes it over, with its sequence. */
+function BelongsTo({ shot, element, pass }: Props) {
+  return (
+    <label className="flex items-center gap-2 border-t border-line px-4 py-2">
+      <span className="w-20 shrink-0 text-dim">Belongs to</span>
+      <select
+        className="h-6 min-w-0 grow rounded-tile border border-line bg-ground px-1"
+        value={element.id}
+        data-belongs
+        onChange={(e) => {
+          const to = Number(e.target.value)
+          shot.change((base) => api.movePasses(shot.id, { base, from: element.id, passes: [pass.id], to }))
+        }}
+      >
+        {shot.doc.elements.map((e) => (
+          <option key={e.id} value={e.id}>
+            {e.name}
+          </option>
+        ))}
+      </select>
+    </label>
   )
 }
 
@@ -246,6 +271,15 @@ interface FieldProps {
 function FieldControl({ field, convention, onChange }: FieldProps) {
   const key = field.key as keyof Convention
   const value = convention[key]
+  if (field.choices.length === 0 && value === null)
+    return (
+      <span className="flex items-center gap-2">
+        <span className="w-20 shrink-0 text-dim">{field.label}</span>
+        <Button look="quiet" onClick={() => onChange({ ...convention, [key]: 0 })} hint="A stored value that means that nothing is there">
+          no value; set one…
+        </Button>
+      </span>
+    )
   if (field.choices.length === 0 && typeof value === 'number')
     return <NumberField label={field.label} value={value} unit={field.unit} step={0.01} reset={field.key === 'near' ? 0 : 1} onPreview={() => undefined} onCommit={(v) => onChange({ ...convention, [key]: v })} />
   const now = JSON.stringify(value)
@@ -271,11 +305,10 @@ function FieldControl({ field, convention, onChange }: FieldProps) {
 }
 
 function Repairs({ pass, onRemove }: { pass: Pass; onRemove: (at: number) => void }) {
-  const words = { fill: 'Holes are filled from around', snap_edges: 'Edges are snapped to a surface', shift: 'It is moved', fit: 'It is stretched to the frame' }
   return (pass.repairs ?? []).map((r, i) => (
     <p key={i} className="flex items-center justify-between gap-2">
       <span>
-        {words[r.kind]}
+        {REPAIRED[r.kind]}
         {r.kind === 'shift' && ` by ${r.x}, ${r.y} px`}
       </span>
       <Button look="quiet" onClick={() => onRemove(i)}>

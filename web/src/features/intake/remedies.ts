@@ -1,5 +1,6 @@
-import type { FindingSaid, Pass, Shot } from '../../api/types'
-import { withElement } from '../bench/useShot'
+import { api } from '../../api/client'
+import type { FindingSaid, Pass, Repair, Shot } from '../../api/types'
+import { withElement, type ShotOnBench } from '../bench/useShot'
 
 /** Confidence from which remedies are offered together. */
 export const SURE = 0.9
@@ -11,29 +12,19 @@ export const open = (findings: FindingSaid[]) => findings.filter((f) => !f.accep
 export const withPass = (doc: Shot, element: number, pass: number, change: (p: Pass) => Pass): Shot =>
   withElement(doc, element, (e) => ({ ...e, passes: e.passes.map((p) => (p.id === pass ? change(p) : p)) }))
 
-/** A pass after a finding's remedy. */
-function remedy(pass: Pass, finding: FindingSaid): Pass {
-  switch (finding.remedy?.kind) {
-    case 'convention':
-      return { ...pass, convention: finding.remedy.convention }
-    case 'repair':
-      return { ...pass, repairs: [...(pass.repairs ?? []), finding.remedy.repair] }
-    default:
-      return pass
-  }
+/** Takes the remedies of some findings, in one edit. */
+export function takeRemedies(shot: ShotOnBench, element: number, label: string, findings: FindingSaid[]) {
+  const frame = shot.doc.frames?.first ?? 0
+  const chosen = findings.map(({ pass, kind }) => ({ pass, kind }))
+  shot.change((base) => api.takeRemedies(shot.id, { base, label, element, frame, findings: chosen }))
 }
 
-/** The document after the remedies of some findings; of those that change a convention one for each pass, the surest. */
-export function remedied(doc: Shot, element: number, findings: FindingSaid[]): Shot {
-  const done = new Set<number>()
-  let out = doc
-  for (const f of findings) {
-    if (f.remedy?.kind === 'convention') {
-      // A second convention was proposed on top of the old one, and would take the first back.
-      if (done.has(f.pass)) continue
-      done.add(f.pass)
-    }
-    out = withPass(out, element, f.pass, (p) => remedy(p, f))
-  }
-  return out
+/** What a repair has done, in words. */
+export const REPAIRED: Record<Repair['kind'], string> = {
+  fill: 'Holes are filled from around',
+  snap_edges: 'Edges are snapped to a surface',
+  shift: 'It is moved',
+  fit: 'It is stretched to the frame',
+  flip_rows: 'It is turned upside down',
+  divide_by_alpha: 'It is divided by alpha',
 }
