@@ -335,8 +335,10 @@ fn proposal(
     let by_title = hashed(part, group).or_else(|| spoken(title, suffix, count));
     // A file of one pass may say what it is in its name only; what is inside several passes their own names say.
     let lone = title.is_empty() && alone;
-    let spoken = by_title.or_else(|| if lone { spoken_by_file(stem, count) } else { None });
-    let spoken = spoken.filter(|(role, _)| role.channels() != Some(1) || count == 1 || grey(part, group));
+    // A file's name outweighs no colours: a plane that comes three times over is grey.
+    let plane = |role: &Role| role.channels() != Some(1) || count == 1 || grey(part, group);
+    let by_file = || spoken_by_file(stem, count).filter(|(role, _)| lone && plane(role));
+    let spoken = by_title.or_else(by_file);
     let seen = values::guess(part, &group.channels, file);
     let main = title.is_empty() && count >= 3 && names::is_colour(group);
     let luminance = lone && suffix == Some("Y") && count == 1;
@@ -393,7 +395,8 @@ fn spoken_by_file(stem: &str, count: usize) -> Option<(Role, String)> {
     }
     let joined = end.checked_sub(1).map(|before| words[before].clone() + last);
     let said: Vec<String> = joined.into_iter().chain([last.clone()]).collect();
-    spoken_in(&said, count).filter(|(role, _)| *role != Role::Alpha || count == 1)
+    let fits = |role: Role| role != Role::Other && (role != Role::Alpha || count == 1);
+    spoken_in(&said, count).filter(|(role, _)| fits(*role))
 }
 
 /// A layer that the header lists as hashed IDs.

@@ -57,7 +57,19 @@ type Habit = (Role, &'static [&'static str], &'static [&'static [&'static str]])
 const HABITS: &[Habit] = &[
     (
         Role::Depth,
-        &["depth", "Depth", "zdepth", "ZDepth", "z", "zbuffer", "camera_depth", "depth_raw", "Z_pass"],
+        &[
+            "depth",
+            "Depth",
+            "zdepth",
+            "ZDepth",
+            "z",
+            "zbuffer",
+            "camera_depth",
+            "depth_raw",
+            "Z_pass",
+            "depthPass",
+            "distance",
+        ],
         &[&["Z"], &["R"], &["Y"], &["V"], &["R", "G", "B"]],
     ),
     (
@@ -81,7 +93,11 @@ const HABITS: &[Habit] = &[
         &["P", "position", "Pos", "Pworld", "P_world", "worldPosition", "point_world", "WPOS"],
         &[&["X", "Y", "Z"], &["R", "G", "B"], &["x", "y", "z"]],
     ),
-    (Role::Rest, &["Pref", "rest", "rest_position", "Pobject"], &[&["X", "Y", "Z"], &["R", "G", "B"]]),
+    (
+        Role::Rest,
+        &["Pref", "rest", "restP", "rest_position", "Pobject"],
+        &[&["X", "Y", "Z"], &["R", "G", "B"]],
+    ),
     (
         Role::Uv,
         &["uv", "UV", "UVs", "st", "texCoord", "texture_coordinates", "uv_pass"],
@@ -89,7 +105,18 @@ const HABITS: &[Habit] = &[
     ),
     (
         Role::Motion,
-        &["motion", "velocity", "motionVector", "motion_vectors", "MV", "mvec", "Vector", "vel"],
+        &[
+            "motion",
+            "velocity",
+            "motionVector",
+            "motion_vectors",
+            "MV",
+            "mvec",
+            "Vector",
+            "vel",
+            "motionPass",
+            "optical_flow",
+        ],
         &[&["X", "Y"], &["R", "G"], &["X", "Y", "Z"], &["R", "G", "B", "A"]],
     ),
     (
@@ -99,7 +126,17 @@ const HABITS: &[Habit] = &[
     ),
     (
         Role::Albedo,
-        &["albedo", "baseColor", "base_colour", "diffuse_color", "rawColour", "diffuse_filter", "DiffCol"],
+        &[
+            "albedo",
+            "baseColor",
+            "base_colour",
+            "diffuse_color",
+            "rawColour",
+            "diffuse_filter",
+            "DiffCol",
+            "surface_color",
+            "diffuse_albedo",
+        ],
         &[&["R", "G", "B"], &["red", "green", "blue"], &["r", "g", "b"]],
     ),
     (
@@ -133,6 +170,12 @@ fn every_habit_is_understood() {
                 format!("{layer}_01"),
                 format!("{layer}.v003"),
                 layer.to_uppercase(),
+                format!("{layer}_pass"),
+                format!("sh010.{layer}"),
+                format!("{layer}_left"),
+                format!("Layer 1.{layer}"),
+                format!("{layer}_raw"),
+                format!("aov.{layer}"),
             ];
             for (layer, set) in dressed.iter().flat_map(|l| sets.iter().map(move |s| (l, s))) {
                 let dotted: Vec<String> = set.iter().map(|c| format!("{layer}.{c}")).collect();
@@ -153,7 +196,8 @@ fn every_habit_is_understood() {
     }
     let shown: Vec<&String> = wrong.iter().take(40).collect();
     assert!(wrong.is_empty(), "{} of {tried}: {shown:#?}", wrong.len());
-    assert!(tried > 5000, "{tried}");
+    assert!(tried > 2 * 8876, "{tried}");
+    println!("{tried} spellings");
 }
 
 #[test]
@@ -206,6 +250,81 @@ fn a_files_own_name_speaks_where_its_channels_do_not() {
         let channels: Vec<String> = channels.iter().map(|c| (*c).to_owned()).collect();
         assert_eq!(propose(&named(None, &channels), stem)[0].role, role, "{stem}");
     }
+}
+
+/// Roles of a file of nothing in particular, in the order of its channels.
+fn roles_of(part: Option<&str>, channels: &[&str], stem: &str) -> Vec<(Role, String)> {
+    let channels: Vec<String> = channels.iter().map(|c| (*c).to_owned()).collect();
+    let list = propose(&named(part, &channels), stem);
+    list.into_iter().map(|p| (p.role, p.channels.join(" "))).collect()
+}
+
+#[test]
+fn a_files_name_never_outweighs_what_is_in_it() {
+    let whole = ["R", "G", "B", "A", "depth.Z", "N.X", "N.Y", "N.Z"];
+    for stem in ["depth_take3", "cryptomatte_v2", "normals", "object_id"] {
+        assert_eq!(roles_of(None, &whole, stem)[0], (Role::Beauty, "R G B A".into()), "{stem}");
+    }
+    for stem in ["slow_motion_plate", "nozzle", "puzzle", "depth_of_the_mine"] {
+        assert_eq!(roles_of(None, &["R", "G", "B"], stem)[0].0, Role::Beauty, "{stem}");
+    }
+    assert_eq!(roles_of(None, &["Y"], "take3")[0].0, Role::Beauty, "luminance alone is a picture");
+    assert_eq!(roles_of(None, &["Y"], "take3_depth")[0].0, Role::Depth);
+}
+
+#[test]
+fn the_only_colour_of_a_file_is_its_picture_whatever_it_is_called() {
+    for part in ["C", "Part 0", "flat", "left", "rgba_main"] {
+        assert_eq!(roles_of(Some(part), &["R", "G", "B", "A"], "take3")[0].0, Role::Beauty, "{part}");
+    }
+    for layer in ["C", "flat", "left"] {
+        let channels = ["R", "G", "B"].map(|c| format!("{layer}.{c}"));
+        let channels: Vec<&str> = channels.iter().map(String::as_str).collect();
+        assert_eq!(
+            roles_of(None, &[&channels[..], &["depth.Z"]].concat(), "take3")[0].0,
+            Role::Beauty,
+            "{layer}"
+        );
+    }
+}
+
+#[test]
+fn a_piece_of_a_word_is_no_role() {
+    let rgb = |layer: &str| ["R", "G", "B"].map(|c| format!("{layer}.{c}"));
+    for (layer, role) in [
+        ("AOPass", Role::Shadow),
+        ("tangent", Role::Other),
+        ("ZBack", Role::Other),
+        ("nozzle", Role::Other),
+        ("slow_motion_plate", Role::Other),
+        ("diffuse", Role::Other),
+    ] {
+        let own = rgb(layer);
+        let mut channels: Vec<&str> = own.iter().map(String::as_str).collect();
+        channels.extend(["R", "G", "B"]);
+        let found = roles_of(None, &channels, "take3");
+        let of = found.iter().find(|f| f.1.starts_with(layer)).unwrap();
+        assert_eq!(of.0, role, "{layer}: {found:?}");
+    }
+    // Three mattes in one layer are three.
+    let own = rgb("puzzle matte");
+    let channels: Vec<&str> = own.iter().map(String::as_str).chain(["R", "G", "B"]).collect();
+    let found = roles_of(None, &channels, "take3");
+    assert_eq!(found.iter().filter(|f| f.0 == Role::Alpha).count(), 3, "{found:?}");
+}
+
+#[test]
+fn numbered_components_are_settled_by_name_or_by_values() {
+    let names = ["R", "G", "B", "N.0", "N.1", "N.2", "P.0", "P.1", "P.2", "uv.0", "uv.1", "id.0"];
+    let found = roles_of(None, &names, "take3");
+    let want = [
+        (Role::Beauty, "R G B"),
+        (Role::Normal, "N.0 N.1 N.2"),
+        (Role::Position, "P.0 P.1 P.2"),
+        (Role::Uv, "uv.0 uv.1"),
+        (Role::ObjectId, "id.0"),
+    ];
+    assert_eq!(found, want.map(|(r, c)| (r, c.to_owned())));
 }
 
 fn plane(of: impl Fn(f32, f32) -> f32) -> Vec<f32> {
