@@ -195,3 +195,64 @@ async fn another_file_takes_the_place_of_a_pass() {
         .await;
     s.end().await;
 }
+
+/// A scene of a foreign renderer, as its files.
+fn foreign(scene: &str) -> Vec<PathBuf> {
+    jugata_testkit::foreign::files(scene).iter().map(|f| jugata_testkit::foreign::path(f)).collect()
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn two_files_of_another_renderer_become_one_element_and_its_camera_is_solved_and_taken() {
+    let s = Stage::start(320, 1).await;
+    bring(&s, &foreign("fence")).await;
+    s.until("one element", "document.querySelectorAll('[data-checked]').length === 1").await;
+    s.until("world space is told", &format!("{} === 'world_space'", told("position"))).await;
+    s.see("[data-pass=position]").await.click().await.unwrap();
+    let card = s.see("[data-finding=world_space]").await.text().await.unwrap();
+    assert!(card.contains("This position pass is in world space. It was taken with 49.5 mm"), "{card}");
+    s.see("[data-finding=world_space] [data-remedy]").await.click().await.unwrap();
+    s.until("the finding goes", &format!("{} === ''", told("position"))).await;
+    s.until(
+        "the camera is the element's",
+        "[...document.querySelectorAll('section input')].some((i) => i.value.startsWith('49.5'))",
+    )
+    .await;
+
+    // The rest at once; then nothing is left, and nothing is offered.
+    s.words("right").await.click().await.unwrap();
+    s.until("nothing is left", "document.querySelector('[data-checked=yes]')?.textContent.includes('nothing wrong was found')")
+        .await;
+
+    // On the Bench the picture is there.
+    s.see("[data-to-bench]").await.click().await.unwrap();
+    s.see("[data-ready]:not([data-ready=''])").await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn on_a_right_set_nothing_is_put_right_and_passes_move_between_elements() {
+    let s = Stage::start(320, 1).await;
+    let folder = s.folder.path();
+    let (room, orrery) = (folder.join("room.exr"), folder.join("veldmere.exr"));
+    let settings = Settings { seed: Some(16), ..Settings::sized(480, 270, 2) };
+    std::fs::write(&room, export::exr(&render(&settings)).unwrap()).unwrap();
+    std::fs::write(&orrery, export::exr(&passes(0)).unwrap()).unwrap();
+    bring(&s, &[room, orrery]).await;
+    s.until("two elements, both checked", "document.querySelectorAll('[data-checked=yes]').length === 2").await;
+    s.until(
+        "nothing to put right",
+        "[...document.querySelectorAll('[data-checked=yes]')].every((e) => e.textContent.includes('nothing wrong was found'))",
+    )
+    .await;
+    s.until("no such button", "![...document.querySelectorAll('button')].some((b) => b.textContent.includes('right'))").await;
+
+    // A pass belongs to the other element after all.
+    s.see("[data-checked] [data-pass=albedo]").await.click().await.unwrap();
+    s.script("const e = document.querySelector('[data-belongs]'); e.value = '2'; e.dispatchEvent(new Event('change', { bubbles: true })); return null").await;
+    s.until(
+        "it has gone over",
+        "[...document.querySelectorAll('[data-checked]')].map((e) => e.querySelectorAll('[data-pass=albedo]').length).join() === '0,2'",
+    )
+    .await;
+    s.end().await;
+}

@@ -10,7 +10,7 @@ pub const SURE: f32 = 0.9;
 /// second was proposed on top of the old one and would take the first back; of cameras one.
 pub fn take(shot: &mut Shot, element: u32, findings: &[Finding]) {
     let Some(element) = shot.element_mut(element) else { return };
-    let (mut settled, mut placed) = (Vec::new(), false);
+    let (mut settled, mut placed) = (Vec::new(), None);
     for f in findings {
         let Some((_, remedy)) = &f.remedy else { continue };
         let Some(pass) = element.passes.iter_mut().find(|p| p.id == f.pass) else { continue };
@@ -20,12 +20,12 @@ pub fn take(shot: &mut Shot, element: u32, findings: &[Finding]) {
                 pass.convention = *convention;
                 settled.push(f.pass);
             }
-            Remedy::Camera { .. } if placed => {}
+            Remedy::Camera { camera, .. } if placed.is_some_and(|p| p != *camera) => {}
             Remedy::Camera { camera, convention } => {
                 pass.convention = *convention;
                 element.camera = Some(*camera);
                 settled.push(f.pass);
-                placed = true;
+                placed = Some(*camera);
             }
             Remedy::Repair { repair } if !pass.repairs.contains(repair) => pass.repairs.push(*repair),
             Remedy::Repair { .. } | Remedy::PointNearAndFar => {}

@@ -3,11 +3,11 @@
 //! Where a position pass whose camera could be solved tells the true distance, every coding is fitted to it and the one
 //! that leaves least is taken. Without it, normals still foretell how distance changes from pixel to pixel ([`super::lens`]).
 
-use super::{Case, Evidence, Finding, FindingKind, median, percent, spread};
+use super::{Case, Evidence, Finding, FindingKind, Remedy, median, percent, spread};
 use crate::background;
 use crate::convention::{Convention, Curve, DepthCoding, DepthMeasure, ray_to_planar};
 use crate::solve::Solved;
-use crate::{Raster, Role};
+use crate::{Camera, Raster, Role};
 use glam::{Vec2, Vec3};
 
 pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
@@ -83,9 +83,24 @@ struct Fit {
 fn coding(case: &Case, pass: &Evidence) -> Option<Finding> {
     // Places that the grid of pixels itself bears out are the third witness beside depth and position.
     if let (Some(position), Some(solved)) = (case.pass(Role::Position), case.solved()) {
-        return by_position(pass, &position.stored, solved);
+        return by_position(pass, &position.stored, solved)
+            .map(|f| with_camera(case, f, Some(solved.camera)));
     }
-    by_normals(case, pass).or_else(|| by_range(case, pass))
+    let by_normals = by_normals(case, pass).map(|f| with_camera(case, f, case.camera()));
+    by_normals.or_else(|| by_range(case, pass))
+}
+
+/// A distance along the ray can be read with a camera only: where none is known, the one that was found goes with it.
+fn with_camera(case: &Case, found: Finding, camera: Option<Camera>) -> Finding {
+    match (&found.remedy, camera) {
+        (Some((words, Remedy::Convention { convention })), Some(camera))
+            if convention.depth == DepthMeasure::AlongRay && case.setting.camera.is_none() =>
+        {
+            let (words, convention) = (words.clone(), *convention);
+            found.camera(&words, camera, convention)
+        }
+        _ => found,
+    }
 }
 
 /// A stored value, the true planar distance, and the factor from ray to planar.
@@ -445,7 +460,7 @@ fn by_range(case: &Case, pass: &Evidence) -> Option<Finding> {
             let words = "Its values lie in 0..1, and no other pass tells whether near is white or black. \
                          Click something near and something far.";
             let mut f = Finding::new(pass, FindingKind::DepthDirection, 0.4, words);
-            f.remedy = Some(("Click near and far".into(), super::Remedy::PointNearAndFar));
+            f.remedy = Some(("Click near and far".into(), Remedy::PointNearAndFar));
             Some(f)
         }
     }

@@ -1,7 +1,7 @@
 //! Normals: coding and curve from the lengths of vectors, axes and space from the surface itself.
 
 use super::surface::Surface;
-use super::{Case, Evidence, Finding, FindingKind, percent, spread};
+use super::{Case, Evidence, Finding, FindingKind, Remedy, percent, spread};
 use crate::Role;
 use crate::convention::{Axes, Axis, Convention, Curve, NormalCoding, Space};
 use crate::repair::Repair;
@@ -211,7 +211,15 @@ fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
     let evidence = format!(
         "Directions derived from {source} are {left:.1}° off it in the middle if read so, and {present:.1}° as it is read now."
     );
-    Some(told(pass, space, axes, (1.0 - left / present).clamp(0.4, most), &evidence))
+    let mut found = told(pass, space, axes, (1.0 - left / present).clamp(0.4, most), &evidence);
+    // The world can be left only with a camera whose turn is known.
+    if let (Space::World, Some(camera)) = (space, posed)
+        && case.setting.camera != Some(camera)
+        && let Some((_, Remedy::Convention { convention })) = found.remedy
+    {
+        found = found.camera("Take the camera of the positions and read it so", camera, convention);
+    }
+    Some(found)
 }
 
 fn told(pass: &Evidence, space: Space, axes: Axes, confidence: f32, evidence: &str) -> Finding {
@@ -233,7 +241,7 @@ fn told(pass: &Evidence, space: Space, axes: Axes, confidence: f32, evidence: &s
         ),
         _ if in_order => (
             FindingKind::NormalsAxes,
-            format!("Its {} runs the other way.", list(&flipped)),
+            format!("Its {} the other way.", list(&flipped)),
             format!("Flip {}", flipped.join(" and ")),
         ),
         _ => {
@@ -252,8 +260,8 @@ fn told(pass: &Evidence, space: Space, axes: Axes, confidence: f32, evidence: &s
 
 fn list(names: &[&str]) -> String {
     match names {
-        [one] => format!("{one} axis"),
-        many => format!("{} axes", many.join(" and ")),
+        [one] => format!("{one} axis runs"),
+        many => format!("{} axes run", many.join(" and ")),
     }
 }
 
