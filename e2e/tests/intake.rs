@@ -220,8 +220,11 @@ async fn two_files_of_another_renderer_become_one_element_and_its_camera_is_solv
 
     // The rest at once; then nothing is left, and nothing is offered.
     s.words("right").await.click().await.unwrap();
-    s.until("nothing is left", "document.querySelector('[data-checked=yes]')?.textContent.includes('nothing wrong was found')")
-        .await;
+    s.until(
+        "nothing is left",
+        "document.querySelector('[data-checked=yes]')?.textContent.includes('nothing wrong was found')",
+    )
+    .await;
 
     // On the Bench the picture is there.
     s.see("[data-to-bench]").await.click().await.unwrap();
@@ -238,13 +241,18 @@ async fn on_a_right_set_nothing_is_put_right_and_passes_move_between_elements() 
     std::fs::write(&room, export::exr(&render(&settings)).unwrap()).unwrap();
     std::fs::write(&orrery, export::exr(&passes(0)).unwrap()).unwrap();
     bring(&s, &[room, orrery]).await;
-    s.until("two elements, both checked", "document.querySelectorAll('[data-checked=yes]').length === 2").await;
+    s.until("two elements, both checked", "document.querySelectorAll('[data-checked=yes]').length === 2")
+        .await;
     s.until(
         "nothing to put right",
         "[...document.querySelectorAll('[data-checked=yes]')].every((e) => e.textContent.includes('nothing wrong was found'))",
     )
     .await;
-    s.until("no such button", "![...document.querySelectorAll('button')].some((b) => b.textContent.includes('right'))").await;
+    s.until(
+        "no such button",
+        "![...document.querySelectorAll('button')].some((b) => b.textContent.includes('right'))",
+    )
+    .await;
 
     // A pass belongs to the other element after all.
     s.see("[data-checked] [data-pass=albedo]").await.click().await.unwrap();

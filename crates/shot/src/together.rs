@@ -20,10 +20,8 @@ pub(crate) fn bring_together(elements: Vec<Element>, opens: &dyn Opens) -> Vec<E
     while at < all.len() {
         let (own, e) = &all[at];
         let home = (!has_picture(e) && own.is_some()).then(|| {
-            let of_size = |(i, (size, other)): &(usize, &(Option<(u32, u32)>, Element))| {
-                *i != at && size == own && has_picture(other)
-            };
-            let homes: Vec<usize> = all.iter().enumerate().filter(of_size).map(|(i, _)| i).collect();
+            let of_size = |i: &usize| *i != at && all[*i].0 == *own && has_picture(&all[*i].1);
+            let homes: Vec<usize> = (0..all.len()).filter(of_size).collect();
             let shared =
                 |i: &usize| e.name.bytes().zip(all[*i].1.name.bytes()).take_while(|(a, b)| a == b).count();
             match homes.as_slice() {

@@ -198,7 +198,7 @@ fn world(p: &mut Passes, place: bool) {
 
 fn by_alpha(r: &mut Raster, beauty: &Raster) {
     r.planes_mut().into_iter().for_each(|p| {
-        p.iter_mut().zip(beauty.plane(3)).for_each(|(v, a)| *v = if *a > 0.0 { *v * a } else { 0.0 })
+        p.iter_mut().zip(beauty.plane(3)).for_each(|(v, a)| *v = if *a > 0.0 { *v * a } else { 0.0 });
     });
 }
 
@@ -297,7 +297,7 @@ const DIFFERS: &[Differs] = &[
         ALL,
         |p| {
             along(p);
-            backdrop(p, 1e10)
+            backdrop(p, 1e10);
         },
         Z,
         false,
@@ -319,7 +319,7 @@ const DIFFERS: &[Differs] = &[
         |p| {
             backdrop(p, 0.0);
             let b = p.beauty.clone();
-            by_alpha(&mut p.depth, &b)
+            by_alpha(&mut p.depth, &b);
         },
         Z,
         false,
@@ -333,7 +333,7 @@ const DIFFERS: &[Differs] = &[
         ALL,
         |p| {
             let d = p.depth.clone();
-            surfaces(&mut p.normal, &d, |v| (0.5 * v + 0.5).to_array().map(srgb_encode).into())
+            surfaces(&mut p.normal, &d, |v| (0.5 * v + 0.5).to_array().map(srgb_encode).into());
         },
         Normal,
         false,
@@ -343,7 +343,7 @@ const DIFFERS: &[Differs] = &[
         ALL,
         |p| {
             let d = p.depth.clone();
-            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, -v.y, v.z))
+            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, -v.y, v.z));
         },
         Normal,
         false,
@@ -353,7 +353,7 @@ const DIFFERS: &[Differs] = &[
         NO_POSITION_NO_CAMERA,
         |p| {
             let d = p.depth.clone();
-            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, -v.y, v.z))
+            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, -v.y, v.z));
         },
         Normal,
         false,
@@ -363,7 +363,7 @@ const DIFFERS: &[Differs] = &[
         ALL,
         |p| {
             let d = p.depth.clone();
-            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, v.y, -v.z))
+            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, v.y, -v.z));
         },
         Normal,
         false,
@@ -373,7 +373,7 @@ const DIFFERS: &[Differs] = &[
         ALONE_NORMAL,
         |p| {
             let d = p.depth.clone();
-            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, v.y, -v.z))
+            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, v.y, -v.z));
         },
         Normal,
         false,
@@ -383,7 +383,7 @@ const DIFFERS: &[Differs] = &[
         NO_POSITION,
         |p| {
             let d = p.depth.clone();
-            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, -v.z, v.y))
+            surfaces(&mut p.normal, &d, |v| Vec3::new(v.x, -v.z, v.y));
         },
         Normal,
         false,
@@ -396,7 +396,7 @@ const DIFFERS: &[Differs] = &[
         ALL,
         |p| {
             let b = p.beauty.clone();
-            by_alpha(&mut p.normal, &b)
+            by_alpha(&mut p.normal, &b);
         },
         Normal,
         false,
@@ -407,7 +407,7 @@ const DIFFERS: &[Differs] = &[
         |p| {
             coded(p);
             let b = p.beauty.clone();
-            by_alpha(&mut p.normal, &b)
+            by_alpha(&mut p.normal, &b);
         },
         Normal,
         false,
@@ -420,7 +420,7 @@ const DIFFERS: &[Differs] = &[
         NO_CAMERA,
         |p| {
             world(p, true);
-            world(p, false)
+            world(p, false);
         },
         Normal,
         false,
@@ -430,7 +430,7 @@ const DIFFERS: &[Differs] = &[
         NO_CAMERA,
         |p| {
             let d = p.depth.clone();
-            surfaces(&mut p.position, &d, |v| Vec3::new(v.x, v.y, -v.z))
+            surfaces(&mut p.position, &d, |v| Vec3::new(v.x, v.y, -v.z));
         },
         Position,
         false,
@@ -440,7 +440,7 @@ const DIFFERS: &[Differs] = &[
         ALL,
         |p| {
             let d = p.depth.clone();
-            surfaces(&mut p.uv, &d, |v| Vec3::new(v.x, 1.0 - v.y, 0.0))
+            surfaces(&mut p.uv, &d, |v| Vec3::new(v.x, 1.0 - v.y, 0.0));
         },
         Uv,
         false,
@@ -450,7 +450,7 @@ const DIFFERS: &[Differs] = &[
         ALL,
         |p| {
             let b = p.beauty.clone();
-            by_alpha(&mut p.uv, &b)
+            by_alpha(&mut p.uv, &b);
         },
         Uv,
         false,
