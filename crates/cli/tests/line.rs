@@ -157,3 +157,47 @@ fn a_killed_server_loses_nothing_that_it_acknowledged() {
     let undone = server.post(&format!("/api/shots/{id}/undo"), &json!({"base": revision})).unwrap();
     assert_eq!(undone["revision"].as_i64().unwrap(), i64::from(revision - 1), "undo outlives the restart");
 }
+
+#[test]
+fn a_shot_file_is_made_checked_and_added_to_without_a_screen() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    for file in jugata_testkit::foreign::files("fence") {
+        std::fs::copy(jugata_testkit::foreign::path(file), at.join(file)).unwrap();
+    }
+    let made = say(&run(&["shot", "new", "fence.exr", "fence_aux.exr", "--out", "fence.json"], at));
+    assert!(made.contains("put right: This position pass is in world space"), "{made}");
+    assert!(say(&run(&["shot", "check", "fence.json"], at)).contains("is sound"));
+    let read = || -> serde_json::Value {
+        serde_json::from_str(&std::fs::read_to_string(at.join("fence.json")).unwrap()).unwrap()
+    };
+    let focal = read()["elements"][0]["camera"]["focal"].as_f64().unwrap();
+    assert!((focal - 351.68).abs() < 0.1, "{focal}");
+    assert_eq!(read()["elements"].as_array().unwrap().len(), 1);
+
+    let said = say(&run(&["shot", "add-step", "fence.json", "--kind", "exposure", "--set", "stops=1"], at));
+    assert!(said.starts_with("1 Exposure") || said.starts_with("1 "), "{said}");
+    say(&run(&["render", "fence.json", "--out", "out.exr", "--scale", "1/2"], at));
+    assert!(
+        complaint(&["shot", "add-step", "fence.json", "--kind", "nothing"], at)
+            .contains("The kinds of step are")
+    );
+
+    // All that is wrong is said at once.
+    let mut bad = read();
+    bad["rate"] = json!(0);
+    bad["elements"][0]["camera"]["focal"] = json!(-1.0);
+    bad["elements"][0]["steps"][0]["does"]["stops"] = json!(1e9);
+    std::fs::write(at.join("bad.json"), bad.to_string()).unwrap();
+    let told = complaint(&["shot", "check", "bad.json"], at);
+    assert_eq!(told.lines().count(), 3, "{told}");
+
+    // A file that was made anew is used and told.
+    std::fs::copy(jugata_testkit::foreign::path("truth_fence_sun.exr"), at.join("fence.exr")).unwrap();
+    let again = run(&["render", "fence.json", "--out", "again.exr", "--scale", "1/2"], at);
+    let words = String::from_utf8_lossy(&again.stderr).into_owned();
+    assert!(
+        again.status.success() && words.contains("fence.exr is not the file that this shot was made with"),
+        "{words}"
+    );
+}

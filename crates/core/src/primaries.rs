@@ -70,7 +70,7 @@ impl Primaries {
             let (own, other) = (self.to_xyz()?, REC709.to_xyz()?.try_inverse()?);
             Some(other * adaptation(self.white(), REC709.white()) * own)
         };
-        let m = matrix().unwrap_or_else(Matrix3::identity);
+        let m = matrix().filter(|_| self.is_sound()).unwrap_or_else(Matrix3::identity);
         std::array::from_fn(|r| std::array::from_fn(|c| m[(r, c)] as f32))
     }
 

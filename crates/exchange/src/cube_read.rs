@@ -8,7 +8,7 @@ use jugata_core::lut::{Lut, LutShape};
 const MOST_BYTES: usize = 256 << 20;
 
 fn damaged(line: usize, what: &str) -> ExchangeError {
-    ExchangeError::damaged(Damage::Table, format!("line {line}: {what}"))
+    ExchangeError::Table { what: format!("line {line} of the colour table: {what}") }
 }
 
 /// What the keywords say so far.
@@ -48,7 +48,7 @@ pub fn read(bytes: &[u8]) -> Result<Lut, ExchangeError> {
         table.push(triple(line).ok_or_else(|| damaged(number, "three numbers were expected"))?);
     }
     let Some((shape, size)) = head.shape else { return Err(not_one) };
-    Lut::new(shape, size, head.domain, table).map_err(|e| ExchangeError::damaged(Damage::Table, e))
+    Lut::new(shape, size, head.domain, table).map_err(|e| ExchangeError::Table { what: e.to_string() })
 }
 
 fn keyword(head: &mut Head, line: &str) -> Result<(), &'static str> {
@@ -97,8 +97,8 @@ mod tests {
     fn what_is_wrong_is_told_with_its_line() {
         let said = |text: &str| read(text.as_bytes()).unwrap_err().to_string();
         assert_eq!(said("hello"), "The file is damaged: line 1 of the colour table: an unknown word.");
-        assert_eq!(said("0 0 0"), "The file is damaged: it is not a colour table in .cube text.");
-        assert_eq!(said(""), "The file is damaged: it is not a colour table in .cube text.");
+        assert_eq!(said("0 0 0"), "The file is not a colour table in .cube text; export it again as .cube.");
+        assert_eq!(said(""), "The file is not a colour table in .cube text; export it again as .cube.");
         assert!(said("LUT_3D_SIZE 999").contains("a table of this size is not read"));
         assert!(said("LUT_3D_SIZE 2\nLUT_1D_SIZE 2").contains("line 2 of the colour table: a second size"));
         assert!(said("LUT_1D_SIZE 2\n0 0").contains("line 2 of the colour table: three numbers"));

@@ -36,9 +36,12 @@ pub enum Damage {
     /// No colour table.
     #[error("is not a colour table in .cube text; export it again as .cube")]
     NoTable,
-    /// A colour table that is wrong somewhere.
-    #[error("is damaged: its colour table has a line that makes no sense; export it again")]
-    Table,
+    /// No scene.
+    #[error("is no glTF 2.0; export the scene as .gltf or .glb")]
+    NoScene,
+    /// A scene without a camera.
+    #[error("has no perspective camera in its scene; export it with its camera")]
+    NoCamera,
 }
 
 impl ExchangeError {
@@ -82,6 +85,12 @@ pub enum ExchangeError {
         damage: Damage,
         /// What the decoder said, for those who look for the cause; may be empty.
         detail: String,
+    },
+    /// A colour table that is wrong somewhere, in words of our own.
+    #[error("The file is damaged: {what}.")]
+    Table {
+        /// Where and what.
+        what: String,
     },
     /// More than the limits allow.
     #[error("The file is too large: {what} is {found}, and at most {most} is read.")]

@@ -225,6 +225,7 @@ pub(crate) fn explain(error: ExrError) -> ExchangeError {
         ExrError::Invalid(what) if what.contains("reference to missing bytes") => {
             ExchangeError::damaged(Damage::CutOff, what)
         }
+        ExrError::Invalid(what) if what.contains("promises more") => Damage::Hollow.into(),
         ExrError::Invalid(what) => ExchangeError::damaged(Damage::Header, what),
         ExrError::Io(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => Damage::CutOff.into(),
         ExrError::Io(e) => ExchangeError::damaged(Damage::Garbled, e),

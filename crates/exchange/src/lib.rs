@@ -26,6 +26,7 @@ pub mod exr_chunks;
 pub mod exr_read;
 pub mod exr_write;
 pub mod file;
+pub mod gltf_cameras;
 pub mod hdr_read;
 pub mod inspect;
 pub mod jpeg_read;

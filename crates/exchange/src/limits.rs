@@ -62,8 +62,8 @@ impl Limits {
         if decoded / self.expansion > file_bytes {
             return Err(Damage::Hollow.into());
         }
-        let most = file_bytes.saturating_mul(self.packing).clamp(self.small_bytes, self.decoded_bytes);
-        Self::hold("its decoded size in bytes", decoded, most.min(self.decoded_bytes))
+        let most = file_bytes.saturating_mul(self.packing).max(self.small_bytes).min(self.decoded_bytes);
+        Self::hold("its decoded size in bytes", decoded, most)
     }
 
     /// `Err` if `found` is above `most`.

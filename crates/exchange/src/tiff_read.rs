@@ -31,7 +31,9 @@ fn decode(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
     let mut reader = Decoder::new(Cursor::new(bytes)).map_err(explain)?.with_limits(bounds);
     let size = reader.dimensions().map_err(explain)?;
     let colour = reader.colortype().map_err(explain)?;
-    let channels = usize::from(colour.num_samples());
+    // The library leaves out what comes beside the colours.
+    let samples = reader.find_tag_unsigned::<u16>(Tag::SamplesPerPixel).ok().flatten().unwrap_or(1);
+    let channels = usize::from(colour.num_samples().max(samples));
     limits.hold_picture(size, channels as u64, bytes.len())?;
     check_colour(colour)?;
     let (kind, mut planes) = match Layout::of(&mut reader, bytes, size, channels) {

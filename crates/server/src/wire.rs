@@ -4,7 +4,7 @@ use chrono::{DateTime, Utc};
 use jugata_core::checks::{Finding, FindingKind, Remedy};
 use jugata_core::colour::ColourSpace;
 use jugata_core::view::View;
-use jugata_core::{Role, Scale, Window};
+use jugata_core::{Camera, Role, Scale, Window};
 use jugata_shot::Shot;
 use jugata_shot::document::Element;
 use jugata_shot::engine::{Facts, PassValues, Target};
@@ -499,6 +499,15 @@ pub struct MovePasses {
     pub passes: Vec<u32>,
     /// The element that they belong to.
     pub to: u32,
+}
+
+/// A camera of a scene file.
+#[derive(Debug, Serialize, TS)]
+pub struct SceneCamera {
+    /// Its name.
+    pub name: String,
+    /// The camera, for the frame of the shot.
+    pub camera: Camera,
 }
 
 /// A finding of the checks.

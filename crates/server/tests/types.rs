@@ -61,6 +61,7 @@ fn types() -> String {
     d.visit::<wire::MoreFiles>();
     d.visit::<wire::TakeRemedies>();
     d.visit::<wire::MovePasses>();
+    d.visit::<wire::SceneCamera>();
     d.visit::<wire::FindingSaid>();
     d.visit::<wire::PassFacts>();
     d.visit::<Field>();

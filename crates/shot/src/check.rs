@@ -34,8 +34,10 @@ pub fn parse(json: &str) -> Result<Shot, ShotError> {
 /// # Errors
 /// Not JSON, or not a shot document.
 pub fn read(json: &str) -> Result<Shot, ShotError> {
-    let mut document: serde_json::Value = serde_json::from_str(json)
-        .map_err(|e| ShotError::Syntax { path: format!("line {}", e.line()), what: e.to_string() })?;
+    let mut reader = serde_json::Deserializer::from_str(json);
+    let mut document: serde_json::Value = serde_path_to_error::deserialize(&mut reader)
+        .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: e.inner().to_string() })?;
+    reader.end().map_err(|e| ShotError::Syntax { path: "its end".into(), what: e.to_string() })?;
     defaults::fill(&mut document);
     serde_path_to_error::deserialize(document)
         .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: e.inner().to_string() })

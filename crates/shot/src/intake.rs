@@ -550,7 +550,13 @@ mod tests {
             ("orrery", 2, 2, 2)
         );
         assert_eq!(e.passes.iter().map(|p| p.role).collect::<Vec<_>>(), [Role::Beauty, Role::Depth]);
-        assert_eq!(e.notes, ["orrery_beauty.####.exr: frames 3 are missing; the frame before is shown."]);
+        assert_eq!(
+            e.notes,
+            [
+                "orrery_beauty.####.exr: frames 3 are missing; the frame before is shown.",
+                "Its sequences have different frames: orrery_beauty.####.exr 1–4; orrery_depth.####.exr 1–2.",
+            ]
+        );
         // At frame 3 the beauty of 2 is held, and depth of 2.
         let held = shot.at_frame(3);
         assert_eq!(held.elements[0].passes[0].source.file, "orrery_beauty.0002.exr");

@@ -163,7 +163,7 @@ mod tests {
         assert_eq!(shown(&["zz_depth.exr", "card.exr"]), ["card: beauty, depth"]);
         // Another size stays apart, and so does data that could belong to either of two pictures.
         assert_eq!(shown(&["picture.exr", "x odd depth.exr"]).len(), 2);
-        assert_eq!(shown(&["a1st.exr", "b2nd.exr", "q_depth.exr"]).len(), 3);
+        assert_eq!(shown(&["first.exr", "second.exr", "q_depth.exr"]).len(), 3);
         assert_eq!(
             shown(&["hero.exr", "card.exr", "her_x_depth.exr"]),
             ["hero: beauty, depth", "card: beauty"]

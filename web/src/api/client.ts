@@ -1,4 +1,4 @@
-import type { Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, TakeRemedies, Target } from './types'
+import type { Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -62,6 +62,8 @@ export const api = {
     json<PassFacts[]>(at(id, `/revisions/${revision}/passes?element=${element}&frame=${frame}`)),
   takeRemedies: (id: string, take: TakeRemedies) => json<ShotState>(at(id, '/remedies'), posted(take)),
   movePasses: (id: string, ask: MovePasses) => json<ShotState>(at(id, '/passes/move'), posted(ask)),
+  cameras: (id: string, file: File) =>
+    json<SceneCamera[]>(at(id, `/cameras?name=${encodeURIComponent(file.name)}`), { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: file }),
   delivery: () => json<Delivery>('/api/delivery'),
   memory: () => json<Memory>('/api/memory'),
   shot: (id: string) => json<ShotState>(at(id)),

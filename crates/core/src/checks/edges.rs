@@ -92,12 +92,16 @@ fn turns_away(z: &[f32], i: usize, w: usize, h: usize) -> bool {
         let inside = (0..w as i64).contains(&u) && (0..h as i64).contains(&v);
         inside.then(|| z[v as usize * w + u as usize]).filter(|z| z.is_finite())
     };
+    // Straight toward the nearest of what is around: along an edge rises say nothing.
     const WAYS: [(i64, i64); 8] = [(1, 0), (-1, 0), (0, 1), (0, -1), (1, 1), (-1, -1), (1, -1), (-1, 1)];
-    WAYS.iter().any(|&(dx, dy)| {
-        let (Some(one), Some(two)) = (at(dx, dy), at(2 * dx, 2 * dy)) else { return false };
-        let (last, before) = (z[i] - one, one - two);
-        last > 0.0 && before > TURNING * last
-    })
+    let nearest = WAYS
+        .iter()
+        .filter_map(|&(dx, dy)| Some((at(dx, dy)?, (dx, dy))))
+        .reduce(|a, b| if b.0 < a.0 { b } else { a });
+    let Some((one, (dx, dy))) = nearest else { return false };
+    let Some(two) = at(2 * dx, 2 * dy) else { return false };
+    let (last, before) = (z[i] - one, one - two);
+    last > 0.0 && before > TURNING * last
 }
 
 /// How far around a sample surfaces are looked for, px: a render filter reaches two.

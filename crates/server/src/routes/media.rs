@@ -3,13 +3,14 @@
 use super::{Shared, work};
 use crate::Rooms;
 use crate::error::Failure;
-use crate::wire::Arrived;
+use crate::wire::{Arrived, SceneCamera};
 use jugata_exchange::{ExchangeError, ImageFile};
 use jugata_shot::intake::{self, Brought};
 use rocket::data::{Data, ToByteUnit};
 use rocket::http::Status;
 use rocket::post;
 use rocket::serde::json::Json;
+use rocket::serde::uuid::Uuid;
 use std::sync::Arc;
 
 /// Takes a file into the media store if it is an image that can be read. The body is the file.
@@ -28,6 +29,25 @@ pub async fn bring_lut(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Jso
     })
     .await?;
     keep(rooms, name, bytes).await.map(Json)
+}
+
+/// The cameras of a glTF 2.0 file, for the frame of a shot. The body is the file; it is not kept.
+#[post("/api/shots/<id>/cameras?<name>", data = "<data>")]
+pub async fn cameras(
+    rooms: &Shared,
+    id: Uuid,
+    name: &str,
+    data: Data<'_>,
+) -> Result<Json<Vec<SceneCamera>>, Failure> {
+    let (_, bytes) = whole(rooms, name, data).await?;
+    work(rooms, move |r| {
+        let display = r.store.load(id)?.shot.display;
+        let found = jugata_exchange::gltf_cameras::cameras(&bytes, display)?;
+        Ok::<_, Failure>(Json(
+            found.into_iter().map(|c| SceneCamera { name: c.name, camera: c.camera }).collect(),
+        ))
+    })
+    .await
 }
 
 /// The bytes of a file that arrives, and its name without its path.

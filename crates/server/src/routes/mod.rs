@@ -41,6 +41,7 @@ pub fn all() -> Vec<Route> {
         news::memory,
         media::bring,
         media::bring_lut,
+        media::cameras,
         shots::load,
         shots::edit,
         shots::undo,

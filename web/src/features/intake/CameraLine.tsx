@@ -1,6 +1,9 @@
+import { api } from '../../api/client'
 import type { Element } from '../../api/types'
 import { Button } from '../../ui/Button'
+import { FileButton } from '../../ui/FileButton'
 import { NumberField } from '../../ui/NumberField'
+import { useBench } from '../bench/store'
 import { withElement, type ShotOnBench } from '../bench/useShot'
 
 const degrees = (radians: number) => (radians * 180) / Math.PI
@@ -18,11 +21,23 @@ export function CameraLine({ shot, element }: { shot: ShotOnBench; element: Elem
       })),
     )
   const focalOf = (angle: number) => width / 2 / Math.tan((Math.min(179, Math.max(0.1, angle)) * Math.PI) / 360)
+  const fromScene = async (file: File) => {
+    try {
+      const [first] = await api.cameras(shot.id, file)
+      if (first) shot.commit(`Take the camera ${first.name}`, withElement(shot.doc, element.id, (e) => ({ ...e, camera: first.camera })))
+    } catch (e) {
+      useBench.getState().set({ trouble: e instanceof Error ? e.message : 'That did not work.' })
+    }
+  }
+  const scene = <FileButton name="camera" accept=".gltf,.glb" label="From glTF…" look="quiet" onPick={(f) => void fromScene(f)} />
   if (!camera)
     return (
-      <Button look="quiet" onClick={() => set('Give a camera', focalOf(40))} hint="Positions from depth, distance along the ray and world space need to know the camera; a field of view is enough for most">
-        No camera: give one…
-      </Button>
+      <span className="flex items-center gap-1">
+        <Button look="quiet" onClick={() => set('Give a camera', focalOf(40))} hint="Positions from depth, distance along the ray and world space need to know the camera; a field of view is enough for most">
+          No camera: give one…
+        </Button>
+        {scene}
+      </span>
     )
   const angle = degrees(2 * Math.atan(width / 2 / camera.focal))
   // For people who know the lens rather than the angle: the focal length on a sensor 36 mm wide.
@@ -32,6 +47,7 @@ export function CameraLine({ shot, element }: { shot: ShotOnBench; element: Elem
       <NumberField label="Field of view" value={angle} unit="°" step={0.1} reset={angle} min={0.1} max={179} hint="Across the frame" onPreview={() => undefined} onCommit={(v) => set('Set the field of view', focalOf(v))} />
       <NumberField label="Lens" value={lens} unit="mm" step={0.1} reset={lens} min={0.1} max={10000} hint="Focal length on a sensor 36 mm wide" onPreview={() => undefined} onCommit={(v) => set('Set the lens', (v / 36) * width)} />
       {camera.world && <span className="text-dim" title="The header gives the camera's place, so world space can be turned into camera space">placed</span>}
+      {scene}
     </span>
   )
 }
