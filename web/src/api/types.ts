@@ -2210,6 +2210,19 @@ name: string, };
 export type Scale = number;
 
 /**
+ * A camera of a scene file.
+ */
+export type SceneCamera = { 
+/**
+ * Its name.
+ */
+name: string, 
+/**
+ * The camera, for the frame of the shot.
+ */
+camera: Camera, };
+
+/**
  * The sentence of a step.
  */
 export type Sentence = { 
