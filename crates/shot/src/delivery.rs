@@ -22,11 +22,15 @@ pub fn deliver(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Result<
                 shot.elements.len() - 1
             }
         };
+        let element = &mut shot.elements[at];
+        let known = element.passes.len();
         for run in &set.runs {
-            let element = &mut shot.elements[at];
             if !join(element, run, files, opens, display) {
                 add_run(element, run, files, opens)?;
             }
+        }
+        if element.passes.len() > known {
+            crate::backgrounds::settle(element, opens);
         }
     }
     shot.frames = range_of(shot).or(shot.frames);

@@ -257,15 +257,25 @@ fn rate_of(file: &ImageFile) -> Option<f32> {
 /// further picture is kept and read by no step.
 pub fn add_passes(element: &mut Element, file: &ImageFile, brought: &Brought, sequence: Option<u32>) {
     let first = element.passes.iter().map(|p| p.id).max().unwrap_or(0) + 1;
-    let mut has_beauty = element.pass_of(Role::Beauty).is_some();
     for (id, proposal) in (first..).zip(propose(file, stem(&brought.name))) {
         let mut pass = pass_of(id, proposal, file, brought, sequence);
-        if pass.role == Role::Beauty && std::mem::replace(&mut has_beauty, true) {
-            pass.role = Role::Other;
+        let there = element.passes.iter_mut().find(|p| p.role == Role::Beauty);
+        if let (Role::Beauty, Some(there)) = (pass.role, there) {
+            // The main colours of a file are more the picture than a layer that was its only colour.
+            if is_main(&pass) && !is_main(there) && there.source.media != pass.source.media {
+                there.role = Role::Other;
+            } else {
+                pass.role = Role::Other;
+            }
         }
         element.passes.push(pass);
     }
     element.passes.sort_by_key(|p| p.role);
+}
+
+/// Whether a pass is made of a file's main channels, which no layer's name stands before.
+fn is_main(pass: &Pass) -> bool {
+    pass.source.channels.iter().all(|c| !c.contains(['.', ':', '/']))
 }
 
 fn pass_of(

@@ -22,12 +22,17 @@ fn what_inspect_says_of_each_is_known() {
 #[test]
 fn the_files_of_a_scene_are_one_element_with_every_role() {
     for scene in scenes() {
-        let paths: Vec<_> = foreign::files(scene).iter().map(|f| foreign::path(f)).collect();
-        let (shot, _) = shot_on_disk(&paths, Limits::default()).unwrap();
-        assert_eq!(shot.elements.len(), 1, "{scene}");
-        let e = &shot.elements[0];
-        for role in [Role::Beauty, Role::Depth, Role::Normal, Role::Position, Role::Uv, Role::ObjectId] {
-            assert_eq!(e.passes.iter().filter(|p| p.role == role).count(), 1, "{scene}: {role:?}");
+        let mut paths: Vec<_> = foreign::files(scene).iter().map(|f| foreign::path(f)).collect();
+        // In whichever order they come.
+        for _ in 0..2 {
+            let (shot, _) = shot_on_disk(&paths, Limits::default()).unwrap();
+            assert_eq!(shot.elements.len(), 1, "{scene}");
+            let e = &shot.elements[0];
+            for role in [Role::Beauty, Role::Depth, Role::Normal, Role::Position, Role::Uv, Role::ObjectId] {
+                assert_eq!(e.passes.iter().filter(|p| p.role == role).count(), 1, "{scene}: {role:?}");
+            }
+            assert_eq!(e.pass_of(Role::Beauty).unwrap().source.channels, ["R", "G", "B", "A"], "{scene}");
+            paths.reverse();
         }
     }
 }

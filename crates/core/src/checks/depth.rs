@@ -490,13 +490,15 @@ fn clipped(case: &Case, pass: &Evidence) -> Option<Finding> {
         return None;
     }
     let z = pass.canonical.plane(0);
-    let seen: Vec<f32> = z.iter().copied().filter(|v| v.is_finite()).collect();
+    let mut seen: Vec<f32> = z.iter().copied().filter(|v| v.is_finite()).collect();
     if seen.len() < 400 {
         return None;
     }
-    let far = seen.iter().copied().fold(f32::NEG_INFINITY, f32::max);
-    let near = seen.iter().copied().fold(f32::INFINITY, f32::min);
-    [far, near].into_iter().find_map(|end| clipped_at(case, pass, end, seen.len(), far - near))
+    seen.sort_unstable_by(f32::total_cmp);
+    let (near, far) = (seen[0], seen[seen.len() - 1]);
+    // A few strays beyond all surfaces must not make everything seem to lie at one distance.
+    let range = seen[seen.len() * 49 / 50] - seen[seen.len() / 50];
+    [far, near].into_iter().find_map(|end| clipped_at(case, pass, end, seen.len(), range))
 }
 
 fn clipped_at(case: &Case, pass: &Evidence, end: f32, all: usize, range: f32) -> Option<Finding> {
@@ -512,7 +514,7 @@ fn clipped_at(case: &Case, pass: &Evidence, end: f32, all: usize, range: f32) ->
         let alpha = case.pass(Role::Beauty).and_then(|b| b.canonical.sample(3, x, y)).unwrap_or(1.0);
         alpha > 0.99 && !straight
     };
-    let same = |i: usize| (z[i] - end).abs() <= 1e-5 * range.max(end.abs() * 1e-2);
+    let same = |i: usize| (z[i] - end).abs() <= 1e-5 * range;
     let count = (0..z.len()).filter(|&i| same(i) && surface(i)).count();
     if (count as f64) < MASS * all as f64 {
         return None;
