@@ -28,12 +28,17 @@ impl Camera {
     /// `None` unless all are finite and positive.
     pub fn from_sensor(focal: f32, sensor_width: f32, display: Window) -> Option<Self> {
         let px = focal / sensor_width * display.width as f32;
-        (px.is_finite() && px > 0.0).then_some(Self {
-            focal: px,
+        (px.is_finite() && px > 0.0).then_some(Self::centred(px, display))
+    }
+
+    /// From a focal length in px; the axis meets the middle of `display`, and the place in the world is not known.
+    pub const fn centred(focal: f32, display: Window) -> Self {
+        Self {
+            focal,
             centre_x: display.x as f32 + display.width as f32 * 0.5,
             centre_y: display.y as f32 + display.height as f32 * 0.5,
             world: None,
-        })
+        }
     }
 
     /// Whether every figure is finite and the focal length positive.

@@ -54,16 +54,12 @@ fn walk(node: &gltf::Node<'_>, above: Mat4, display: Window, deep: u32, found: &
 }
 
 fn placed(yfov: f32, place: Mat4, display: Window) -> Option<Camera> {
-    let (w, h) = (display.width as f32, display.height as f32);
     // A scale on the way to a camera is none of its own.
     let (_, turn, at) = place.to_scale_rotation_translation();
     let m = Mat4::from_rotation_translation(turn, at).inverse().to_cols_array();
-    let camera = Camera {
-        focal: 0.5 * h / (0.5 * yfov).tan(),
-        centre_x: display.x as f32 + 0.5 * w,
-        centre_y: display.y as f32 + 0.5 * h,
-        world: Some(std::array::from_fn(|i| m[(i % 4) * 4 + i / 4])),
-    };
+    let focal = 0.5 * display.height as f32 / (0.5 * yfov).tan();
+    let world = Some(std::array::from_fn(|i| m[(i % 4) * 4 + i / 4]));
+    let camera = Camera { world, ..Camera::centred(focal, display) };
     camera.is_sound().then_some(camera)
 }
 

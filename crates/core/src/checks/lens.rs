@@ -175,9 +175,7 @@ impl View {
 /// The camera of the element or the solved one; where there is none, cameras of 115° to 3° across.
 pub(super) fn focals(case: &Case) -> Vec<Camera> {
     let (d, known) = (case.setting.display, case.setting.camera.or_else(|| case.solved().map(|s| s.camera)));
-    let (centre_x, centre_y) = (d.x as f32 + 0.5 * d.width as f32, d.y as f32 + 0.5 * d.height as f32);
-    let any =
-        |k: i32| Camera { focal: 0.32 * 1.34f32.powi(k) * d.width as f32, centre_x, centre_y, world: None };
+    let any = |k: i32| Camera::centred(0.32 * 1.34f32.powi(k) * d.width as f32, d);
     known.map_or_else(|| (0..14).map(any).collect(), |c| vec![c])
 }
 
@@ -185,9 +183,10 @@ fn changes(case: &Case, depth: &Evidence, normals: &Evidence, centre: Option<Vec
     let w = depth.stored.window();
     let v = depth.stored.plane(0);
     let width = w.width as usize;
-    let d = case.setting.display;
-    let middle = Vec2::new(d.x as f32 + 0.5 * d.width as f32, d.y as f32 + 0.5 * d.height as f32);
-    let centre = centre.unwrap_or(middle);
+    let centre = centre.unwrap_or_else(|| {
+        let middle = Camera::centred(1.0, case.setting.display);
+        Vec2::new(middle.centre_x, middle.centre_y)
+    });
     let normal = |x: i32, y: i32| direction(normals, x, y);
     let all: Vec<Change> = spread(w.area())
         .flat_map(|i| [(i, true), (i, false)])
@@ -210,8 +209,7 @@ fn changes(case: &Case, depth: &Evidence, normals: &Evidence, centre: Option<Vec
             })
         })
         .collect();
-    let step = (all.len() / CHANGES).max(1);
-    all.into_iter().step_by(step).collect()
+    super::thinned(all, CHANGES)
 }
 
 /// A direction on its stored axes, of unit length; one of the world that has been turned on the camera's.

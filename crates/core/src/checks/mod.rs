@@ -289,10 +289,8 @@ impl Case {
     /// normals agree for.
     pub fn camera(&self) -> Option<Camera> {
         let by_view = || {
-            let (view, d) = (self.view().filter(|v| v.left < AGREED)?, self.setting.display);
-            let (centre_x, centre_y) =
-                (d.x as f32 + 0.5 * d.width as f32, d.y as f32 + 0.5 * d.height as f32);
-            Some(Camera { focal: view.focal, centre_x, centre_y, world: None })
+            let view = self.view().filter(|v| v.left < AGREED)?;
+            Some(Camera::centred(view.focal, self.setting.display))
         };
         self.setting.camera.or_else(|| self.solved().map(|s| s.camera)).or_else(by_view)
     }
@@ -356,6 +354,12 @@ const SAMPLES: usize = 60_000;
 /// Indexes of evenly spread samples.
 pub(crate) fn spread(area: usize) -> impl Iterator<Item = usize> + Clone {
     (0..area).step_by((area / SAMPLES).max(1))
+}
+
+/// At most about so many of some things, evenly spread.
+pub(crate) fn thinned<T>(all: Vec<T>, most: usize) -> Vec<T> {
+    let step = (all.len() / most).max(1);
+    all.into_iter().step_by(step).collect()
 }
 
 /// A share in words: "3 %", "0.02 %".

@@ -158,8 +158,7 @@ fn pairs(pass: &Evidence, surface: &Surface) -> Vec<Pair> {
             (derived != Vec3::ZERO).then_some((stored, derived))
         })
         .collect();
-    let step = (all.len() / PAIRS).max(1);
-    all.into_iter().step_by(step).collect()
+    super::thinned(all, PAIRS)
 }
 
 /// Middle of the angles between both, degrees, after a change of the stored one.

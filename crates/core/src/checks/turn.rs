@@ -56,8 +56,7 @@ fn places(depth: &Evidence, normals: &Evidence) -> Vec<(i32, i32, Vec3)> {
             Some((x, y, super::lens::direction(normals, x, y)?))
         })
         .collect();
-    let step = (all.len() / PAIRS).max(1);
-    all.into_iter().step_by(step).collect()
+    super::thinned(all, PAIRS)
 }
 
 fn turn(depth: &Evidence, at: &[(i32, i32, Vec3)], camera: Camera) -> Option<Turn> {
