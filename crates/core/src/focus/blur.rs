@@ -314,15 +314,14 @@ impl Blurred {
         }
         let cell = 1usize << self.halvings;
         let (from, to) = (low.saturating_sub(1) * cell, ((high + 1) * cell).min(width));
-        let cells = self.raster.window().width as usize;
-        let mut line = vec![0.0; cells];
+        let last = self.raster.window().width as usize - 1;
+        let cells = low.saturating_sub(2)..(high + 2).min(last + 1);
+        let mut line = vec![0.0; last + 1];
         for (c, out) in out.iter_mut().enumerate() {
-            let (top, bottom) = (self.raster.row(c, y0 as i32), self.raster.row(c, y1 as i32));
-            line.iter_mut().zip(top.iter().zip(bottom)).for_each(|(o, (t, b))| *o = t + (b - t) * fy);
-            for (x, o) in (from..to).zip(&mut out[from..to]) {
-                let (x0, x1, fx) = self.between(x, cells);
-                *o = line[x0] + (line[x1] - line[x0]) * fx;
-            }
+            let [top, bottom] = [y0, y1].map(|y| &self.raster.row(c, y as i32)[cells.clone()]);
+            let between = line[cells.clone()].iter_mut().zip(top.iter().zip(bottom));
+            between.for_each(|(o, (t, b))| *o = t + (b - t) * fy);
+            spread(&line, cell, from, &mut out[from..to]);
         }
         Some((from, to))
     }
@@ -333,5 +332,27 @@ impl Blurred {
         let place = ((at as f32 + 0.5) / cell - 0.5).clamp(0.0, (count - 1) as f32);
         let first = place as usize;
         (first, (first + 1).min(count - 1), place - first as f32)
+    }
+}
+
+/// Writes a line of cells `cell` px wide (a power of two above 1) over the pixels from `from` on (a multiple of
+/// `cell`), straight between the middles of cells and held beyond those at its ends.
+#[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
+fn spread(line: &[f32], cell: usize, from: usize, out: &mut [f32]) {
+    let (half, last) = (cell / 2, line.len() - 1);
+    let first = from / cell;
+    let ends = |i: usize| [line[i.saturating_sub(1).min(last)], line[i.min(last)]];
+    let share = 1.0 / cell as f32;
+    // Half a cell left of a middle, then half a cell right of it.
+    for (i, out) in out.chunks_mut(cell).enumerate() {
+        let [left, middle] = ends(first + i);
+        let [_, right] = ends(first + i + 1);
+        let (before, after) = out.split_at_mut(half.min(out.len()));
+        for (k, o) in before.iter_mut().enumerate() {
+            *o = left + (middle - left) * ((half + k) as f32 + 0.5) * share;
+        }
+        for (k, o) in after.iter_mut().enumerate() {
+            *o = middle + (right - middle) * (k as f32 + 0.5) * share;
+        }
     }
 }

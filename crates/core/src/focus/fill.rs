@@ -43,6 +43,7 @@ pub fn carry_on(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> 
 /// Known values averaged over the known places of the same surface around them.
 fn smoothed(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
     let window = known.window();
+    let lights = lights(known, cancel)?;
     let mut out = Raster::zeros(window, 6);
     for_each_band(&mut out, cancel, |band| {
         let mut around = Vec::new();
@@ -52,8 +53,26 @@ fn smoothed(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
                     continue;
                 }
                 let mut mean = mean(known, at, y);
-                hold(&mut mean, bound(known, at, y, &mut around));
+                let light = luminance([mean[0], mean[1], mean[2]]);
+                let place = [at, (y - window.y) as usize];
+                if let Some(bound) = bound(&lights, light, place, &mut around) {
+                    mean[..3].iter_mut().for_each(|v| *v *= bound / light);
+                }
                 (0..6).for_each(|c| band.row(c, y)[at] = mean[c]);
+            }
+        }
+    })?;
+    Ok(out)
+}
+
+/// Luminance of the known places, NaN elsewhere.
+fn lights(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
+    let mut out = Raster::filled(known.window(), 1, f32::NAN);
+    for_each_band(&mut out, cancel, |band| {
+        for y in band.window().rows() {
+            let [r, g, b, _, _, is] = known.rows::<6>(y);
+            for (i, o) in band.row(0, y).iter_mut().enumerate().filter(|(i, _)| is[*i] > 0.0) {
+                *o = luminance([r[i], g[i], b[i]]);
             }
         }
     })?;
@@ -64,12 +83,13 @@ fn mean(known: &Raster, at: usize, y: i32) -> [f32; 6] {
     let window = known.window();
     let own = known.row(CIRCLE, y)[at];
     let alike = 2.0 * STEP + 0.1 * own.abs();
+    let columns = at.saturating_sub(SMOOTH as usize)..(at + SMOOTH as usize + 1).min(window.width as usize);
     let (mut sum, mut count) = ([0.0; 6], 0.0);
     for row in (y - SMOOTH).max(window.y)..(y + SMOOTH + 1).min(window.bottom() as i32) {
-        let from = at.saturating_sub(SMOOTH as usize);
-        for x in from..(at + SMOOTH as usize + 1).min(window.width as usize) {
-            if known.row(KNOWN, row)[x] > 0.0 && (known.row(CIRCLE, row)[x] - own).abs() < alike {
-                (0..6).for_each(|c| sum[c] += known.row(c, row)[x]);
+        let planes = known.rows::<6>(row).map(|row| &row[columns.clone()]);
+        for (i, circle) in planes[CIRCLE].iter().enumerate() {
+            if planes[KNOWN][i] > 0.0 && (circle - own).abs() < alike {
+                (0..6).for_each(|c| sum[c] += planes[c][i]);
                 count += 1.0;
             }
         }
@@ -84,35 +104,32 @@ const WIDE: (i32, usize) = (8, 2);
 /// bright and small is seen where it is seen, and is not drawn out behind what hides the rest of its surroundings.
 const BRIGHT: f32 = 1.5;
 
-/// The luminance that hidden light here may have.
-fn bound(known: &Raster, at: usize, y: i32, around: &mut Vec<f32>) -> f32 {
-    let window = known.window();
-    let (reach, step) = WIDE;
+/// The bound for a colour of luminance `light` at a known place, if it is above that: `lights` are the luminances of
+/// all known places, NaN elsewhere.
+fn bound(lights: &Raster, light: f32, [x, y]: [usize; 2], around: &mut Vec<f32>) -> Option<f32> {
+    let (window, (reach, step)) = (lights.window(), WIDE);
+    let (left, right) =
+        (x.saturating_sub(reach as usize), (x + reach as usize + 1).min(window.width as usize));
+    let y = window.y + y as i32;
+    // If so many of them are bright enough, the brightest quarter is, however many there are.
+    let quarter = (2 * reach as usize / step + 1).pow(2).div_ceil(4);
+    let mut enough = 0;
     around.clear();
     for row in ((y - reach).max(window.y)..(y + reach + 1).min(window.bottom() as i32)).step_by(step) {
-        let is = known.row(KNOWN, row);
-        let [r, g, b] = [0, 1, 2].map(|c| known.row(c, row));
-        let from = at.saturating_sub(reach as usize);
-        for x in (from..(at + reach as usize + 1).min(window.width as usize)).step_by(step) {
-            if is[x] > 0.0 {
-                around.push(luminance([r[x], g[x], b[x]]));
-            }
+        for &other in lights.row(0, row)[left..right].iter().step_by(step).filter(|v| !v.is_nan()) {
+            around.push(other);
+            enough += usize::from(BRIGHT * other >= light);
+        }
+        if enough >= quarter {
+            return None;
         }
     }
-    let at = around.len() * 3 / 4;
     if around.len() < 4 {
-        return f32::INFINITY;
+        return None;
     }
-    BRIGHT * *around.select_nth_unstable_by(at, f32::total_cmp).1
-}
-
-/// Darkens colour that is brighter than the bound.
-fn hold(piece: &mut [f32; 6], bound: f32) {
-    let light = luminance([piece[0], piece[1], piece[2]]);
-    if light > bound && light > 0.0 {
-        let k = bound.max(0.0) / light;
-        piece[..3].iter_mut().for_each(|v| *v *= k);
-    }
+    let at = around.len() * 3 / 4;
+    let bound = (BRIGHT * *around.select_nth_unstable_by(at, f32::total_cmp).1).max(0.0);
+    (light > bound).then_some(bound)
 }
 
 #[cfg(test)]

@@ -97,29 +97,39 @@ impl Pieces {
         let known = data.split_off(window.area() * 6);
         data.shrink_to_fit();
         let front = Layer::new(Raster::from_planar(window, 6, data)?);
+        let far = far(&edges, cancel)?;
+        let open = open(&radii, &far, rim, cancel)?;
         let back = if edges.any {
-            Some(Layer::new(back(Raster::from_planar(window, 6, known)?, &front.raster, cancel)?))
+            let known = Raster::from_planar(window, 6, known)?;
+            Some(Layer::new(back(known, &front, &far, rim, cancel)?))
         } else {
             None
         };
-        let open = open(&radii, &edges, rim, cancel)?;
         Ok(Self { front, back, open })
     }
 }
 
-/// See [`Pieces::open`].
-fn open(radii: &Raster, edges: &Edges, rim: u32, cancel: &Cancel) -> Result<Raster, KernelError> {
-    let window = radii.window();
+/// Distance of each pixel to the nearest edge, px.
+fn far(edges: &Edges, cancel: &Cancel) -> Result<Raster, KernelError> {
     let at_edge: Vec<bool> = edges.middle.iter().map(|m| !m.is_nan()).collect();
-    let far = reach::distance(window, &at_edge, cancel)?;
-    let mut out = Raster::zeros(window, 2);
+    reach::distance(edges.window, &at_edge, cancel)
+}
+
+/// How far from an edge what lies behind a pixel may be seen, px, beyond its own circle.
+fn slack(rim: u32) -> f32 {
+    (rim + 2) as f32
+}
+
+/// See [`Pieces::open`].
+fn open(radii: &Raster, far: &Raster, rim: u32, cancel: &Cancel) -> Result<Raster, KernelError> {
+    let mut out = Raster::zeros(radii.window(), 2);
     for_each_band(&mut out, cancel, |band| {
         for y in band.window().rows() {
             let (circle, far) = (radii.row(0, y), far.row(0, y));
             let [share, from] = band.rows(y);
             for i in 0..circle.len() {
                 let own = circle[i].abs();
-                let left = own + (rim + 2) as f32 - far[i];
+                let left = own + slack(rim) - far[i];
                 share[i] = (left / (0.25 * own + 2.0)).clamp(0.0, 1.0);
                 // Neighbours on the same slant are a little farther out of focus.
                 from[i] = circle[i] + (0.5 * own).max(3.0);
@@ -129,18 +139,29 @@ fn open(radii: &Raster, edges: &Edges, rim: u32, cancel: &Cancel) -> Result<Rast
     Ok(out)
 }
 
-/// Carries on what is known of the back, and keeps it where it lies behind the front.
-fn back(known: Raster, front: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
+/// Carries on what is known of the back, and keeps it where it lies behind the front and can be seen from some
+/// pixel near an edge.
+fn back(
+    known: Raster,
+    front: &Layer,
+    far: &Raster,
+    rim: u32,
+    cancel: &Cancel,
+) -> Result<Raster, KernelError> {
     // Planes of the fill are colour, circle, weight; those of a piece colour, coverage, circle.
     let mut filled = fill::carry_on(&known, cancel)?;
     drop(known);
+    let widest = front.ranges.iter().flatten().filter(|v| v.is_finite()).fold(0.0f32, |a, v| a.max(v.abs()));
     for_each_band(&mut filled, cancel, |band| {
         for y in band.window().rows() {
-            let near = front.row(CIRCLE, y);
+            let (near, far) = (front.raster.row(CIRCLE, y), far.row(0, y));
             let [_, _, _, _, cover, circle] = band.rows(y);
             cover.swap_with_slice(circle);
             for i in 0..near.len() {
-                cover[i] = f32::from(u8::from(cover[i] > 0.5 && circle[i] > near[i] + 0.5 * STEP));
+                // A quarter more, because large circles are blurred on a coarse grid.
+                let seen = far[i] <= widest + 1.25 * circle[i].abs() + slack(rim) + 2.0;
+                let behind = cover[i] > 0.5 && circle[i] > near[i] + 0.5 * STEP;
+                cover[i] = f32::from(u8::from(behind && seen));
             }
         }
     })?;
