@@ -1,6 +1,7 @@
 //! The command line of Jugata: inspect, render, shot, preset, standin, serve. Thin: it parses words and asks the rooms.
 
 mod inspect;
+mod logging;
 mod preset;
 mod render;
 mod serve;
@@ -17,6 +18,9 @@ use std::process::ExitCode;
 struct Line {
     #[command(subcommand)]
     verb: Verb,
+    /// Tell more on standard error: each step of the work, and what decoders say of a damaged file.
+    #[arg(short, long, global = true)]
+    verbose: bool,
 }
 
 #[derive(Subcommand)]
@@ -39,7 +43,13 @@ enum Verb {
 type Said = Box<dyn std::error::Error>;
 
 fn main() -> ExitCode {
-    let end = match Line::parse().verb {
+    let line = Line::parse();
+    // A server tells of each request; the others only of what is amiss.
+    logging::start(
+        if matches!(line.verb, Verb::Serve(_)) { "warn,jugata_server=info" } else { "warn" },
+        line.verbose,
+    );
+    let end = match line.verb {
         Verb::Inspect(v) => v.run(),
         Verb::Render(v) => v.run(),
         Verb::Preset(v) => v.run(),

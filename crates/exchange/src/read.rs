@@ -41,11 +41,16 @@ pub fn frame_of(bytes: &[u8], limits: &Limits) -> Result<Window, ExchangeError> 
 /// One sentence for what is no image, beyond the limits, unsupported or damaged.
 pub fn read(bytes: &[u8], limits: &Limits) -> Result<ImageFile, ExchangeError> {
     Limits::hold("its length in bytes", bytes.len() as u64, limits.file_bytes)?;
-    match format_of(bytes).ok_or(ExchangeError::NotAnImage)? {
+    let file = match format_of(bytes).ok_or(ExchangeError::NotAnImage)? {
         FileFormat::Exr => exr_read::read(bytes, limits),
         FileFormat::Png => png_read::read(bytes, limits),
         FileFormat::Tiff => tiff_read::read(bytes, limits),
         FileFormat::Hdr => hdr_read::read(bytes, limits),
         FileFormat::Jpeg => jpeg_read::read(bytes, limits),
+    };
+    // A decoder's own words help a developer, never the person who brought the file.
+    if let Some(detail) = file.as_ref().err().and_then(ExchangeError::detail) {
+        tracing::debug!(detail, "a decoder gave up");
     }
+    file
 }

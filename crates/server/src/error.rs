@@ -75,6 +75,10 @@ impl From<StoreError> for Failure {
 
 impl<'r> Responder<'r, 'static> for Failure {
     fn respond_to(self, request: &'r Request<'_>) -> response::Result<'static> {
+        // What went wrong on our side is what somebody will look for in the log.
+        if self.status.code >= 500 {
+            tracing::error!("{} {}: {}", request.method(), request.uri().path(), self.sentence);
+        }
         (self.status, Json(Said { error: self.sentence })).respond_to(request)
     }
 }

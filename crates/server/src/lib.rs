@@ -4,6 +4,7 @@
 //! |---|---|
 //! | [`config`] | where things are, and bounds |
 //! | [`guard`] | Host and Origin, security headers |
+//! | [`requests`] | a line in the log for each request |
 //! | [`error`] | one mapping of failures to HTTP, each one sentence |
 //! | [`viewers`] | the newest request of a viewer cancels its older ones |
 //! | [`wire`] | what goes over the wire |
@@ -16,6 +17,7 @@ pub mod delivery;
 pub mod demo;
 pub mod error;
 pub mod guard;
+pub mod requests;
 pub mod routes;
 pub mod viewers;
 pub mod wire;
@@ -85,6 +87,7 @@ pub fn build(rooms: Arc<Rooms>) -> Rocket<Build> {
         .merge(("shutdown.ctrlc", true));
     rocket::custom(figment)
         .manage(rooms)
+        .attach(requests::Requests)
         .attach(guard::Guard)
         .mount("/", routes::all())
         .register("/", error::catchers())

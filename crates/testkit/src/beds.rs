@@ -39,7 +39,8 @@ impl Bed {
         std::iter::once(Self::Orrery).chain(ROOMS.map(Self::Room)).chain(foreign).collect()
     }
 
-    fn settings(self, size: (u32, u32), samples: u32) -> Option<Settings> {
+    /// What the stand-in renders it by; none for a foreign scene.
+    pub fn settings(self, size: (u32, u32), samples: u32) -> Option<Settings> {
         let sized = Settings::sized(size.0, size.1, samples);
         match self {
             Self::Orrery => Some(sized),

@@ -1,0 +1,188 @@
+//! Relight and light from all around against the truth, over every test bed: the orrery, random rooms, and the scenes
+//! of a foreign renderer with a lamp added. The figures of each are printed (`--nocapture`); the floors hold for the
+//! worst.
+#![allow(clippy::unwrap_used)]
+
+use glam::Vec3;
+use jugata_core::compare::difference;
+use jugata_core::{Raster, Role, Scale, Window};
+use jugata_exchange::exr_write::{Depth, NamedLayer, write};
+use jugata_exchange::{Limits, exr_read};
+use jugata_shot::document::{MediaId, Shot, Source, Step};
+use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::intake::Brought;
+use jugata_shot::lamp::{Lamp, LampKind};
+use jugata_shot::media::Library;
+use jugata_shot::steps::{StepKind, Surround, SurroundFrom};
+use jugata_shot::{ShotError, intake};
+use jugata_standin::{AddedLamp, Around, LampPlace, Passes, Settings, export, render};
+use jugata_testkit::{beds::Bed, foreign};
+use std::f32::consts::PI;
+
+const SIZE: (u32, u32) = (240, 135);
+const SAMPLES: u32 = 3;
+
+struct Bytes(Vec<Vec<u8>>);
+
+impl Library for Bytes {
+    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
+        let found = self.0.iter().find(|b| MediaId::of(b) == source.media);
+        found.cloned().ok_or_else(|| ShotError::NoMedia { file: source.file.clone() })
+    }
+}
+
+/// A bed on the bench.
+struct Bench {
+    passes: Passes,
+    shot: Shot,
+    engine: Engine,
+}
+
+impl Bench {
+    fn new(bed: Bed) -> Self {
+        let passes = bed.passes(SIZE, SAMPLES, 0);
+        let bytes = export::exr(&passes).unwrap();
+        let file = exr_read::read(&bytes, &Limits::default()).unwrap();
+        let mut shot = intake::shot_of(&file, "bed.exr", MediaId::of(&bytes));
+        if passes.albedo.data().iter().all(|v| *v == 0.0) {
+            // Some beds have none; the picture has to do.
+            shot.elements[0].passes.retain(|p| p.role != Role::Albedo);
+        }
+        let engine =
+            Engine::new(Box::new(Bytes(vec![bytes, lat_long()])), Limits::default(), CacheSizes::default());
+        Self { passes, shot, engine }
+    }
+
+    fn with(&self, kind: StepKind) -> Raster {
+        let mut shot = self.shot.clone();
+        shot.elements[0].steps = vec![Step::new(1, kind)];
+        let request = Request::frame(&shot, Target::Shot, Scale::FULL);
+        self.engine.evaluate(&shot, &request).unwrap().raster.as_ref().clone()
+    }
+
+    /// PSNR against a truth where the bed has something, dB.
+    fn psnr(&self, picture: &Raster, truth: &Raster) -> f64 {
+        let coverage = Raster::from_planar(truth.window(), 1, truth.plane(3).to_vec()).unwrap();
+        difference(picture, truth, Some(&coverage)).unwrap().psnr
+    }
+
+    /// A lamp far away and one near, neither with any size.
+    fn lamps(&self, bed: Bed) -> [(&'static str, Lamp); 2] {
+        let bare = Lamp { spread: 0.0, radius: 0.0, ..Lamp::default() };
+        let (toward, irradiance, at, power) = match bed {
+            Bed::Foreign(name) => {
+                let l = foreign::lamps(name);
+                (l.toward, l.irradiance, l.at, l.intensity)
+            }
+            _ => {
+                let mut z: Vec<f32> =
+                    self.passes.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
+                z.sort_unstable_by(f32::total_cmp);
+                let middle = z[z.len() / 2];
+                let toward = Vec3::new(0.6, 0.55, 0.58).normalize();
+                (toward.into(), 1.2, [-0.35, 0.3, -0.62].map(|v| v * middle), 0.35 * middle * middle)
+            }
+        };
+        let sun = Lamp { toward, intensity: irradiance / PI, ..bare.clone() };
+        let bulb = Lamp { kind: LampKind::Point, position: at, intensity: power / PI, ..bare };
+        [("sun", sun), ("point", bulb)]
+    }
+}
+
+/// The bed rendered again with a lamp, whose shadows a foreign scene always has.
+fn truth(bed: Bed, what: &str, lamp: &Lamp, shadows: bool) -> Option<Raster> {
+    let place = match lamp.kind {
+        LampKind::Directional => LampPlace::Directional(lamp.toward),
+        _ => LampPlace::Point(lamp.position),
+    };
+    let added = AddedLamp { place, power: [lamp.intensity * PI; 3], shadows, size: 0.0 };
+    match settings(bed) {
+        Some(s) => Some(render(&Settings { added: vec![added], ..s }).beauty),
+        None => match bed {
+            Bed::Foreign(name) => shadows.then(|| foreign::truth(name, what)),
+            _ => None,
+        },
+    }
+}
+
+fn settings(bed: Bed) -> Option<Settings> {
+    bed.settings(SIZE, SAMPLES)
+}
+
+/// A closed room whose walls behind the camera keep the sun out: no pass tells of them, so the truth has no light that
+/// could be compared.
+const KEPT_OUT: [(Bed, &str); 1] = [(Bed::Foreign("shelf"), "sun")];
+
+#[test]
+fn a_lamp_comes_closer_to_the_truth_in_every_bed() {
+    let mut worst = [f64::INFINITY; 3];
+    for bed in Bed::all() {
+        let bench = Bench::new(bed);
+        for (what, lamp) in bench.lamps(bed) {
+            let relight = |shadows| StepKind::Relight(Lamp { shadows, ..lamp.clone() }.into());
+            let [open, shaded] = [false, true].map(|s| bench.with(relight(s)));
+            let before = &bench.passes.beauty;
+            let full = truth(bed, what, &lamp, true).unwrap();
+            let [nothing, without, with] = [before, &open, &shaded].map(|p| bench.psnr(p, &full));
+            print!("{bed}, {what}: untouched {nothing:.2}, relit {without:.2}, with shadows {with:.2} dB");
+            if !KEPT_OUT.contains(&(bed, what)) {
+                worst[0] = worst[0].min(with - nothing);
+            }
+            worst[1] = worst[1].min(with - without);
+            if let Some(free) = truth(bed, what, &lamp, false) {
+                let [nothing, relit] = [before, &open].map(|p| bench.psnr(p, &free));
+                print!("; truth without shadows: untouched {nothing:.2}, relit {relit:.2} dB");
+                worst[2] = worst[2].min(relit - nothing);
+            }
+            println!();
+        }
+    }
+    println!(
+        "worst gains: with shadows {:.2}, of shadows {:.2}, without any {:.2} dB",
+        worst[0], worst[1], worst[2]
+    );
+    assert!(worst[0] > 1.2 && worst[1] > -0.7 && worst[2] > 2.0, "{worst:?}");
+}
+
+/// A warm cap to the right and above, over an even dim rest.
+const AROUND: Around =
+    Around { rest: [0.1, 0.12, 0.15], toward: [0.7, 0.5, 0.4], cap: [3.0, 2.6, 2.0], until: 0.55 };
+
+/// The same as a lat-long picture: its middle straight ahead (−z), its right quarter to the right, its top above.
+fn lat_long() -> Vec<u8> {
+    let size = Window::of_size(256, 128);
+    let picture = Raster::from_fn(size, 4, |c, x, y| {
+        let (turn, down) = ((x as f32 + 0.5) / 256.0 * 2.0 * PI - PI, (y as f32 + 0.5) / 128.0 * PI);
+        let d = Vec3::new(down.sin() * turn.sin(), down.cos(), -down.sin() * turn.cos());
+        AROUND.at(d).extend(1.0).to_array()[c]
+    });
+    let channels = &["R", "G", "B", "A"][..];
+    let layer = NamedLayer { name: "", channels, raster: &picture, depth: Depth::Float };
+    write(&[layer], size, None).unwrap()
+}
+
+#[test]
+fn light_from_all_around_comes_closer_to_the_truth_in_every_bed() {
+    let mut worst = [f64::INFINITY; 2];
+    for bed in Bed::all() {
+        let Some(settings) = settings(bed) else { continue };
+        let bench = Bench::new(bed);
+        let truth = render(&Settings { around: Some(AROUND), ..settings }).beauty;
+        let picture = Brought { name: "around.exr".into(), media: MediaId::of(&lat_long()) };
+        let usual = Surround {
+            from: SurroundFrom::Picture,
+            picture: Some(picture),
+            intensity: 1.0,
+            // The stand-in looks for what hides the light within 2.5 of its own units.
+            reach: 2.5 * bench.passes.unit,
+            ..Surround::default()
+        };
+        let [open, hidden] = [0.0, 1.0]
+            .map(|occlusion| bench.with(StepKind::Surround(Surround { occlusion, ..usual.clone() })));
+        let [nothing, open, hidden] = [&bench.passes.beauty, &open, &hidden].map(|p| bench.psnr(p, &truth));
+        println!("{bed}, around: untouched {nothing:.2}, nothing hidden {open:.2}, hidden {hidden:.2} dB");
+        worst = [worst[0].min(hidden - nothing), worst[1].min(hidden - open)];
+    }
+    println!("worst gains: {:.2}, of what is hidden {:.2} dB", worst[0], worst[1]);
+    assert!(worst[0] > 2.8 && worst[1] > -0.65, "{worst:?}");
+}
