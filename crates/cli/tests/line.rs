@@ -68,9 +68,13 @@ fn what_goes_wrong_is_one_sentence() {
             .starts_with("text.exr: This is not an image that Jugata reads")
     );
     // The words of a library only for who asks for them.
-    std::fs::write(at.join("garbled.png"), b"\x89PNG\r\n\x1a\n\0\0\0\rIHDRbut nothing that such a header holds").unwrap();
-    let [plain, verbose] =
-        [&["inspect", "garbled.png"][..], &["inspect", "garbled.png", "--verbose"]].map(|args| complaint(args, at));
+    std::fs::write(
+        at.join("garbled.png"),
+        b"\x89PNG\r\n\x1a\n\0\0\0\rIHDRbut nothing that such a header holds",
+    )
+    .unwrap();
+    let [plain, verbose] = [&["inspect", "garbled.png"][..], &["inspect", "garbled.png", "--verbose"]]
+        .map(|args| complaint(args, at));
     assert!(plain.lines().count() == 1 && verbose.ends_with(&plain), "{plain}\n{verbose}");
     assert!(verbose.contains("a decoder gave up") && !plain.contains("decoder"), "{verbose}");
     assert!(complaint(&["inspect", "gone.exr"], at).starts_with("gone.exr: The file could not be read"));

@@ -99,12 +99,14 @@ pub fn report(file: &ImageFile, stem: &str) -> Report {
 
 fn figures(channel: &Channel) -> ChannelReport {
     let (mut min, mut max, mut sum, mut count) = (f32::INFINITY, f32::NEG_INFINITY, 0.0f64, 0usize);
-    for &v in channel.samples.wide().iter().filter(|v| v.is_finite()) {
-        min = min.min(v);
-        max = max.max(v);
-        sum += f64::from(v);
-        count += 1;
-    }
+    channel.samples.for_each(|v| {
+        if v.is_finite() {
+            min = min.min(v);
+            max = max.max(v);
+            sum += f64::from(v);
+            count += 1;
+        }
+    });
     let any = count > 0;
     ChannelReport {
         name: channel.name.clone(),

@@ -268,7 +268,7 @@ fn mattes(index: usize, part: &Part, group: &names::Group) -> Option<Vec<PassPro
     let word = names::single_words(title).into_iter().find(|w| MATTES.contains(&w.as_str()))?;
     let planes: Vec<_> = group.channels.iter().filter_map(|n| part.channel(n)).map(|c| &c.samples).collect();
     let count = planes.len();
-    if count < 3 || planes.windows(2).all(|p| p[0].wide() == p[1].wide()) {
+    if count < 3 || planes.windows(2).all(|p| p[0] == p[1]) {
         return None;
     }
     let of = |(channel, component): (&String, &String)| PassProposal {
@@ -375,11 +375,10 @@ fn grey(part: &Part, group: &names::Group) -> bool {
     let planes: Vec<_> =
         group.channels.iter().take(3).filter_map(|n| part.channel(n)).map(|c| &c.samples).collect();
     planes.windows(2).all(|p| {
-        let (a, b) = (p[0].wide(), p[1].wide());
-        let step = (a.len() / 4096).max(1);
-        a.iter()
+        let step = (p[0].len() / 4096).max(1);
+        (0..p[0].len())
             .step_by(step)
-            .zip(b.iter().step_by(step))
+            .filter_map(|i| Some((p[0].get(i)?, p[1].get(i)?)))
             .all(|(a, b)| (a - b).abs() <= 0.02 * (a.abs() + b.abs()) + 1e-3 || (a.is_nan() && b.is_nan()))
     })
 }

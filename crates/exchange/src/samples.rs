@@ -56,6 +56,20 @@ impl Samples {
         }
     }
 
+    /// Gives each of them to `f` in turn as a 32-bit float, without all of them in memory at once.
+    pub fn for_each(&self, mut f: impl FnMut(f32)) {
+        match self {
+            Self::Half(v) => {
+                let mut some = [0.0; 4096];
+                for part in v.chunks(some.len()) {
+                    part.convert_to_f32_slice(&mut some[..part.len()]);
+                    some[..part.len()].iter().copied().for_each(&mut f);
+                }
+            }
+            Self::Float(v) => v.iter().copied().for_each(f),
+        }
+    }
+
     /// Appends all of them to `out` as 32-bit floats.
     pub fn append_to(&self, out: &mut Vec<f32>) {
         match self {
@@ -86,6 +100,9 @@ mod tests {
         let wide = narrow.wide();
         assert!(all.iter().zip(wide.iter()).all(|(h, w)| h.to_f32().to_bits() == w.to_bits() || h.is_nan()));
         assert_eq!((narrow.bytes(), narrow.get(0x3c00), narrow.get(1 << 16)), (2 << 16, Some(1.0), None));
+        let mut each = Vec::new();
+        narrow.for_each(|v| each.push(v.to_bits()));
+        assert!(each.iter().eq(wide.iter().map(|v| v.to_bits()).collect::<Vec<_>>().iter()));
         assert_eq!(Samples::from(vec![2.0]).wide(), [2.0].as_slice());
     }
 }

@@ -13,7 +13,7 @@ use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::HashMap;
 use std::path::PathBuf;
-use std::sync::Arc;
+use std::sync::{Arc, Mutex, PoisonError};
 
 /// A file's report.
 #[derive(Debug, Serialize, JsonSchema)]
@@ -78,9 +78,22 @@ pub struct Inspection {
 struct OnDisk {
     paths: HashMap<MediaId, PathBuf>,
     limits: Limits,
+    /// The file that was opened last: it is asked for more than once, and two large ones need not fit into memory.
+    last: Mutex<Option<(MediaId, Arc<ImageFile>)>>,
 }
 
 impl OnDisk {
+    /// An engine over these files that need not read the last one again.
+    fn engine(self) -> Engine {
+        let limits = self.limits;
+        let last = self.last.lock().unwrap_or_else(PoisonError::into_inner).take();
+        let engine = Engine::new(Box::new(self), limits, CacheSizes::default());
+        if let Some((media, image)) = last {
+            engine.admit(media, image);
+        }
+        engine
+    }
+
     fn load(&self, media: &MediaId, name: &str) -> Result<Vec<u8>, ShotError> {
         let missing = || ShotError::NoMedia { file: name.to_owned() };
         std::fs::read(self.paths.get(media).ok_or_else(missing)?).map_err(|_| missing())
@@ -95,7 +108,16 @@ impl Library for OnDisk {
 
 impl Opens for OnDisk {
     fn open(&self, file: &Brought) -> Result<Arc<ImageFile>, ShotError> {
-        Ok(Arc::new(read(&self.load(&file.media, &file.name)?, &self.limits)?))
+        let mut last = self.last.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some((media, image)) = last.as_ref()
+            && *media == file.media
+        {
+            return Ok(image.clone());
+        }
+        *last = None;
+        let image = Arc::new(read(&self.load(&file.media, &file.name)?, &self.limits)?);
+        *last = Some((file.media.clone(), image.clone()));
+        Ok(image)
     }
 
     fn frame(&self, file: &Brought) -> Result<Window, ShotError> {
@@ -109,11 +131,11 @@ impl Opens for OnDisk {
 /// Nothing that can be read.
 pub fn shot_on_disk(paths: &[PathBuf], limits: Limits) -> Result<(Shot, Engine), ShotError> {
     let (shot, disk) = brought(paths, limits)?;
-    Ok((shot, Engine::new(Box::new(disk), limits, CacheSizes::default())))
+    Ok((shot, disk.engine()))
 }
 
 fn brought(paths: &[PathBuf], limits: Limits) -> Result<(Shot, OnDisk), ShotError> {
-    let mut disk = OnDisk { paths: HashMap::new(), limits };
+    let mut disk = OnDisk { paths: HashMap::new(), limits, last: Mutex::default() };
     let mut brought = Vec::new();
     for path in paths {
         let name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
@@ -132,7 +154,7 @@ fn brought(paths: &[PathBuf], limits: Limits) -> Result<(Shot, OnDisk), ShotErro
 pub fn inspect(paths: &[PathBuf], limits: Limits) -> Result<Inspection, ShotError> {
     let (shot, disk) = brought(paths, limits)?;
     let files = first_files(&shot, &disk)?;
-    let engine = Engine::new(Box::new(disk), limits, CacheSizes::default());
+    let engine = disk.engine();
     let mut findings = Vec::new();
     for element in &shot.elements {
         for f in engine.findings(&shot, element.id, shot.first_frame())?.iter() {

@@ -60,19 +60,19 @@ fn survey(depth: &Raster) -> (Vec<(usize, f32)>, usize) {
     use rayon::prelude::*;
     let (w, h) = (depth.window().width as usize, depth.window().height as usize);
     let z = depth.plane(0);
+    // Where nothing is, depth is infinite; zero and less are no distance either.
+    let is = |z: f32| z.is_finite() && z > 0.0;
     let like = |a: f32, b: f32| (a - b).abs() < SAME * a.abs().min(b.abs());
     let supported: Vec<bool> = (0..z.len())
         .into_par_iter()
-        .map(|i| z[i].is_finite() && neighbours(i, w, h).filter(|&j| like(z[i], z[j])).count() >= SUPPORT)
+        .map(|i| is(z[i]) && neighbours(i, w, h).filter(|&j| like(z[i], z[j])).count() >= SUPPORT)
         .collect();
     let found: Vec<(usize, f32)> = (0..z.len())
         .into_par_iter()
-        .filter(|&i| z[i].is_finite() && !supported[i] && !turns_away(z, i, w, h))
+        .filter(|&i| is(z[i]) && !supported[i] && !turns_away(z, i, w, h))
         .filter_map(|i| Some((i, surface_of(z, &supported, i, w, h)?)))
         .collect();
-    let rim = |i: usize, j: usize| {
-        z[i].is_finite() && z[j].is_finite() && (z[i] - z[j]).abs() > STEP * z[i].min(z[j])
-    };
+    let rim = |i: usize, j: usize| is(z[i]) && is(z[j]) && (z[i] - z[j]).abs() > STEP * z[i].min(z[j]);
     let steps = (0..z.len())
         .into_par_iter()
         .filter(|&i| (i % w + 1 < w && rim(i, i + 1)) || (i + w < z.len() && rim(i, i + w)))

@@ -11,6 +11,10 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     // Fill, where it was asked for, has been applied to what is seen here.
     let stored = &pass.stored;
     let area = stored.window().area();
+    // Nearly every pass has them all.
+    if !stored.data().iter().any(|v| is_missing(pass.role, *v)) {
+        return Vec::new();
+    }
     let is = |i: usize| (0..stored.channels()).any(|c| is_missing(pass.role, stored.plane(c)[i]));
     // Where the picture is empty there is nothing to have a value, and none is missing.
     let empty = |i: usize| {

@@ -91,7 +91,7 @@ pub async fn take(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Arrived,
         notes: image.notes.clone(),
     };
     // Whoever brings a file in looks at it next: what was decoded for the check is kept.
-    rooms.engine.admit(&arrived.file, image);
+    rooms.engine.admit(arrived.file.media.clone(), image);
     Ok(arrived)
 }
 

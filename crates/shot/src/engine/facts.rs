@@ -54,21 +54,27 @@ fn of_made(scene: Scene<'_>, element: &Element, pass: Provider<'_>) -> Result<Fa
     let scale = Scale::halved(halvings).unwrap_or_default();
     let request = Request::frame(scene.shot, Target::Untouched { element: element.id }, scale);
     let raster = scene.pass(element, pass, &request)?;
-    let ends = ends(raster.data().iter().copied());
+    let mut ends = Ends::default();
+    raster.data().iter().for_each(|v| ends.meet(*v));
     let (histogram, range) = if pass.role() == Role::Depth { spread(&raster) } else { Default::default() };
     let stored = match pass {
         Provider::Made(e, _) => e.does.sentence(),
         Provider::Stored(_) => String::new(),
     };
     let (names, window) = (Vec::new(), scene.shot.display);
-    Ok(Facts { pass: pass.id(), stored, proposal: None, names, window, ends, histogram, range })
+    Ok(Facts { pass: pass.id(), stored, proposal: None, names, window, ends: ends.0, histogram, range })
 }
 
-/// Smallest and largest finite value.
-fn ends(values: impl Iterator<Item = f32>) -> Option<[f32; 2]> {
-    values
-        .filter(|v| v.is_finite())
-        .fold(None, |e: Option<[f32; 2]>, v| Some(e.map_or([v, v], |[a, b]| [a.min(v), b.max(v)])))
+/// Smallest and largest finite value so far.
+#[derive(Default)]
+struct Ends(Option<[f32; 2]>);
+
+impl Ends {
+    fn meet(&mut self, v: f32) {
+        if v.is_finite() {
+            self.0 = Some(self.0.map_or([v, v], |[a, b]| [a.min(v), b.max(v)]));
+        }
+    }
 }
 
 /// Histogram and range of a depth.
@@ -91,7 +97,8 @@ fn of_pass(engine: &Engine, element: &Element, pass: &Pass, display: Window) -> 
     let channels = || pass.source.channels.iter().filter_map(|n| part.channel(n));
     let mut kinds: Vec<&str> = channels().map(|c| c.kind.label()).collect();
     kinds.dedup();
-    let ends = ends(channels().flat_map(|c| c.samples.wide().into_owned()));
+    let mut ends = Ends::default();
+    channels().for_each(|c| c.samples.for_each(|v| ends.meet(v)));
     let (histogram, range) = match pass.role {
         Role::Depth => spread(&*engine.pass(element, pass, Scale::FULL, display, None)?),
         _ => Default::default(),
@@ -110,7 +117,7 @@ fn of_pass(engine: &Engine, element: &Element, pass: &Pass, display: Window) -> 
             .collect::<Vec<_>>()
             .join(", "),
         window: part.data_window,
-        ends,
+        ends: ends.0,
         histogram,
         range,
     })

@@ -52,12 +52,16 @@ fn evidence(engine: &Engine, element: &Element, pass: &Pass, display: Window) ->
     let file = engine.file(pass)?;
     let part = part_of(&file, pass)?;
     let kinds = pass.source.channels.iter().filter_map(|n| part.channel(n)).map(|c| c.kind);
+    let canonical = engine.pass(element, pass, Scale::FULL, display, None)?;
+    // Most passes are stored as they are meant: one copy will do.
+    let stored = Arc::new(engine.stored(element, pass, display)?);
+    let stored = if *stored == *canonical { canonical.clone() } else { stored };
     Ok(Evidence {
         id: pass.id,
         name: pass.name.clone(),
         role: pass.role,
-        stored: Arc::new(engine.stored(element, pass, display)?),
-        canonical: engine.pass(element, pass, Scale::FULL, display, None)?,
+        stored,
+        canonical,
         kind: kinds.min().unwrap_or(SampleKind::Float),
         lossy: part.lossy,
         convention: pass.convention,

@@ -1,7 +1,7 @@
 //! Passes: read once, brought into canonical form, kept at each scale.
 
 use super::{Engine, Event, Request, key};
-use crate::document::{Element, Pass, Source};
+use crate::document::{Element, MediaId, Pass, Source};
 use crate::error::ShotError;
 use crate::intake::{Brought, Opens};
 use jugata_core::convention::{Setting, canonical};
@@ -36,8 +36,8 @@ impl Engine {
     }
 
     /// Keeps a file that somebody has decoded already.
-    pub fn admit(&self, file: &Brought, image: ImageFile) {
-        self.caches.files.insert(file.media.clone(), Arc::new(image));
+    pub fn admit(&self, media: MediaId, image: impl Into<Arc<ImageFile>>) {
+        self.caches.files.insert(media, image.into());
     }
 
     /// A colour table that was brought in.
