@@ -4,6 +4,10 @@
 //! of files that another machine writes. A file is taken once it has stopped changing; one that changes
 //! afterwards is taken again in the place of what it was. Each folder inside makes one shot; files that lie
 //! in the drop folder itself make one too.
+//!
+//! Only what is wrong with a file itself is noted in the database, so that it is not tried again until the file changes.
+//! Everything else (a full disk, a database that is away, a file that cannot be opened) passes: such a file is tried again,
+//! after a pause that grows with every failure.
 
 use crate::Rooms;
 use crate::error::Failure;
@@ -15,10 +19,10 @@ use jugata_shot::delivery;
 use jugata_shot::intake::{self, Brought};
 use jugata_store::{DeliveredFile, StoreError};
 use rocket::http::Status;
-use rocket::tokio::time::{Duration, interval};
+use rocket::tokio::time::{Duration, Instant, interval};
 use std::collections::{BTreeMap, HashMap};
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::sync::{Arc, MutexGuard, PoisonError};
 use uuid::Uuid;
 
 /// Time between two looks; a file that did not change from one to the next is ready.
@@ -33,8 +37,8 @@ const DEPTH: usize = 4;
 /// Files of the drop folder that are looked at.
 const MOST: usize = 50_000;
 
-/// Sentences that are kept about files that were not taken.
-const SENTENCES: usize = 50;
+/// Pauses before a file that could not be kept is tried again: the first, and the longest.
+const PAUSES: [Duration; 2] = [Duration::from_secs(1), Duration::from_secs(60)];
 
 /// Endings of files that are taken; a renderer's temporary names have others.
 const ENDINGS: [&str; 7] = ["exr", "png", "tif", "tiff", "hdr", "jpg", "jpeg"];
@@ -58,26 +62,62 @@ fn key(f: &DeliveredFile) -> (String, String) {
     (f.folder.clone(), f.name.clone())
 }
 
+/// What keeps files from coming in, and will pass.
+#[derive(Default)]
+pub struct Troubles {
+    /// By file.
+    files: BTreeMap<(String, String), Trouble>,
+    /// Of the whole folder: the folder or the database.
+    all: Option<String>,
+}
+
+struct Trouble {
+    sentence: String,
+    pause: Duration,
+    again: Instant,
+}
+
+impl Troubles {
+    /// Whether a file should be left alone for now.
+    fn rests(&self, key: &(String, String)) -> bool {
+        self.files.get(key).is_some_and(|t| Instant::now() < t.again)
+    }
+
+    fn failed(&mut self, key: (String, String), sentence: String) {
+        let pause = self.files.get(&key).map_or(PAUSES[0], |t| (t.pause * 2).min(PAUSES[1]));
+        tracing::warn!("{}/{}: {sentence} Tried again in {} s.", key.0, key.1, pause.as_secs());
+        self.files.insert(key, Trouble { sentence, pause, again: Instant::now() + pause });
+    }
+
+    fn ended(&mut self, files: &[DeliveredFile]) {
+        files.iter().for_each(|f| drop(self.files.remove(&key(f))));
+    }
+
+    /// In sentences.
+    fn told(&self) -> impl Iterator<Item = String> {
+        let of_file = |((folder, name), t): (&(String, String), &Trouble)| {
+            format!("{}: {} It is tried again.", path_of(folder, name), t.sentence)
+        };
+        self.all.iter().cloned().chain(self.files.iter().map(of_file))
+    }
+}
+
+fn path_of(folder: &str, name: &str) -> String {
+    if folder.is_empty() { name.to_owned() } else { format!("{folder}/{name}") }
+}
+
 /// Looks into the drop folder until the server ends.
 pub async fn watch(rooms: Arc<Rooms>, folder: PathBuf) {
     let mut ticks = interval(LOOK);
     let (mut taken, mut before) = (None, Known::new());
     loop {
         ticks.tick().await;
-        match round(&rooms, &folder, &mut taken, &mut before).await {
-            Ok(()) => {}
-            // A database that is away for a while: the next look tries again.
-            Err(e) => refuse(&rooms, e.sentence),
+        let trouble = round(&rooms, &folder, &mut taken, &mut before).await.err().map(|e| e.sentence);
+        let mut troubles = rooms.troubles();
+        if let Some(sentence) = trouble.as_ref().filter(|t| troubles.all.as_ref() != Some(*t)) {
+            tracing::warn!("the drop folder: {sentence}");
         }
-    }
-}
-
-fn refuse(rooms: &Rooms, sentence: String) {
-    if let Ok(mut list) = rooms.refused.lock()
-        && list.first() != Some(&sentence)
-    {
-        list.insert(0, sentence);
-        list.truncate(SENTENCES);
+        troubles.all = trouble;
     }
 }
 
@@ -95,30 +135,45 @@ async fn round(
         }
     };
     let at = folder.to_owned();
-    let seen = work(rooms, move |_| Ok::<_, Failure>(look(&at))).await?;
+    let seen = work(rooms, move |_| look(&at)).await?;
     let mut ready: BTreeMap<String, Vec<Seen>> = BTreeMap::new();
     for file in &seen {
         let (key, now) = (key(&file.state), state(&file.state));
-        if taken.get(&key) != Some(&now) && before.get(&key) == Some(&now) {
+        let settled = before.get(&key) == Some(&now);
+        if taken.get(&key) != Some(&now) && settled && !rooms.troubles().rests(&key) {
             ready.entry(file.state.folder.clone()).or_default().push(file.clone());
         }
     }
     *before = seen.iter().map(|f| (key(&f.state), state(&f.state))).collect();
+    // A file that is gone troubles nobody.
+    rooms.troubles().files.retain(|key, _| before.contains_key(key));
+    let mut first = Ok(());
     for (folder, files) in ready {
-        let done = take(rooms, &folder, files).await?;
-        let noted = done.clone();
-        work(rooms, move |r| r.store.note_delivered(&noted)).await?;
-        taken.extend(done.iter().map(|f| (key(f), state(f))));
+        match take(rooms, &folder, files).await {
+            Ok(done) => {
+                rooms.troubles().ended(&done);
+                taken.extend(done.iter().map(|f| (key(f), state(f))));
+            }
+            // The files of other folders may come in all the same.
+            Err(e) => first = first.and(Err(e)),
+        }
     }
-    Ok(())
+    first
 }
 
-/// All files below the drop folder that have an ending of a picture.
-fn look(folder: &Path) -> Vec<Seen> {
+/// All files below the drop folder that have an ending of a picture. The folder is made again where somebody has taken it
+/// away.
+fn look(folder: &Path) -> Result<Vec<Seen>, Failure> {
     let mut found = Vec::new();
+    if std::fs::read_dir(folder).is_err()
+        && let Err(e) = std::fs::create_dir_all(folder)
+    {
+        let sentence = format!("The drop folder {} cannot be read or made: {e}.", folder.display());
+        return Err(Failure::new(Status::ServiceUnavailable, sentence));
+    }
     gather(folder, folder, 0, &mut found);
     found.sort_by(|a, b| a.path.cmp(&b.path));
-    found
+    Ok(found)
 }
 
 fn gather(top: &Path, at: &Path, depth: usize, found: &mut Vec<Seen>) {
@@ -151,41 +206,64 @@ fn seen(top: &Path, path: PathBuf) -> Option<Seen> {
         modified: DateTime::from_timestamp_micros(
             DateTime::<Utc>::from(about.modified().ok()?).timestamp_micros(),
         )?,
+        refused: None,
     };
     ENDINGS.contains(&ending.as_str()).then_some(Seen { path, state })
 }
 
-/// Takes the files of one folder; returns those that need no further look.
+/// Whether a failure is the file's own, which will fail again until somebody writes it anew.
+const fn is_final(e: &Failure) -> bool {
+    matches!(e.status.code, 413 | 415 | 422)
+}
+
+/// Takes the files of one folder; returns those that need no further look: taken, or refused for good.
 async fn take(rooms: &Arc<Rooms>, folder: &str, files: Vec<Seen>) -> Result<Vec<DeliveredFile>, Failure> {
-    let (mut done, mut brought) = (Vec::new(), Vec::new());
+    let (mut taken, mut brought, mut refused) = (Vec::new(), Vec::new(), Vec::new());
     for file in files {
         match bring(rooms, &file).await {
             Ok(Some(one)) => {
                 brought.push(one);
-                done.push(file.state);
+                taken.push(file.state);
             }
             Ok(None) => {}
-            Err(e) => {
-                refuse(rooms, format!("{}: {}", file.path.display(), e.sentence));
-                done.push(file.state);
+            Err(e) if is_final(&e) => {
+                refused.push(DeliveredFile { refused: Some(e.sentence), ..file.state });
             }
+            Err(e) => rooms.troubles().failed(key(&file.state), e.sentence),
         }
     }
     if !brought.is_empty() {
-        let (name, count) = (folder.to_owned(), brought.len());
-        let (shot, revision) = match work(rooms, move |r| deliver(r, &name, &brought)).await {
-            // A document that cannot hold them will not hold them at the next look either.
-            Err(e) if e.status == Status::UnprocessableEntity => {
-                refuse(rooms, format!("{folder}: {}", e.sentence));
-                return Ok(done);
+        let (name, count, noted) = (folder.to_owned(), brought.len(), taken.clone());
+        match work(rooms, move |r| deliver(r, &name, &brought, &noted)).await {
+            Ok((shot, revision)) => {
+                let words =
+                    if count == 1 { "one file arrived".into() } else { format!("{count} files arrived") };
+                // An error means that nobody listens.
+                let _ = rooms.news.send(wire::News { shot, revision, words });
             }
-            other => other?,
-        };
-        let words = if count == 1 { "one file arrived".into() } else { format!("{count} files arrived") };
-        // An error means that nobody listens.
-        let _ = rooms.news.send(wire::News { shot, revision, words });
+            // A document that cannot hold them will not hold them at the next look either.
+            Err(e) if is_final(&e) => {
+                let sentence = e.sentence;
+                let why = |f| DeliveredFile { refused: Some(sentence.clone()), ..f };
+                refused.extend(std::mem::take(&mut taken).into_iter().map(why));
+            }
+            Err(e) => {
+                let mut troubles = rooms.troubles();
+                taken.iter().for_each(|f| troubles.failed(key(f), e.sentence.clone()));
+                taken.clear();
+            }
+        }
     }
-    Ok(done)
+    if !refused.is_empty() {
+        refused.iter().for_each(|f| {
+            let why = f.refused.as_deref().unwrap_or_default();
+            tracing::warn!("{} was not taken: {why}", path_of(&f.folder, &f.name));
+        });
+        let noted = refused.clone();
+        work(rooms, move |r| r.store.note_delivered(&noted)).await?;
+    }
+    taken.append(&mut refused);
+    Ok(taken)
 }
 
 /// Reads a file into the media store; `None` if it should be left to grow.
@@ -211,22 +289,25 @@ async fn bring(rooms: &Arc<Rooms>, file: &Seen) -> Result<Option<Brought>, Failu
 }
 
 /// Puts files into the shot of their folder, which is made with the first of them.
-fn deliver(rooms: &Rooms, folder: &str, files: &[Brought]) -> Result<(Uuid, i32), Failure> {
+fn deliver(
+    rooms: &Rooms,
+    folder: &str,
+    files: &[Brought],
+    noted: &[DeliveredFile],
+) -> Result<(Uuid, i32), Failure> {
     let label = shots::label("Deliver", files);
     let Some(id) = rooms.store.delivery(folder)? else {
         let mut shot = intake::shot_of_files(files, rooms.engine.as_ref())?;
         if !folder.is_empty() {
             shot.name = intake::plain(folder, 120);
         }
-        let id = rooms.store.create(&shot, &label)?;
-        rooms.store.note_delivery(folder, id)?;
-        return Ok((id, 1));
+        return Ok((rooms.store.create_delivery(folder, &label, &shot, noted)?, 1));
     };
     loop {
         let now = rooms.store.load(id)?;
         let mut shot = now.shot;
         delivery::deliver(&mut shot, files, rooms.engine.as_ref())?;
-        match rooms.store.append_delivery(id, now.revision, &label, &shot) {
+        match rooms.store.append_delivery(id, now.revision, &label, &shot, noted) {
             // Somebody changed the shot in between: on top of that, then.
             Err(StoreError::Stale { .. }) => {}
             other => return Ok((id, other?.revision)),
@@ -235,11 +316,20 @@ fn deliver(rooms: &Rooms, folder: &str, files: &[Brought]) -> Result<(Uuid, i32)
 }
 
 impl Rooms {
+    fn troubles(&self) -> MutexGuard<'_, Troubles> {
+        self.troubles.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
     /// Where the drop folder is, and what was not taken from it.
     pub fn delivery(&self) -> wire::Delivery {
+        let passing: Vec<String> = self.troubles().told().collect();
+        let refused = self.config.drop.as_ref().and_then(|_| self.store.refused().ok()).unwrap_or_default();
+        let final_ones = refused.iter().map(|f| {
+            format!("{}: {}", path_of(&f.folder, &f.name), f.refused.as_deref().unwrap_or_default())
+        });
         wire::Delivery {
             folder: self.config.drop.as_ref().map(|f| f.display().to_string()),
-            refused: self.refused.lock().map(|r| r.clone()).unwrap_or_default(),
+            refused: passing.into_iter().chain(final_ones).collect(),
         }
     }
 }

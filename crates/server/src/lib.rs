@@ -43,8 +43,8 @@ pub struct Rooms {
     pub viewers: viewers::Viewers,
     /// Tells pages of shots that change because files arrive.
     pub news: Sender<wire::News>,
-    /// What could not be taken from the drop folder, the newest first.
-    pub refused: Mutex<Vec<String>>,
+    /// What keeps files of the drop folder from coming in, for now.
+    pub troubles: Mutex<delivery::Troubles>,
     /// Bounds.
     pub config: Config,
 }
@@ -70,7 +70,7 @@ pub async fn open(config: Config) -> Result<Arc<Rooms>, StoreError> {
         engine,
         viewers: Default::default(),
         news: Sender::new(NEWS),
-        refused: Mutex::default(),
+        troubles: Mutex::default(),
         config,
     }))
 }

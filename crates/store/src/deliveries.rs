@@ -2,12 +2,13 @@
 
 use crate::error::StoreError;
 use crate::schema::{delivered, deliveries};
-use crate::shots::Store;
+use crate::shots::{Loaded, Store, create, insert};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
+use jugata_shot::{Shot, check};
 use uuid::Uuid;
 
-/// A file of the drop folder as it was when it was taken.
+/// A file of the drop folder as it was when it was taken or refused.
 #[derive(Clone, Debug, PartialEq, Eq, Queryable, Selectable, Insertable)]
 #[diesel(table_name = delivered)]
 pub struct DeliveredFile {
@@ -19,10 +20,15 @@ pub struct DeliveredFile {
     pub bytes: i64,
     /// When it was last written.
     pub modified: DateTime<Utc>,
+    /// Why it was not taken, in a sentence.
+    pub refused: Option<String>,
 }
 
+/// Sentences about refused files that are told, the newest first.
+const TOLD: i64 = 50;
+
 impl Store {
-    /// Every file that was taken.
+    /// Every file that was taken or refused.
     ///
     /// # Errors
     /// The database.
@@ -30,23 +36,25 @@ impl Store {
         Ok(delivered::table.select(DeliveredFile::as_select()).load(&mut self.connection()?)?)
     }
 
-    /// Notes files as taken, in the state in which they were.
+    /// Files that were refused lately, the newest first.
+    ///
+    /// # Errors
+    /// The database.
+    pub fn refused(&self) -> Result<Vec<DeliveredFile>, StoreError> {
+        Ok(delivered::table
+            .filter(delivered::refused.is_not_null())
+            .order((delivered::noted_at.desc(), delivered::folder, delivered::name))
+            .limit(TOLD)
+            .select(DeliveredFile::as_select())
+            .load(&mut self.connection()?)?)
+    }
+
+    /// Notes files as taken or refused, in the state in which they were.
     ///
     /// # Errors
     /// The database.
     pub fn note_delivered(&self, files: &[DeliveredFile]) -> Result<(), StoreError> {
-        let db = &mut *self.connection()?;
-        db.transaction(|db| {
-            for file in files {
-                diesel::insert_into(delivered::table)
-                    .values(file)
-                    .on_conflict((delivered::folder, delivered::name))
-                    .do_update()
-                    .set((delivered::bytes.eq(file.bytes), delivered::modified.eq(file.modified)))
-                    .execute(db)?;
-            }
-            Ok(())
-        })
+        (*self.connection()?).transaction(|db| note(db, files))
     }
 
     /// The shot that a folder's files make; `None` before the first.
@@ -58,17 +66,65 @@ impl Store {
         Ok(row.first(&mut *self.connection()?).optional()?)
     }
 
-    /// Says which shot a folder's files make.
+    /// Makes the shot of a folder of its first files, and notes these as taken: all of it or nothing.
     ///
     /// # Errors
-    /// The database.
-    pub fn note_delivery(&self, folder: &str, shot: Uuid) -> Result<(), StoreError> {
-        diesel::insert_into(deliveries::table)
-            .values((deliveries::folder.eq(folder), deliveries::shot_id.eq(shot)))
-            .on_conflict(deliveries::folder)
-            .do_update()
-            .set(deliveries::shot_id.eq(shot))
-            .execute(&mut self.connection()?)?;
-        Ok(())
+    /// An unsound document; the database.
+    pub fn create_delivery(
+        &self,
+        folder: &str,
+        label: &str,
+        shot: &Shot,
+        files: &[DeliveredFile],
+    ) -> Result<Uuid, StoreError> {
+        check::check(shot)?;
+        (*self.connection()?).transaction(|db| {
+            let id = create(db, shot, label)?;
+            diesel::insert_into(deliveries::table)
+                .values((deliveries::folder.eq(folder), deliveries::shot_id.eq(id)))
+                .on_conflict(deliveries::folder)
+                .do_update()
+                .set(deliveries::shot_id.eq(id))
+                .execute(db)?;
+            note(db, files)?;
+            Ok(id)
+        })
     }
+
+    /// Appends a revision that brings delivered files and changes nothing else, and notes the files as taken: all of it
+    /// or nothing.
+    ///
+    /// # Errors
+    /// As [`Store::append`].
+    pub fn append_delivery(
+        &self,
+        id: Uuid,
+        base: i32,
+        label: &str,
+        shot: &Shot,
+        files: &[DeliveredFile],
+    ) -> Result<Loaded, StoreError> {
+        check::check(shot)?;
+        self.on_head(id, base, |db| {
+            note(db, files)?;
+            insert(db, id, base, (label, true), shot)
+        })
+    }
+}
+
+fn note(db: &mut PgConnection, files: &[DeliveredFile]) -> Result<(), StoreError> {
+    for file in files {
+        diesel::insert_into(delivered::table)
+            .values(file)
+            .on_conflict((delivered::folder, delivered::name))
+            .do_update()
+            .set((
+                delivered::bytes.eq(file.bytes),
+                delivered::modified.eq(file.modified),
+                delivered::refused.eq(&file.refused),
+                delivered::noted_at.eq(diesel::dsl::now),
+            ))
+            .execute(db)?;
+    }
+    Ok(())
 }

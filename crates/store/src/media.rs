@@ -22,34 +22,46 @@ pub struct MediaStore {
 
 impl MediaStore {
     /// A store in a local folder, which is made if it is not there. The object store writes to a temporary
-    /// name and renames, so a file is there whole or not at all.
+    /// name, flushes it to the disk and renames it, so a file that was acknowledged is there, whole, after a power cut
+    /// too. Temporary files that a kill has left are taken away.
     ///
     /// # Errors
     /// A folder that cannot be made.
     pub fn local(folder: &Path) -> Result<Self, StoreError> {
         std::fs::create_dir_all(folder)?;
-        Ok(Self { objects: Arc::new(LocalFileSystem::new_with_prefix(folder)?) })
+        remove_leftovers(folder, 0);
+        let objects = LocalFileSystem::new_with_prefix(folder)?.with_fsync(true);
+        Ok(Self { objects: Arc::new(objects) })
     }
 
     fn path(id: &MediaId) -> ObjectPath {
         ObjectPath::from(media_path(id.as_str()))
     }
 
-    /// Keeps some bytes; the same bytes are kept once.
+    /// Keeps some bytes; the same bytes are kept once. What lies there damaged is written again.
     ///
     /// # Errors
     /// The object store.
     pub async fn put(&self, bytes: Vec<u8>) -> Result<MediaId, StoreError> {
         let id = MediaId::of(&bytes);
         let path = Self::path(&id);
-        match self.objects.head(&path).await {
-            Ok(_) => {}
-            Err(object_store::Error::NotFound { .. }) => {
-                self.objects.put(&path, PutPayload::from(bytes)).await?;
-            }
-            Err(e) => return Err(e.into()),
+        if !self.holds(&path, &id, bytes.len() as u64).await? {
+            self.objects.put(&path, PutPayload::from(bytes)).await?;
         }
         Ok(id)
+    }
+
+    /// Whether a file is there with the bytes that its name says.
+    async fn holds(&self, path: &ObjectPath, id: &MediaId, size: u64) -> Result<bool, StoreError> {
+        match self.objects.head(path).await {
+            Ok(there) if there.size != size => Ok(false),
+            Ok(_) => {
+                let bytes = self.objects.get(path).await?.bytes().await?;
+                Ok(MediaId::of(&bytes) == *id)
+            }
+            Err(object_store::Error::NotFound { .. }) => Ok(false),
+            Err(e) => Err(e.into()),
+        }
     }
 
     /// The bytes of a file.
@@ -62,6 +74,29 @@ impl MediaStore {
             e => e.into(),
         })?;
         Ok(got.bytes().await?.into())
+    }
+}
+
+/// Folders inside folders that files lie in.
+const DEPTH: usize = 4;
+
+/// Takes away what the object store was writing when it was killed: files named `hash#number`.
+fn remove_leftovers(folder: &Path, depth: usize) {
+    let Ok(entries) = std::fs::read_dir(folder) else { return };
+    for entry in entries.flatten() {
+        let Ok(kind) = entry.file_type() else { continue };
+        if kind.is_dir() && depth < DEPTH {
+            remove_leftovers(&entry.path(), depth + 1);
+        }
+        let name = entry.file_name();
+        let unfinished = name
+            .to_string_lossy()
+            .split_once('#')
+            .is_some_and(|(hash, number)| hash.len() == 64 && number.bytes().all(|b| b.is_ascii_digit()));
+        if kind.is_file() && unfinished {
+            // What cannot be taken away now is met again at the next start.
+            let _ = std::fs::remove_file(entry.path());
+        }
     }
 }
 

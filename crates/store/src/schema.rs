@@ -44,6 +44,8 @@ diesel::table! {
         name -> Text,
         bytes -> BigInt,
         modified -> Timestamptz,
+        refused -> Nullable<Text>,
+        noted_at -> Timestamptz,
     }
 }
 

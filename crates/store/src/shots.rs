@@ -122,18 +122,7 @@ impl Store {
     /// An unsound document; the database.
     pub fn create(&self, shot: &Shot, label: &str) -> Result<Uuid, StoreError> {
         check::check(shot)?;
-        let id = Uuid::new_v4();
-        let document = serde_json::to_value(shot)?;
-        (*self.connection()?).transaction::<_, StoreError, _>(|db| {
-            diesel::insert_into(shots::table)
-                .values((shots::id.eq(id), shots::name.eq(&shot.name), shots::head.eq(1)))
-                .execute(db)?;
-            let first =
-                NewRevision { shot_id: id, number: 1, parent: None, label, document, delivered: false };
-            diesel::insert_into(revisions::table).values(first).execute(db)?;
-            Ok(())
-        })?;
-        Ok(id)
+        (*self.connection()?).transaction(|db| create(db, shot, label))
     }
 
     /// A shot as it stands.
@@ -151,7 +140,7 @@ impl Store {
     /// # Errors
     /// No such revision; the database.
     pub fn revision(&self, id: Uuid, number: i32) -> Result<Shot, StoreError> {
-        Ok(revision_of(&mut *self.connection()?, id, number)?.shot)
+        revision_of(&mut *self.connection()?, id, number)
     }
 
     /// All revisions, newest first.
@@ -177,7 +166,7 @@ impl Store {
             let mut shot = shot.clone();
             if head != base {
                 only_deliveries(db, id, head, base)?;
-                let (before, after) = (revision_of(db, id, base)?.shot, revision_of(db, id, head)?.shot);
+                let (before, after) = (revision_of(db, id, base)?, revision_of(db, id, head)?);
                 delivery::carry(&before, &after, &mut shot);
                 check::check(&shot)?;
             }
@@ -185,43 +174,34 @@ impl Store {
         })
     }
 
-    /// Appends a revision that brings delivered files and changes nothing else.
+    /// Takes back the latest change that somebody made. Files that were delivered since stay.
     ///
     /// # Errors
-    /// As [`Self::append`].
-    pub fn append_delivery(
-        &self,
-        id: Uuid,
-        base: i32,
-        label: &str,
-        shot: &Shot,
-    ) -> Result<Loaded, StoreError> {
-        check::check(shot)?;
-        self.on_head(id, base, |db| insert(db, id, base, (label, true), shot))
-    }
-
-    /// Steps back to the revision that the head was made on.
-    ///
-    /// # Errors
-    /// [`StoreError::AtEnd`] at the first revision; [`StoreError::Stale`]; the database.
+    /// [`StoreError::AtEnd`] before the first change; [`StoreError::Stale`]; the database.
     pub fn undo(&self, id: Uuid, base: i32) -> Result<Loaded, StoreError> {
         self.on_head(id, base, |db| {
-            revision_of(db, id, base)?.parent.ok_or(StoreError::AtEnd { verb: "undo" })
+            let change = line_of(db, id, base)?.pop().ok_or(StoreError::Missing { what: "revision" })?;
+            let to = change.parent.ok_or(StoreError::AtEnd { verb: "undo" })?;
+            stand_at(db, id, (change.number, base), to)
         })
     }
 
-    /// Steps forward to the latest revision made on the head.
+    /// Makes the latest change again that was taken back. Files that were delivered since stay.
     ///
     /// # Errors
     /// [`StoreError::AtEnd`] if there is none; [`StoreError::Stale`]; the database.
     pub fn redo(&self, id: Uuid, base: i32) -> Result<Loaded, StoreError> {
         self.on_head(id, base, |db| {
-            child_of(db, id, base)?.map(|(number, _)| number).ok_or(StoreError::AtEnd { verb: "redo" })
+            let line = line_of(db, id, base)?;
+            let (to, _) = change_on(db, id, &line)?.ok_or(StoreError::AtEnd { verb: "redo" })?;
+            // What the change was made on has some of the files already.
+            let made_on = parent_of(db, id, to)?.unwrap_or(base);
+            stand_at(db, id, (made_on, base), to)
         })
     }
 
     /// Runs `step` while the shot is locked at `base`, then moves the head to the revision it returns.
-    fn on_head(
+    pub(crate) fn on_head(
         &self,
         id: Uuid,
         base: i32,
@@ -278,8 +258,20 @@ fn head_of(db: &mut PgConnection, id: Uuid, lock: bool) -> Result<i32, StoreErro
     if lock { row.for_update().first(db) } else { row.first(db) }.map_err(missing("shot"))
 }
 
+/// A new shot with its first revision.
+pub(crate) fn create(db: &mut PgConnection, shot: &Shot, label: &str) -> Result<Uuid, StoreError> {
+    let id = Uuid::new_v4();
+    diesel::insert_into(shots::table)
+        .values((shots::id.eq(id), shots::name.eq(&shot.name), shots::head.eq(1)))
+        .execute(db)?;
+    let document = serde_json::to_value(shot)?;
+    let first = NewRevision { shot_id: id, number: 1, parent: None, label, document, delivered: false };
+    diesel::insert_into(revisions::table).values(first).execute(db)?;
+    Ok(id)
+}
+
 /// Adds a revision behind `parent`; its number.
-fn insert(
+pub(crate) fn insert(
     db: &mut PgConnection,
     id: Uuid,
     parent: i32,
@@ -312,36 +304,84 @@ fn only_deliveries(db: &mut PgConnection, id: Uuid, head: i32, base: i32) -> Res
     Ok(())
 }
 
-struct Revision {
-    parent: Option<i32>,
-    label: String,
-    shot: Shot,
-}
-
-fn revision_of(db: &mut PgConnection, id: Uuid, number: i32) -> Result<Revision, StoreError> {
-    let (parent, label, document): (Option<i32>, String, Value) = revisions::table
+fn revision_of(db: &mut PgConnection, id: Uuid, number: i32) -> Result<Shot, StoreError> {
+    let document: Value = revisions::table
         .find((id, number))
-        .select((revisions::parent, revisions::label, revisions::document))
+        .select(revisions::document)
         .first(db)
         .map_err(missing("revision"))?;
     // Through text, so that a document from an older build is refused with the place in it.
-    let shot = check::parse(&document.to_string())?;
-    Ok(Revision { parent, label, shot })
+    Ok(check::parse(&document.to_string())?)
 }
 
-/// Number and label of the latest revision made on `number`.
-fn child_of(db: &mut PgConnection, id: Uuid, number: i32) -> Result<Option<(i32, String)>, StoreError> {
+/// A revision without its document.
+struct Step {
+    number: i32,
+    parent: Option<i32>,
+    label: String,
+    delivered: bool,
+}
+
+fn step(db: &mut PgConnection, id: Uuid, number: i32) -> Result<Step, StoreError> {
+    let (parent, label, delivered) = revisions::table
+        .find((id, number))
+        .select((revisions::parent, revisions::label, revisions::delivered))
+        .first(db)
+        .map_err(missing("revision"))?;
+    Ok(Step { number, parent, label, delivered })
+}
+
+fn parent_of(db: &mut PgConnection, id: Uuid, number: i32) -> Result<Option<i32>, StoreError> {
+    Ok(step(db, id, number)?.parent)
+}
+
+/// The revisions from `head` back to the latest change that somebody made, which is the last; those before it brought
+/// files.
+fn line_of(db: &mut PgConnection, id: Uuid, head: i32) -> Result<Vec<Step>, StoreError> {
+    let mut line = vec![step(db, id, head)?];
+    while let Some(parent) = line.last().filter(|s| s.delivered).and_then(|s| s.parent) {
+        line.push(step(db, id, parent)?);
+    }
+    Ok(line)
+}
+
+/// Number and label of the latest change that was made on any revision of a line.
+fn change_on(db: &mut PgConnection, id: Uuid, line: &[Step]) -> Result<Option<(i32, String)>, StoreError> {
+    let numbers: Vec<i32> = line.iter().map(|s| s.number).collect();
     Ok(revisions::table
-        .filter(revisions::shot_id.eq(id).and(revisions::parent.eq(number)))
+        .filter(revisions::shot_id.eq(id).and(revisions::parent.eq_any(numbers)))
+        .filter(revisions::delivered.eq(false))
         .order(revisions::number.desc())
         .select((revisions::number, revisions::label))
         .first(db)
         .optional()?)
 }
 
+/// The revision `to`, or one on it that has the files too that came between two others.
+fn stand_at(
+    db: &mut PgConnection,
+    id: Uuid,
+    (before, after): (i32, i32),
+    to: i32,
+) -> Result<i32, StoreError> {
+    if before == after {
+        return Ok(to);
+    }
+    let [before, after, there] = [before, after, to].map(|number| revision_of(db, id, number));
+    let (before, after, there) = (before?, after?, there?);
+    let mut with_files = there.clone();
+    delivery::carry(&before, &after, &mut with_files);
+    if with_files == there {
+        return Ok(to);
+    }
+    check::check(&with_files)?;
+    insert(db, id, to, ("Keep the files that arrived", true), &with_files)
+}
+
 fn loaded(db: &mut PgConnection, id: Uuid, head: i32) -> Result<Loaded, StoreError> {
-    let here = revision_of(db, id, head)?;
-    let redo = child_of(db, id, head)?.map(|(_, label)| label);
-    let undo = here.parent.map(|_| here.label);
-    Ok(Loaded { revision: head, shot: here.shot, undo, redo })
+    let shot = revision_of(db, id, head)?;
+    let line = line_of(db, id, head)?;
+    let redo = change_on(db, id, &line)?.map(|(_, label)| label);
+    let undo = line.into_iter().last().filter(|s| s.parent.is_some()).map(|s| s.label);
+    Ok(Loaded { revision: head, shot, undo, redo })
 }

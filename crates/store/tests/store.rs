@@ -120,8 +120,8 @@ fn a_change_made_while_files_arrive_keeps_both() {
     let postgres = Postgres::start();
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&sequence(1), "Bring in").unwrap();
-    store.append_delivery(id, 1, "Deliver a.2.exr", &sequence(2)).unwrap();
-    store.append_delivery(id, 2, "Deliver a.3.exr", &sequence(3)).unwrap();
+    store.append_delivery(id, 1, "Deliver a.2.exr", &sequence(2), &[]).unwrap();
+    store.append_delivery(id, 2, "Deliver a.3.exr", &sequence(3), &[]).unwrap();
     // Made on the first revision, before two frames came.
     let mine = Shot { name: "mine".into(), ..sequence(1) };
     let kept = store.append(id, 1, "Rename", &mine).unwrap();
@@ -132,7 +132,60 @@ fn a_change_made_while_files_arrive_keeps_both() {
     let late = store.append(id, 2, "Too late", &mine).unwrap_err();
     assert!(matches!(late, StoreError::Stale { head: 4, base: 2 }), "{late}");
     // A delivery on an older state is made anew by whoever brings it.
-    assert!(matches!(store.append_delivery(id, 1, "Deliver", &mine), Err(StoreError::Stale { .. })));
+    assert!(matches!(store.append_delivery(id, 1, "Deliver", &mine, &[]), Err(StoreError::Stale { .. })));
+}
+
+#[test]
+fn undo_and_redo_pass_over_what_arrived() {
+    let postgres = Postgres::start();
+    let store = Store::connect(&postgres.url()).unwrap();
+    let id = store.create(&sequence(1), "Bring in").unwrap();
+    let named = |name: &str, last| Shot { name: name.into(), ..sequence(last) };
+    let frames = |s: &Shot| s.elements[0].sequences[0].frames.len();
+    store.append(id, 1, "Rename", &named("mine", 1)).unwrap();
+    let arrived = store.append_delivery(id, 2, "Deliver", &named("mine", 2), &[]).unwrap();
+    assert_eq!((arrived.revision, arrived.undo.as_deref()), (3, Some("Rename")));
+    // The edit goes, the frame stays.
+    let back = store.undo(id, 3).unwrap();
+    assert_eq!((back.shot.name.as_str(), frames(&back.shot)), ("frames", 2));
+    assert_eq!((back.undo, back.redo.as_deref()), (None, Some("Rename")));
+    assert!(matches!(store.undo(id, back.revision), Err(StoreError::AtEnd { .. })), "files are no change");
+    // Another frame, and the edit comes back with both.
+    let next = store.append_delivery(id, back.revision, "Deliver", &named("frames", 3), &[]).unwrap();
+    assert_eq!(next.redo.as_deref(), Some("Rename"));
+    let again = store.redo(id, next.revision).unwrap();
+    assert_eq!((again.shot.name.as_str(), frames(&again.shot)), ("mine", 3));
+    assert_eq!((again.undo.as_deref(), again.redo), (Some("Rename"), None));
+    // Once more round, without anything arriving: nothing is lost either way.
+    let back = store.undo(id, again.revision).unwrap();
+    assert_eq!((back.shot.name.as_str(), frames(&back.shot)), ("frames", 3));
+    let again = store.redo(id, back.revision).unwrap();
+    assert_eq!((again.shot.name.as_str(), frames(&again.shot)), ("mine", 3));
+    // An edit on top, and two steps back.
+    let two = store.append(id, again.revision, "Rename again", &named("yours", 3)).unwrap();
+    let one = store.undo(id, two.revision).unwrap();
+    assert_eq!((one.shot.name.as_str(), one.undo.as_deref()), ("mine", Some("Rename")));
+    let none = store.undo(id, one.revision).unwrap();
+    assert_eq!((none.shot.name.as_str(), frames(&none.shot), none.undo), ("frames", 3, None));
+}
+
+#[test]
+fn a_damaged_media_file_is_healed_and_leftovers_of_a_kill_are_collected() {
+    let folder = tempfile::tempdir().unwrap();
+    let runtime = tokio::runtime::Builder::new_current_thread().build().unwrap();
+    let media = MediaStore::local(folder.path()).unwrap();
+    let id = runtime.block_on(media.put(b"picture".to_vec())).unwrap();
+    let file = folder.path().join(jugata_shot::media::media_path(id.as_str()));
+    for damage in [&b""[..], b"pictura"] {
+        std::fs::write(&file, damage).unwrap();
+        runtime.block_on(media.put(b"picture".to_vec())).unwrap();
+        assert_eq!(std::fs::read(&file).unwrap(), b"picture");
+    }
+    let unfinished = file.with_file_name(format!("{}#1", id.as_str()));
+    let other = file.with_file_name("notes#1");
+    [&unfinished, &other].iter().for_each(|p| std::fs::write(p, b"pic").unwrap());
+    MediaStore::local(folder.path()).unwrap();
+    assert!(!unfinished.exists() && other.exists() && file.exists());
 }
 
 #[test]
@@ -145,12 +198,22 @@ fn what_was_delivered_is_remembered_as_it_was() {
         name: "a.1.exr".into(),
         bytes,
         modified: at(seconds),
+        refused: None,
     };
     store.note_delivered(&[file(10, 5)]).unwrap();
     store.note_delivered(&[file(20, 6)]).unwrap();
     assert_eq!(store.delivered().unwrap(), [file(20, 6)]);
     assert_eq!(store.delivery("take").unwrap(), None);
-    let id = store.create(&shot("one"), "Bring in").unwrap();
-    store.note_delivery("take", id).unwrap();
-    assert_eq!(store.delivery("take").unwrap(), Some(id));
+    // The shot of a folder comes with what made it, or not at all.
+    let unsound = Shot { display: Window::of_size(0, 0), ..shot("one") };
+    assert!(store.create_delivery("take", "Deliver", &unsound, &[file(30, 7)]).is_err());
+    assert_eq!((store.delivery("take").unwrap(), store.delivered().unwrap()), (None, vec![file(20, 6)]));
+    let id = store.create_delivery("take", "Deliver", &shot("one"), &[file(30, 7)]).unwrap();
+    assert_eq!((store.delivery("take").unwrap(), store.delivered().unwrap()), (Some(id), vec![file(30, 7)]));
+    // What was refused is told, until it is taken.
+    let refused = DeliveredFile { refused: Some("It is cut off.".into()), ..file(40, 8) };
+    store.note_delivered(std::slice::from_ref(&refused)).unwrap();
+    assert_eq!(store.refused().unwrap(), [refused]);
+    store.note_delivered(&[file(50, 9)]).unwrap();
+    assert_eq!(store.refused().unwrap(), []);
 }

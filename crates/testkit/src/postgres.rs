@@ -23,6 +23,33 @@ impl Postgres {
         cluster
     }
 
+    /// Ends the server, as a power cut of another machine would; [`Self::go_on`] starts it again.
+    pub fn go_away(&self) {
+        self.script("stop");
+    }
+
+    /// Starts the server again with what it had.
+    pub fn go_on(&self) {
+        self.script("start");
+    }
+
+    /// Stops (`STOP`) or continues (`CONT`) every process of the server: its connections stay, and nothing answers.
+    ///
+    /// # Panics
+    /// If the cluster is not running.
+    pub fn signal(&self, name: &str) {
+        let file = self.folder.path().join("cluster/postmaster.pid");
+        let text = std::fs::read_to_string(file).expect("postmaster.pid");
+        let first = text.lines().next().expect("a process");
+        for (program, args) in [
+            ("pkill", vec![format!("-{name}"), "-P".into(), first.into()]),
+            ("kill", vec![format!("-{name}"), first.into()]),
+        ] {
+            // A server at rest may have no children.
+            let _ = Command::new(program).args(args).status().expect(program);
+        }
+    }
+
     /// Address of the cluster's own database.
     pub fn url(&self) -> String {
         format!("postgres://jugata@127.0.0.1:{}/jugata", self.port)

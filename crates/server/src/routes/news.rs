@@ -32,8 +32,8 @@ pub fn news(rooms: &Shared, mut end: Shutdown) -> EventStream![] {
 
 /// Where the drop folder is, and what could not be taken from it.
 #[get("/api/delivery")]
-pub fn delivery(rooms: &Shared) -> Json<Delivery> {
-    Json(rooms.delivery())
+pub async fn delivery(rooms: &Shared) -> Result<Json<Delivery>, Failure> {
+    work(rooms, |r| Ok::<_, Failure>(Json(r.delivery()))).await
 }
 
 /// Memory that the engine holds.

@@ -1,0 +1,1 @@
+ALTER TABLE delivered DROP COLUMN refused, DROP COLUMN noted_at;
