@@ -39,6 +39,9 @@ pub(crate) struct Planes {
 
 type Reader<'b> = tiff::decoder::Decoder<std::io::Cursor<&'b [u8]>>;
 
+/// Bytes by which the tiles of a small picture may be larger than it: tiles of 1024 px, a few channels.
+const SPARE: u64 = 64 << 20;
+
 impl Layout {
     /// Reads the tags; `None` for what is left to the library (its own compressions, samples of other widths).
     pub(crate) fn of(
@@ -118,6 +121,12 @@ impl Layout {
             || self.lengths.len() < self.offsets.len().min(across * down * sets)
         {
             return Err(Damage::Planes.into());
+        }
+        // Tiles are padded, but nobody pads a small picture to many times its size.
+        let whole = (w * h * self.channels * self.bits / 8) as u64;
+        let padded = (across * down * sets) as u64 * self.unpacked(self.chunk.1 as usize) as u64;
+        if self.tiled && padded > whole.saturating_mul(8).saturating_add(SPARE) {
+            return Err(ExchangeError::damaged(Damage::Header, "its tiles are far larger than its picture"));
         }
         let mut of: Vec<Vec<f32>> = (0..self.channels).map(|_| vec![0.0; w * h]).collect();
         let (mut read, mut cut_off) = (0, false);

@@ -237,6 +237,9 @@ pub struct PaintedStroke {
 /// Most points of all strokes or corners of a matte: some hours of painting.
 pub const MOST_POINTS: usize = 50_000;
 
+/// Most pixels that all strokes of a matte may touch, each as often as the brush passes it: half a minute of computing.
+const MOST_PAINT: f64 = 2e10;
+
 /// Most parts of a matte.
 const MOST_PARTS: usize = 64;
 
@@ -337,7 +340,15 @@ impl LimitBy {
             Self::Gradient { from, to } => place("the start", *from).and_then(|()| place("the end", *to)),
             Self::Brush { strokes } => {
                 strokes.iter().try_for_each(PaintedStroke::check)?;
-                few("points", strokes.iter().map(|s| s.points.len()).sum(), MOST_POINTS)
+                few("points", strokes.iter().map(|s| s.points.len()).sum(), MOST_POINTS)?;
+                let work: f64 = strokes.iter().map(PaintedStroke::work).sum();
+                if work > MOST_PAINT {
+                    return Err(
+                        "its strokes are too wide for their number of points; use fewer, or a smaller brush"
+                            .into(),
+                    );
+                }
+                Ok(())
             }
             Self::Coverage | Self::Named { .. } => Ok(()),
         }
@@ -345,6 +356,11 @@ impl LimitBy {
 }
 
 impl PaintedStroke {
+    /// Pixels that are touched, at most: a square round each point, no larger than the largest frames.
+    fn work(&self) -> f64 {
+        self.points.len() as f64 * (f64::from(self.size) + 4.0).powi(2).min(1.6e7)
+    }
+
     /// Checks numbers.
     ///
     /// # Errors

@@ -3,7 +3,7 @@
 use crate::check::range;
 use crate::document::Shot;
 use crate::engine::scene::{Reader, Scene};
-use crate::engine::{Engine, Request, Target};
+use crate::engine::{Engine, Hashes, Request, Target};
 use crate::error::ShotError;
 use crate::lamp::{Lamp, LampKind};
 use crate::steps::StepKind;
@@ -65,7 +65,8 @@ pub fn place(
         return Err(refuse(step, "it has no lamp to place"));
     };
     let lamp = relight.lamps.get(which.lamp).ok_or_else(|| missing("lamp", which.lamp as u32 + 1))?;
-    let scene = Scene { engine, shot: &shot };
+    let hashes = Hashes::of(&shot);
+    let scene = Scene::new(engine, &hashes);
     let spot = surface(scene, Reader::of(element, &found.reads), (x, y))?
         .ok_or_else(|| refuse(step, "there is no surface at that place"))?;
     let known = || spot.position.ok_or_else(|| refuse(step, "there is no position at that place"));

@@ -2,7 +2,7 @@
 
 use crate::document::Shot;
 use crate::engine::scene::{Reader, Scene};
-use crate::engine::{Engine, Evaluated, Request, Target};
+use crate::engine::{Engine, Evaluated, Hashes, Request, Target};
 use crate::error::ShotError;
 use jugata_core::parallax::{self, rocked};
 use jugata_core::{Raster, Role, depth};
@@ -54,7 +54,8 @@ pub fn rock(engine: &Engine, shot: &Shot, request: &Request, r: Rock) -> Result<
 /// The depth that belongs to a picture, on the request's window.
 fn depth_of(engine: &Engine, shot: &Shot, request: &Request) -> Result<Raster, ShotError> {
     let shot = shot.at_frame(request.frame);
-    let scene = Scene { engine, shot: &shot };
+    let hashes = Hashes::of(&shot);
+    let scene = Scene::new(engine, &hashes);
     let only = match request.target {
         Target::After { element, .. } | Target::Before { element, .. } | Target::Untouched { element } => {
             Some(element)

@@ -1,6 +1,7 @@
 //! Mattes painted with a brush. A stroke is kept as the points of its path, so that it is the same at every scale.
 
 use super::shapes::to_segment;
+use crate::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Window};
 use glam::Vec2;
 
@@ -43,54 +44,82 @@ impl Stroke {
 /// # Errors
 /// Cancellation.
 pub fn paint(window: Window, strokes: &[Stroke], cancel: &Cancel) -> Result<Raster, KernelError> {
+    let paths: Vec<Path<'_>> = strokes.iter().filter_map(Path::of).collect();
     let mut out = Raster::zeros(window, 1);
-    let mut laid = Raster::zeros(window, 1);
-    for stroke in strokes {
-        cancel.check()?;
-        let Some(touched) = lay(&mut laid, stroke) else { continue };
-        for y in touched.rows() {
-            let from = (touched.x - window.x) as usize;
-            let part = from..from + touched.width as usize;
-            let laid = &mut laid.row_mut(0, y)[part.clone()];
-            for (m, s) in out.row_mut(0, y)[part].iter_mut().zip(laid) {
-                *m = if stroke.erases { *m * (1.0 - *s) } else { *m + (1.0 - *m) * *s };
-                *s = 0.0;
+    for_each_band(&mut out, cancel, |band| {
+        let mut laid = vec![0.0; window.width as usize];
+        for path in &paths {
+            if path.bounds.intersect(&band.window()).is_empty() {
+                continue;
+            }
+            for y in band.window().rows() {
+                if cancel.is_cancelled() || !path.lay(y, window, &mut laid) {
+                    continue;
+                }
+                for (m, s) in band.row(0, y).iter_mut().zip(&mut laid) {
+                    *m = if path.stroke.erases { *m * (1.0 - *s) } else { *m + (1.0 - *m) * *s };
+                    *s = 0.0;
+                }
             }
         }
-    }
+    })?;
     Ok(out)
 }
 
-/// Lays one stroke on a plane of zeros; the pixels that it may have touched.
-fn lay(laid: &mut Raster, stroke: &Stroke) -> Option<Window> {
-    let window = laid.window();
-    let mut touched: Option<Window> = None;
-    let one = [stroke.points.first().copied()?; 2];
-    let pairs = if stroke.points.len() == 1 { &one[..] } else { &stroke.points[..] };
-    for pair in pairs.windows(2) {
-        let (a, b) = (pair[0], pair[1]);
-        let box_ = stroke.bounds(a, b).intersect(&window);
-        if box_.is_empty() {
-            continue;
-        }
-        let from = (box_.x - window.x) as usize;
-        for y in box_.rows() {
-            let row = &mut laid.row_mut(0, y)[from..from + box_.width as usize];
-            for (x, v) in (box_.x..).zip(row) {
-                let far = to_segment(Vec2::new(x as f32 + 0.5, y as f32 + 0.5), a, b).sqrt();
-                *v = v.max(stroke.profile(far));
+/// Points of a path nearer to each other than this share of the brush's radius, and a quarter of a px, are one: nobody
+/// sees the difference, and a hand writes many of them.
+const SAME: f32 = 0.004;
+
+/// A stroke on its way onto a matte.
+struct Path<'a> {
+    stroke: &'a Stroke,
+    /// The path without the points that say nothing.
+    points: Vec<Vec2>,
+    /// Pixels that it may touch.
+    bounds: Window,
+}
+
+impl<'a> Path<'a> {
+    fn of(stroke: &'a Stroke) -> Option<Self> {
+        let (first, last) = (*stroke.points.first()?, *stroke.points.last()?);
+        let near = 0.25 + SAME * 0.5 * stroke.size;
+        let mut points = vec![first];
+        for p in &stroke.points {
+            if p.distance(points[points.len() - 1]) > near {
+                points.push(*p);
             }
         }
-        touched = Some(touched.map_or(box_, |t| {
-            Window::from_edges(
-                t.x.min(box_.x).into(),
-                t.y.min(box_.y).into(),
-                t.right().max(box_.right()),
-                t.bottom().max(box_.bottom()),
-            )
-        }));
+        points.push(last);
+        let ends = |pick: fn(Vec2, Vec2) -> Vec2| points.iter().copied().reduce(pick).unwrap_or(first);
+        let bounds = stroke.bounds(ends(Vec2::min), ends(Vec2::max));
+        Some(Self { stroke, points, bounds })
     }
-    touched
+
+    /// Lays a row of the stroke on zeros; whether it touched any.
+    fn lay(&self, y: i32, window: Window, laid: &mut [f32]) -> bool {
+        let row = Window::new(window.x, y, window.width, 1);
+        let mut any = false;
+        for pair in self.points.windows(2) {
+            let (a, b) = (pair[0], pair[1]);
+            let part = self.stroke.bounds(a, b).intersect(&row);
+            if part.is_empty() {
+                continue;
+            }
+            any = true;
+            let from = (part.x - window.x) as usize;
+            let mut least = f32::INFINITY;
+            for (x, v) in (part.x..).zip(&mut laid[from..from + part.width as usize]) {
+                let far = to_segment(Vec2::new(x as f32 + 0.5, y as f32 + 0.5), a, b).sqrt();
+                *v = v.max(self.stroke.profile(far));
+                least = least.min(*v);
+            }
+            // Where the whole row has all that the brush can lay down, the rest of the path adds nothing.
+            if part.width == window.width && least >= self.stroke.flow {
+                break;
+            }
+        }
+        any
+    }
 }
 
 #[cfg(test)]

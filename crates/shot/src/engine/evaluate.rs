@@ -1,7 +1,7 @@
 //! The walk through the steps.
 
 use super::findings;
-use super::key::{self, ContentHash};
+use super::key::{self, ContentHash, Hashes};
 use super::mattes::{Matte, matte};
 use super::planes::{note, on_window};
 use super::scene::{Reader, Scene, lacks};
@@ -28,8 +28,9 @@ pub struct Evaluated {
 
 pub(super) fn evaluate(engine: &Engine, shot: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
     request.cancel.check()?;
-    let scene = Scene { engine, shot };
-    let content = engine.content(shot, request)?;
+    let hashes = Hashes::of(shot);
+    let scene = Scene::new(engine, &hashes);
+    let content = key::of_target(&hashes, request.target)?.at(request.window, request.scale);
     let made = |raster, role| Ok(Evaluated { raster, role, content });
     match request.target {
         Target::Shot => made(composition(scene, request)?, Role::Beauty),
@@ -96,7 +97,7 @@ fn after_steps(
         let all = after_steps(scene, element, count, &request)?;
         return Ok(Arc::new(all.cropped(wanted, 0.0)));
     }
-    let key = key::of_element(scene.shot, element, count).at(request.window, request.scale);
+    let key = key::of_element(scene.hashes, element, count).at(request.window, request.scale);
     let (raster, reused) = scene.engine.keep(key, || run(scene, element, step, before.len(), request))?;
     let id = step.id;
     note(Some(request), if reused { Event::Reused { step: id } } else { Event::Ran { step: id } });
@@ -127,7 +128,7 @@ fn run(
     let pictures = step.does.pictures();
     let pictures: Vec<_> = pictures.iter().map(|f| brought(scene, f, request)).collect::<Result<_, _>>()?;
     let keep = |what: &str, make: Making<'_>| {
-        let content = key::of_kept(scene.shot, element, step, what).at(wide.window, wide.scale);
+        let content = key::of_kept(scene.hashes, element, step, what).at(wide.window, wide.scale);
         Ok(scene.engine.keep(content, make)?.0)
     };
     let inputs = Inputs {

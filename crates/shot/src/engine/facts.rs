@@ -2,7 +2,7 @@
 
 use super::planes::part_of;
 use super::scene::Scene;
-use super::{Engine, Request, Target, key};
+use super::{Engine, Hashes, Request, Target, key};
 use crate::document::{Element, Pass, Provider, Shot};
 use crate::error::ShotError;
 use crate::intake::stem;
@@ -38,7 +38,8 @@ const BARS: usize = 96;
 pub(super) fn facts(engine: &Engine, shot: &Shot, element: u32) -> Result<Vec<Facts>, ShotError> {
     let display = shot.display;
     let element = key::element_of(shot, element)?;
-    let scene = Scene { engine, shot };
+    let hashes = Hashes::of(shot);
+    let scene = Scene::new(engine, &hashes);
     let of = |p: Provider<'_>| match p {
         Provider::Stored(p) => of_pass(engine, element, p, display),
         Provider::Made(..) => of_made(scene, element, p),

@@ -8,6 +8,8 @@ use crate::error::ShotError;
 use crate::limit::LimitBy;
 use jugata_core::{Camera, Role, Scale, Window};
 use serde::Serialize;
+use std::collections::HashMap;
+use std::sync::{Mutex, PoisonError};
 
 /// Raised when the engine itself gives other pixels for the same document.
 const ENGINE_VERSION: u32 = 3;
@@ -43,6 +45,39 @@ fn of(what: &impl Serialize) -> ContentHash {
     ContentHash(hasher.finalize().into())
 }
 
+/// What of a shot has a hash of its own that others ask for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+enum Part {
+    Pass,
+    Extract,
+    Matte,
+    Steps,
+}
+
+/// A shot at a frame, and the hashes of it that are known already: mattes and extractions that name each other are
+/// looked at once, however often they are named.
+pub(crate) struct Hashes<'a> {
+    pub shot: &'a Shot,
+    known: Mutex<HashMap<(Part, u32, u32), ContentHash>>,
+}
+
+impl<'a> Hashes<'a> {
+    pub fn of(shot: &'a Shot) -> Self {
+        Self { shot, known: Mutex::default() }
+    }
+
+    /// The hash of a part of an element, made the first time that it is asked for.
+    fn once(&self, part: (Part, u32, u32), make: impl FnOnce() -> ContentHash) -> ContentHash {
+        let known = || self.known.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(hash) = known().get(&part) {
+            return *hash;
+        }
+        let hash = make();
+        known().insert(part, hash);
+        hash
+    }
+}
+
 /// Content of a pass, at any window.
 pub(super) fn of_pass(element: &Element, pass: &Pass) -> ContentHash {
     let s = &pass.source;
@@ -68,25 +103,34 @@ pub(super) fn of_passes(element: &Element, display: Window) -> ContentHash {
 }
 
 /// Content of a pass, stored or extracted.
-fn of_provider(shot: &Shot, element: &Element, pass: Provider<'_>) -> ContentHash {
+fn of_provider(known: &Hashes<'_>, element: &Element, pass: Provider<'_>) -> ContentHash {
     match pass {
-        Provider::Stored(p) => of_pass(element, p),
-        Provider::Made(e, place) => of_extract(shot, element, e, place),
+        Provider::Stored(p) => known.once((Part::Pass, element.id, p.id), || of_pass(element, p)),
+        Provider::Made(e, place) => of_extract(known, element, e, place),
     }
 }
 
 /// Content of an extracted pass.
-pub(super) fn of_extract(shot: &Shot, element: &Element, extract: &Extract, place: usize) -> ContentHash {
+pub(super) fn of_extract(
+    known: &Hashes<'_>,
+    element: &Element,
+    extract: &Extract,
+    place: usize,
+) -> ContentHash {
+    known.once((Part::Extract, element.id, extract.id), || extract_anew(known, element, extract, place))
+}
+
+fn extract_anew(known: &Hashes<'_>, element: &Element, extract: &Extract, place: usize) -> ContentHash {
     let reader = Reader { element, chosen: &extract.reads, seen: place };
     let own: Vec<_> =
-        extract.does.reads().iter().map(|r| of_role(shot, reader, r.role).map(|h| h.0)).collect();
-    let others: Vec<_> = others_of(shot, element, extract)
-        .map(|other| of_role(shot, Reader::from_elsewhere(other), Role::Depth).map(|h| h.0))
+        extract.does.reads().iter().map(|r| of_role(known, reader, r.role).map(|h| h.0)).collect();
+    let others: Vec<_> = others_of(known.shot, element, extract)
+        .map(|other| of_role(known, Reader::from_elsewhere(other), Role::Depth).map(|h| h.0))
         .collect();
     let chosen: Vec<_> =
-        chosen_by(element, extract, place).map(|pass| of_provider(shot, element, pass).0).collect();
+        chosen_by(element, extract, place).map(|pass| of_provider(known, element, pass).0).collect();
     let what = (extract.does.version(), &extract.does);
-    of(&("extract", what, own, others, chosen, element.camera, shot.display))
+    of(&("extract", what, own, others, chosen, element.camera, known.shot.display))
 }
 
 /// The passes that an extraction names by number, of those before it.
@@ -111,64 +155,68 @@ pub(super) fn others_of<'a>(
 
 /// Content of positions that are made from a depth.
 pub(super) fn of_positions(
-    shot: &Shot,
+    known: &Hashes<'_>,
     reader: Reader<'_>,
     depth: Provider<'_>,
     camera: Camera,
 ) -> ContentHash {
-    of(&("positions", of_provider(shot, reader.element, depth).0, camera))
+    of(&("positions", of_provider(known, reader.element, depth).0, camera))
 }
 
 /// Content of what is read for a role: a pass, or what is derived for it.
-fn of_role(shot: &Shot, reader: Reader<'_>, role: Role) -> Option<ContentHash> {
+fn of_role(known: &Hashes<'_>, reader: Reader<'_>, role: Role) -> Option<ContentHash> {
     match (reader.provider(role), role, reader.element.camera) {
-        (Some(pass), _, _) => Some(of_provider(shot, reader.element, pass)),
+        (Some(pass), _, _) => Some(of_provider(known, reader.element, pass)),
         (None, Role::Position, Some(camera)) => {
-            reader.provider(Role::Depth).map(|d| of_positions(shot, reader, d, camera))
+            reader.provider(Role::Depth).map(|d| of_positions(known, reader, d, camera))
         }
         (None, Role::Alpha, _) => {
-            reader.provider(Role::Beauty).map(|b| of(&("alpha", of_provider(shot, reader.element, b).0)))
+            reader.provider(Role::Beauty).map(|b| of(&("alpha", of_provider(known, reader.element, b).0)))
         }
         _ => None,
     }
 }
 
 /// Content of an element after its first `count` steps.
-pub(super) fn of_element(shot: &Shot, element: &Element, count: usize) -> ContentHash {
-    let beauty = element.pass_of(Role::Beauty).map(|p| of_pass(element, p).0);
-    let start = of(&("beauty", beauty));
-    element.steps.iter().take(count).fold(start, |before, step| of_step(shot, element, step, before))
+pub(super) fn of_element(known: &Hashes<'_>, element: &Element, count: usize) -> ContentHash {
+    // From the last step on, whose hash is asked for on the way back through all of them.
+    known.once((Part::Steps, element.id, count as u32), || {
+        match element.steps.get(..count).and_then(|s| s.split_last()) {
+            Some((step, before)) => of_step(known, element, step, of_element(known, element, before.len())),
+            None => of(&("beauty", of_role(known, Reader::of(element, &[]), Role::Beauty).map(|h| h.0))),
+        }
+    })
 }
 
 /// Content of the light that is found on an element.
-pub(super) fn of_light(shot: &Shot, element: &Element) -> ContentHash {
+pub(super) fn of_light(known: &Hashes<'_>, element: &Element) -> ContentHash {
     let reader = Reader::of(element, &[]);
     let roles = [Role::Beauty, Role::Normal, Role::Albedo];
-    let read = roles.map(|role| of_role(shot, reader, role).map(|h| h.0));
-    of(&("light", read, shot.display))
+    let read = roles.map(|role| of_role(known, reader, role).map(|h| h.0));
+    of(&("light", read, known.shot.display))
 }
 
 /// Content of what a step reads beside the picture, in the order of its reads.
-fn read_by(shot: &Shot, element: &Element, step: &Step) -> Vec<Option<[u8; 32]>> {
+fn read_by(known: &Hashes<'_>, element: &Element, step: &Step) -> Vec<Option<[u8; 32]>> {
     let reader = Reader::of(element, &step.reads);
-    step.does.reads().iter().map(|r| of_role(shot, reader, r.role).map(|h| h.0)).collect()
+    step.does.reads().iter().map(|r| of_role(known, reader, r.role).map(|h| h.0)).collect()
 }
 
 /// Content of what a step makes of its passes on the way and calls by a name.
-pub(super) fn of_kept(shot: &Shot, element: &Element, step: &Step, name: &str) -> ContentHash {
+pub(super) fn of_kept(known: &Hashes<'_>, element: &Element, step: &Step, name: &str) -> ContentHash {
     let what = (step.does.title(), step.does.version(), step.does.reads(), name);
-    of(&("kept", what, read_by(shot, element, step), element.camera))
+    of(&("kept", what, read_by(known, element, step), element.camera))
 }
 
 /// Content after a step, from the content before it. A step without effect passes it on.
-fn of_step(shot: &Shot, element: &Element, step: &Step, before: ContentHash) -> ContentHash {
+fn of_step(known: &Hashes<'_>, element: &Element, step: &Step, before: ContentHash) -> ContentHash {
     if !has_effect(step) {
         return before;
     }
-    let reads = read_by(shot, element, step);
-    let limit = limit_of(element, step).map(|m| of_matte(shot, m).0);
-    let lights = step.does.light_of().and_then(|id| shot.element(id));
-    let lights = lights.map(|other| [element, other].map(|e| of_light(shot, e).0));
+    let reads = read_by(known, element, step);
+    let limit = limit_of(element, step).map(|m| of_matte(known, m).0);
+    let lights = step.does.light_of().and_then(|id| known.shot.element(id));
+    let lights = lights.map(|other| [element, other].map(|e| of_light(known, e).0));
     let what = (step.does.version(), &step.does, &step.joins);
     of(&("step", before.0, what, limit, reads, lights, element.camera))
 }
@@ -192,19 +240,21 @@ pub(super) fn matte_of(element: &Element, id: u32) -> Result<Matte<'_>, ShotErro
 }
 
 /// Content of a matte.
-pub(super) fn of_matte(shot: &Shot, m: Matte<'_>) -> ContentHash {
+pub(super) fn of_matte(known: &Hashes<'_>, m: Matte<'_>) -> ContentHash {
     let parts: Vec<_> = m
         .limit
         .parts
         .iter()
         .map(|p| match &p.by {
-            LimitBy::Named { matte } => m.used(*matte).map(|m| of_matte(shot, m).0),
-            by => by.role().and_then(|role| of_role(shot, m.reader, role)).map(|h| h.0),
+            LimitBy::Named { matte } => m
+                .used(*matte)
+                .map(|m| known.once((Part::Matte, m.reader.element.id, *matte), || of_matte(known, m)).0),
+            by => by.role().and_then(|role| of_role(known, m.reader, role)).map(|h| h.0),
         })
         .collect();
     // What is done to an edge is cut at the picture's own window.
-    let window = if m.limit.finish.is_nothing() { None } else { of_role(shot, m.reader, Role::Beauty) };
-    of(&("matte", m.limit, parts, shot.display, window.map(|h| h.0)))
+    let window = if m.limit.finish.is_nothing() { None } else { of_role(known, m.reader, Role::Beauty) };
+    of(&("matte", m.limit, parts, known.shot.display, window.map(|h| h.0)))
 }
 
 pub(super) fn element_of(shot: &Shot, id: u32) -> Result<&Element, ShotError> {
@@ -236,30 +286,31 @@ pub(super) fn steps_of(element: &Element, target: Target) -> Result<Option<usize
 }
 
 /// Content of a target, at any window.
-pub(super) fn of_target(shot: &Shot, target: Target) -> Result<ContentHash, ShotError> {
+pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHash, ShotError> {
+    let shot = known.shot;
     match target {
         Target::Shot => {
-            let all: Vec<_> = shot.elements.iter().map(|e| of_element(shot, e, e.steps.len()).0).collect();
+            let all: Vec<_> = shot.elements.iter().map(|e| of_element(known, e, e.steps.len()).0).collect();
             Ok(of(&("shot", all)))
         }
         Target::Pass { element, pass } => {
             let element = element_of(shot, element)?;
-            Ok(of(&("shown", of_provider(shot, element, provider_of(element, pass)?).0)))
+            Ok(of(&("shown", of_provider(known, element, provider_of(element, pass)?).0)))
         }
         Target::Finding { element, pass, finding } => {
             let element = element_of(shot, element)?;
             pass_of(element, pass)?;
-            Ok(of(&("finding", of_passes(element, shot.display).0, pass, finding)))
+            Ok(of(&("finding", of_passes(element, known.shot.display).0, pass, finding)))
         }
         Target::Limit { element, step } => {
             let element = element_of(shot, element)?;
             let limit = limit_of(element, &element.steps[place_of(element, step)?]);
-            Ok(limit.map_or_else(|| of(&"everywhere"), |m| of_matte(shot, m)))
+            Ok(limit.map_or_else(|| of(&"everywhere"), |m| of_matte(known, m)))
         }
-        Target::Matte { element, matte } => Ok(of_matte(shot, matte_of(element_of(shot, element)?, matte)?)),
+        Target::Matte { element, matte } => Ok(of_matte(known, matte_of(element_of(shot, element)?, matte)?)),
         Target::After { element, .. } | Target::Before { element, .. } | Target::Untouched { element } => {
             let element = element_of(shot, element)?;
-            Ok(of_element(shot, element, steps_of(element, target)?.unwrap_or(0)))
+            Ok(of_element(known, element, steps_of(element, target)?.unwrap_or(0)))
         }
     }
 }

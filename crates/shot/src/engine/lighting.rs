@@ -21,7 +21,7 @@ impl Scene<'_> {
 
     /// The light on an element before any step, in the frame; `None` where too little is seen of it. Kept.
     fn light_on(self, element: &Element, request: &Request) -> Result<Option<Fit>, ShotError> {
-        let content: ContentHash = key::of_light(self.shot, element);
+        let content: ContentHash = key::of_light(self.hashes, element);
         let scale = Scale::at_most(request.display, WIDE);
         let small = Request {
             target: Target::Untouched { element: element.id },

@@ -10,6 +10,7 @@ use glam::Vec2;
 use jugata_core::matte::strokes::{Stroke, paint};
 use jugata_core::matte::{self, DepthRange, Range, edges, shapes};
 use jugata_core::{Raster, Role, Scale, ShapeError, Window, hashed};
+use std::collections::HashMap;
 use std::sync::Arc;
 
 /// A matte of an element: who reads its passes, what it is for (in words), and how many of the element's named
@@ -39,7 +40,7 @@ impl<'a> Matte<'a> {
 
 /// A matte on the request's window.
 pub(super) fn matte(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {
-    let key = key::of_matte(scene.shot, m).at(request.window, request.scale);
+    let key = key::of_matte(scene.hashes, m).at(request.window, request.scale);
     let (raster, _) = scene.engine.keep(key, || {
         request.cancel.check()?;
         let shaped = shaped(scene, m, request)?;
@@ -75,14 +76,29 @@ fn shaped(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster, S
 
 fn together(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster, ShotError> {
     let mut all: Option<Raster> = None;
+    // Named mattes are made once here whatever the engine's cache has room for: those that name each other twice
+    // would double the work at every level.
+    let mut named: HashMap<u32, Arc<Raster>> = HashMap::new();
     for p in &m.limit.parts {
-        let own = part(scene, m, p, request)?;
-        let own = if p.invert { matte::invert(&own)? } else { own };
+        request.cancel.check()?;
+        let own = match &p.by {
+            LimitBy::Named { matte: id } => match named.get(id) {
+                Some(own) => own.clone(),
+                None => {
+                    let missing = || ShotError::Missing { what: "matte", id: *id };
+                    let own = matte(scene, m.used(*id).ok_or_else(missing)?, request)?;
+                    named.insert(*id, own.clone());
+                    own
+                }
+            },
+            _ => Arc::new(part(scene, m, p, request)?),
+        };
+        let own = if p.invert { Arc::new(matte::invert(&own)?) } else { own };
         let before = match all {
             Some(before) => before,
             // The first part stands alone, unless it takes away from nothing.
             None if p.joins != matte::Combine::Minus => {
-                all = Some(own);
+                all = Some(Arc::unwrap_or_clone(own));
                 continue;
             }
             None => Raster::zeros(request.window, 1),
@@ -117,10 +133,6 @@ fn part(scene: Scene<'_>, m: Matte<'_>, part: &MattePart, request: &Request) -> 
             };
             let strokes: Vec<Stroke> = strokes.iter().map(scaled).collect();
             paint(window, &strokes, cancel)?
-        }
-        LimitBy::Named { matte: id } => {
-            let missing = || ShotError::Missing { what: "matte", id: *id };
-            matte(scene, m.used(*id).ok_or_else(missing)?, request)?.as_ref().clone()
         }
         by => from_pass(scene, m, by, request)?,
     })

@@ -20,6 +20,7 @@ pub use cache::{CacheSizes, Held, Memory};
 pub use evaluate::Evaluated;
 pub use facts::Facts;
 pub use key::ContentHash;
+pub(crate) use key::Hashes;
 pub use probe::PassValues;
 
 use crate::document::Shot;
@@ -172,7 +173,8 @@ impl Engine {
     /// # Errors
     /// Missing elements, steps or passes.
     pub fn content(&self, shot: &Shot, request: &Request) -> Result<ContentHash, ShotError> {
-        Ok(key::of_target(&shot.at_frame(request.frame), request.target)?.at(request.window, request.scale))
+        Ok(key::of_target(&Hashes::of(&shot.at_frame(request.frame)), request.target)?
+            .at(request.window, request.scale))
     }
 
     /// Values of every pass of an element at a full-resolution pixel of a frame.
@@ -211,7 +213,8 @@ impl Engine {
     /// A missing element or file; too little of it to be seen.
     pub fn light_on(&self, shot: &Shot, element: u32, request: &Request) -> Result<Fit, ShotError> {
         let shot = &shot.at_frame(request.frame);
-        scene::Scene { engine: self, shot }.light_of(key::element_of(shot, element)?, request)
+        let hashes = Hashes::of(shot);
+        scene::Scene::new(self, &hashes).light_of(key::element_of(shot, element)?, request)
     }
 
     /// Memory that is held now.

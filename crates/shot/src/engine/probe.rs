@@ -1,7 +1,7 @@
 //! Numbers under the crosshair.
 
 use super::scene::Scene;
-use super::{Engine, Request, Target, key};
+use super::{Engine, Hashes, Request, Target, key};
 use crate::document::{Pass, Provider, Shot};
 use crate::error::ShotError;
 use jugata_core::{Role, Scale};
@@ -30,7 +30,8 @@ pub(super) fn probe(
     x: i32,
     y: i32,
 ) -> Result<Vec<PassValues>, ShotError> {
-    let scene = Scene { engine, shot };
+    let hashes = Hashes::of(shot);
+    let scene = Scene::new(engine, &hashes);
     let element = key::element_of(shot, element)?;
     let request = Request::frame(shot, Target::Untouched { element: element.id }, Scale::FULL);
     let plain = |v: Option<Vec<f32>>| -> Vec<Option<f32>> {

@@ -1,6 +1,6 @@
 //! What an element offers for a role: a stored pass, an extracted one, or what is derived from these.
 
-use super::key::{self, ContentHash};
+use super::key::{self, ContentHash, Hashes};
 use super::planes::{note, on_window};
 use super::{Engine, Event, Request};
 use crate::document::{Element, Extract, Provider, ReadsPass, Shot};
@@ -16,6 +16,7 @@ use std::sync::Arc;
 pub(crate) struct Scene<'a> {
     pub engine: &'a Engine,
     pub shot: &'a Shot,
+    pub hashes: &'a Hashes<'a>,
 }
 
 /// Who reads: which passes it chose, and how many of the extracted ones it sees.
@@ -46,6 +47,11 @@ impl<'a> Reader<'a> {
 }
 
 impl<'a> Scene<'a> {
+    /// The scene of a shot at a frame.
+    pub fn new(engine: &'a Engine, hashes: &'a Hashes<'a>) -> Self {
+        Self { engine, shot: hashes.shot, hashes }
+    }
+
     /// A whole pass in canonical form at the request's scale.
     pub fn pass(
         self,
@@ -101,7 +107,7 @@ impl<'a> Scene<'a> {
         let (Some(camera), Some(depth)) = (reader.element.camera, reader.provider(Role::Depth)) else {
             return Ok(None);
         };
-        let content = key::of_positions(self.shot, reader, depth, camera);
+        let content = key::of_positions(self.hashes, reader, depth, camera);
         let (positions, _) = self.engine.keep(content.at(request.window, request.scale), || {
             let depth = on_window(self.pass(reader.element, depth, request)?, Role::Depth, request);
             Ok(camera.positions(&depth, request.scale, &request.cancel)?)
@@ -117,7 +123,7 @@ impl<'a> Scene<'a> {
         place: usize,
         request: &Request,
     ) -> Result<Arc<Raster>, ShotError> {
-        let content: ContentHash = key::of_extract(self.shot, element, extract, place);
+        let content: ContentHash = key::of_extract(self.hashes, element, extract, place);
         let (raster, reused) = self.engine.keep(content.at(request.display, request.scale), || {
             request.cancel.check()?;
             self.make(element, extract, place, request)

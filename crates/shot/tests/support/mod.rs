@@ -51,11 +51,15 @@ fn file() -> Vec<u8> {
 }
 
 pub fn engine() -> (Engine, Shot) {
+    engine_with(CacheSizes::default())
+}
+
+pub fn engine_with(sizes: CacheSizes) -> (Engine, Shot) {
     let bytes = file();
     let image = jugata_exchange::exr_read::read(&bytes, &Limits::default()).unwrap();
     let mut shot = intake::shot_of(&image, "scene.exr", MediaId::of(&bytes));
     shot.elements[0].camera = jugata_core::Camera::from_sensor(50.0, 36.0, FRAME);
-    (Engine::new(Box::new(Bytes(bytes)), Limits::default(), CacheSizes::default()), shot)
+    (Engine::new(Box::new(Bytes(bytes)), Limits::default(), sizes), shot)
 }
 
 /// The pixels of a shot on a window.
