@@ -5,6 +5,7 @@ use clap::Args;
 use jugata_server::{Config, build, delivery, demo, open};
 use jugata_shot::engine::CacheSizes;
 use jugata_standin::Settings;
+use rocket::error::ErrorKind;
 use rocket::fairing::AdHoc;
 use std::path::PathBuf;
 
@@ -28,6 +29,10 @@ pub struct Serve {
     /// Memory for passes and results, MiB.
     #[arg(long, default_value_t = 1024, value_parser = clap::value_parser!(u64).range(16..=1_048_576))]
     results_memory: u64,
+    /// Memory that one request may need at once beside these, MiB; a quarter of the machine's, at least 2048 and at most
+    /// 8192, if not said.
+    #[arg(long, value_parser = clap::value_parser!(u64).range(64..=1_048_576))]
+    request_memory: Option<u64>,
     /// Port on loopback.
     #[arg(long, default_value_t = 8417)]
     port: u16,
@@ -41,9 +46,17 @@ pub struct Serve {
 
 impl Serve {
     pub fn run(self) -> Result<(), Said> {
+        // Each connection is a file; where the limit stays as it is, there are fewer of them.
+        if let Err(e) = rlimit::increase_nofile_limit(FILES) {
+            tracing::warn!("the limit of open files stays as it is: {e}");
+        }
         rocket::execute(async move {
             let mut config = Config::new(self.database, self.media, self.web, self.port);
-            config.caches = CacheSizes { files: self.files_memory << 20, results: self.results_memory << 20 };
+            config.caches = CacheSizes {
+                files: self.files_memory << 20,
+                results: self.results_memory << 20,
+                at_once: self.request_memory.unwrap_or_else(usual_request_memory) << 20,
+            };
             if let Some(folder) = self.drop {
                 std::fs::create_dir_all(&folder).map_err(|e| format!("{}: {e}", folder.display()))?;
                 config.drop = Some(std::path::absolute(folder)?);
@@ -61,10 +74,26 @@ impl Serve {
             if let Some(folder) = rooms.config.drop.clone() {
                 rocket::tokio::spawn(delivery::watch(rooms.clone(), folder));
             }
-            build(rooms).attach(ready()).launch().await.map_err(|e| e.to_string())?;
-            Ok(())
+            match build(rooms).attach(ready()).launch().await {
+                Ok(_) => Ok(()),
+                // It was told to end, and did not wait for the last answers.
+                Err(e) if matches!(e.kind(), ErrorKind::Shutdown(..)) => Ok(()),
+                Err(e) => Err(e.to_string().into()),
+            }
         })
     }
+}
+
+/// Files and connections that may be open at once.
+const FILES: u64 = 16_384;
+
+/// A quarter of the machine's memory, MiB, between 2048 and 8192.
+fn usual_request_memory() -> u64 {
+    let told = std::fs::read_to_string("/proc/meminfo").unwrap_or_default();
+    let total = told
+        .lines()
+        .find_map(|l| l.strip_prefix("MemTotal:")?.trim().strip_suffix("kB")?.trim().parse::<u64>().ok());
+    (total.unwrap_or(0) / 1024 / 4).clamp(2048, 8192)
 }
 
 /// Prints the address once the server listens: people open it, and tests wait for it.

@@ -191,6 +191,9 @@ impl Raster {
         }
         let mut out = Self::filled(window, self.channels, outside);
         let shared = self.window.intersect(&window);
+        if shared.is_empty() {
+            return out;
+        }
         let from = (shared.x - self.window.x) as usize;
         let to = (shared.x - window.x) as usize;
         let n = shared.width as usize;
@@ -234,6 +237,13 @@ mod tests {
         let crop = r.cropped(Window::new(0, 1, 3, 2), -7.0);
         assert_eq!(crop.plane(0), [10.0, 11.0, -7.0, -7.0, -7.0, -7.0]);
         assert_eq!(crop.plane(1), [110.0, 111.0, -7.0, -7.0, -7.0, -7.0]);
+        for beside in [
+            Window::new(i32::MIN, i32::MIN, 2, 1),
+            Window::new(i32::MAX - 1, 1, 1, 2),
+            Window::new(9, 0, 1, 1),
+        ] {
+            assert!(r.cropped(beside, -7.0).data().iter().all(|v| *v == -7.0), "{beside:?}");
+        }
         assert_eq!(r.pixel(-1, 1), Some(vec![9.0, 109.0]));
         assert_eq!(r.pixel(2, 1), None);
     }

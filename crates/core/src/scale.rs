@@ -15,9 +15,33 @@ pub const MAX_HALVINGS: u8 = 6;
 #[derive(
     Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema, TS,
 )]
-#[serde(transparent)]
+#[serde(try_from = "u8", into = "u8")]
+#[schemars(with = "Halvings")]
 #[ts(type = "number")]
-pub struct Scale(#[schemars(range(max = 6))] u8);
+pub struct Scale(u8);
+
+/// How a scale stands in a file.
+#[derive(JsonSchema)]
+#[schemars(transparent)]
+struct Halvings(
+    #[allow(dead_code)]
+    #[schemars(range(max = 6))]
+    u8,
+);
+
+impl TryFrom<u8> for Scale {
+    type Error = String;
+
+    fn try_from(n: u8) -> Result<Self, String> {
+        Self::halved(n).ok_or_else(|| format!("a size is halved at most {MAX_HALVINGS} times, not {n} times"))
+    }
+}
+
+impl From<Scale> for u8 {
+    fn from(scale: Scale) -> Self {
+        scale.0
+    }
+}
 
 impl Scale {
     /// Full resolution.

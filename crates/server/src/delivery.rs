@@ -10,10 +10,12 @@
 //! after a pause that grows with every failure.
 
 use crate::Rooms;
+use crate::desk::{ask, compute, decode, work};
 use crate::error::Failure;
-use crate::routes::{media, shots, work};
+use crate::routes::{media, shots};
 use crate::wire;
 use chrono::{DateTime, Utc};
+use jugata_core::Cancel;
 use jugata_exchange::ImageFile;
 use jugata_shot::delivery;
 use jugata_shot::intake::{self, Brought};
@@ -130,7 +132,7 @@ async fn round(
     let taken = match taken {
         Some(taken) => taken,
         None => {
-            let rows = work(rooms, |r| r.store.delivered()).await?;
+            let rows = ask(rooms, |s| s.delivered()).await?;
             taken.insert(rows.iter().map(|f| (key(f), state(f))).collect())
         }
     };
@@ -234,7 +236,7 @@ async fn take(rooms: &Arc<Rooms>, folder: &str, files: Vec<Seen>) -> Result<Vec<
     }
     if !brought.is_empty() {
         let (name, count, noted) = (folder.to_owned(), brought.len(), taken.clone());
-        match work(rooms, move |r| deliver(r, &name, &brought, &noted)).await {
+        match compute(rooms, &Cancel::new(), move |r| deliver(r, &name, &brought, &noted)).await {
             Ok((shot, revision)) => {
                 let words =
                     if count == 1 { "one file arrived".into() } else { format!("{count} files arrived") };
@@ -260,7 +262,7 @@ async fn take(rooms: &Arc<Rooms>, folder: &str, files: Vec<Seen>) -> Result<Vec<
             tracing::warn!("{} was not taken: {why}", path_of(&f.folder, &f.name));
         });
         let noted = refused.clone();
-        work(rooms, move |r| r.store.note_delivered(&noted)).await?;
+        ask(rooms, move |s| s.note_delivered(&noted)).await?;
     }
     taken.append(&mut refused);
     Ok(taken)
@@ -276,16 +278,19 @@ async fn bring(rooms: &Arc<Rooms>, file: &Seen) -> Result<Option<Brought>, Failu
         ));
     }
     let path = file.path.clone();
-    let bytes = work(rooms, move |_| std::fs::read(path).map_err(StoreError::from)).await?;
     let name = file.state.name.rsplit('/').next().unwrap_or(&file.state.name);
     let young = Utc::now().signed_duration_since(file.state.modified).num_seconds() < PATIENCE;
     let whole = |image: &ImageFile| image.parts.iter().all(|p| p.missing.is_empty());
-    match media::examine(rooms, bytes).await {
-        Ok((_, image)) if young && !whole(&image) => Ok(None),
-        Ok((bytes, _)) => media::keep(rooms, intake::plain(name, 180), bytes).await.map(Some),
-        Err(_) if young => Ok(None),
-        Err(e) => Err(e),
-    }
+    decode(rooms, || async {
+        let bytes = work(rooms, move |_| std::fs::read(path).map_err(StoreError::from)).await?;
+        match media::examine(rooms, bytes).await {
+            Ok((_, image)) if young && !whole(&image) => Ok(None),
+            Ok((bytes, _)) => media::keep(rooms, intake::plain(name, 180), bytes).await.map(Some),
+            Err(_) if young => Ok(None),
+            Err(e) => Err(e),
+        }
+    })
+    .await
 }
 
 /// Puts files into the shot of their folder, which is made with the first of them.

@@ -1,16 +1,17 @@
 //! One mapping of failures to HTTP, each one sentence.
 
+use crate::desk::NOBODY_WAITS;
 use crate::wire::Said;
 use jugata_exchange::ExchangeError;
 use jugata_shot::ShotError;
 use jugata_store::StoreError;
-use rocket::http::Status;
+use rocket::http::{Method, Status};
 use rocket::response::{self, Responder};
 use rocket::serde::json::Json;
-use rocket::{Catcher, Request, catch, catchers};
+use rocket::{Catcher, Request, Route, catch, catchers};
 
 /// A failure on its way to the person.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Failure {
     /// HTTP status.
     pub status: Status,
@@ -25,9 +26,6 @@ impl Failure {
     }
 }
 
-/// "Client closed request": nobody waits for this answer. Not a registered code, but widely understood.
-const NOBODY_WAITS: Status = Status { code: 499 };
-
 fn status_of_shot(e: &ShotError) -> Status {
     match e {
         ShotError::Missing { .. } | ShotError::NoMedia { .. } => Status::NotFound,
@@ -35,6 +33,7 @@ fn status_of_shot(e: &ShotError) -> Status {
         ShotError::Shared(e) => status_of_shot(e),
         ShotError::Media(e) => status_of_exchange(e),
         ShotError::Shape(_) => Status::InternalServerError,
+        ShotError::TooLarge { .. } => Status::PayloadTooLarge,
         _ => Status::UnprocessableEntity,
     }
 }
@@ -88,11 +87,44 @@ pub fn catchers() -> Vec<Catcher> {
     catchers![any]
 }
 
+/// Rank of the route that answers at every address.
+const PAGE: isize = 20;
+
+/// Whether an address has the form of a route's.
+fn fits(route: &Route, path: &str) -> bool {
+    let mut parts = path.split('/').skip(1);
+    for wanted in route.uri.path().split('/').skip(1) {
+        match parts.next() {
+            _ if wanted.ends_with("..>") => return true,
+            Some(part) if wanted.starts_with('<') || wanted == part => {}
+            _ => return false,
+        }
+    }
+    parts.next().is_none()
+}
+
 #[catch(default)]
 fn any(status: Status, request: &Request<'_>) -> Failure {
+    let path = request.uri().path();
+    // Rocket takes an address that is there for another method for one that is not there.
+    if status == Status::NotFound {
+        let mut others: Vec<Method> = request
+            .rocket()
+            .routes()
+            .filter(|r| r.rank < PAGE && fits(r, path.as_str()))
+            .map(|r| r.method)
+            .collect();
+        others.sort_by_key(|m| m.as_str());
+        others.dedup();
+        if !others.is_empty() && !others.contains(&request.method()) {
+            let names: Vec<&str> = others.iter().map(|m| m.as_str()).collect();
+            let sentence = format!("{path} takes {}, not {}.", names.join(" and "), request.method());
+            return Failure::new(Status::MethodNotAllowed, sentence);
+        }
+    }
     let sentence = match status.code {
-        404 => format!("There is nothing at {}.", request.uri().path()),
-        413 => "That is more than is taken at once.".into(),
+        404 => format!("There is nothing at {path}."),
+        413 => "The request is too large.".into(),
         400 | 422 => "The request could not be understood.".into(),
         _ => format!("The server answered with {status}."),
     };

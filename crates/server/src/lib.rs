@@ -6,6 +6,7 @@
 //! | [`guard`] | Host and Origin, security headers |
 //! | [`requests`] | a line in the log for each request |
 //! | [`error`] | one mapping of failures to HTTP, each one sentence |
+//! | [`desk`] | how much is worked on at once, and how long the database may keep silent |
 //! | [`viewers`] | the newest request of a viewer cancels its older ones |
 //! | [`wire`] | what goes over the wire |
 //! | [`routes`] | shots, pictures, hand-off, kinds |
@@ -15,6 +16,7 @@
 pub mod config;
 pub mod delivery;
 pub mod demo;
+pub mod desk;
 pub mod error;
 pub mod guard;
 pub mod requests;
@@ -27,6 +29,7 @@ pub use config::Config;
 use jugata_shot::Engine;
 use jugata_store::media::StoreLibrary;
 use jugata_store::{MediaStore, Store, StoreError};
+use rocket::fairing::AdHoc;
 use rocket::tokio::sync::broadcast::Sender;
 use rocket::{Build, Rocket};
 use std::sync::{Arc, Mutex};
@@ -41,6 +44,8 @@ pub struct Rooms {
     pub engine: Arc<Engine>,
     /// Who waits for what.
     pub viewers: viewers::Viewers,
+    /// What is being worked on.
+    pub desk: desk::Desk,
     /// Tells pages of shots that change because files arrive.
     pub news: Sender<wire::News>,
     /// What keeps files of the drop folder from coming in, for now.
@@ -69,6 +74,7 @@ pub async fn open(config: Config) -> Result<Arc<Rooms>, StoreError> {
         media,
         engine,
         viewers: Default::default(),
+        desk: desk::Desk::default(),
         news: Sender::new(NEWS),
         troubles: Mutex::default(),
         config,
@@ -84,8 +90,14 @@ pub fn build(rooms: Arc<Rooms>) -> Rocket<Build> {
         .merge(("ident", "Jugata"))
         .merge(("cli_colors", false))
         .merge(("limits.json", rooms.config.json_bytes))
-        .merge(("shutdown.ctrlc", true));
+        .merge(("shutdown.ctrlc", true))
+        .merge(("shutdown.grace", 2))
+        .merge(("shutdown.mercy", 1));
+    let ending = rooms.clone();
     rocket::custom(figment)
+        .attach(AdHoc::on_shutdown("Stop what is worked on", move |_| {
+            Box::pin(async move { ending.desk.stop_all() })
+        }))
         .manage(rooms)
         .attach(requests::Requests)
         .attach(guard::Guard)

@@ -68,6 +68,9 @@ pub fn problems(shot: &Shot) -> Vec<ShotError> {
     all
 }
 
+/// Pixels of a frame, at most: four times an 8K square.
+const MOST_PIXELS: usize = 1 << 28;
+
 fn whole(shot: &Shot) -> Result<(), ShotError> {
     if shot.format != FORMAT {
         return Err(ShotError::Format { found: shot.format, known: FORMAT });
@@ -76,6 +79,14 @@ fn whole(shot: &Shot) -> Result<(), ShotError> {
     let d = shot.display;
     if d.is_empty() || d.width > MAX_SIDE || d.height > MAX_SIDE {
         return Err(wrong("The shot", format!("a frame of {}×{} px is not possible", d.width, d.height)));
+    }
+    if d.area() > MOST_PIXELS {
+        let side = MOST_PIXELS.isqrt();
+        let what = format!(
+            "its frame of {}×{} px is larger than {side}×{side}, the most that is worked on",
+            d.width, d.height
+        );
+        return Err(wrong("The shot", what));
     }
     range("The frame rate", shot.rate, 0.01, 10_000.0).map_err(|what| wrong("The shot", what))?;
     if shot.frames.is_some_and(|f| f.last < f.first) {

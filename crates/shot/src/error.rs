@@ -42,6 +42,14 @@ pub enum ShotError {
         /// The element's name.
         element: String,
     },
+    /// The picture would need more memory than one request may have.
+    #[error("This picture needs about {} MiB at once, and {} MiB are allowed; ask for a smaller one.", needs >> 20, most >> 20)]
+    TooLarge {
+        /// Bytes that it needs.
+        needs: u64,
+        /// Bytes that it may have.
+        most: u64,
+    },
     /// A media file is not at hand.
     #[error("The file {file} is not at hand; put it beside the shot file or bring it in again.")]
     NoMedia {

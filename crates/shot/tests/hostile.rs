@@ -14,7 +14,7 @@ mod support;
 use support::{engine, engine_with};
 
 /// Room for a few pictures of the scene, so that what is kept cannot hide what is made again.
-const SMALL: CacheSizes = CacheSizes { files: 1 << 30, results: 400_000 };
+const SMALL: CacheSizes = CacheSizes { files: 1 << 30, results: 400_000, at_once: 8 << 30 };
 
 /// Far below what doubling at every level would take, far above what a slow machine needs.
 const SOON: Duration = Duration::from_secs(5);

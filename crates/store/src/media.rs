@@ -10,7 +10,7 @@ use jugata_shot::media::{Library, media_path};
 use object_store::local::LocalFileSystem;
 use object_store::path::Path as ObjectPath;
 use object_store::{ObjectStore, ObjectStoreExt, PutPayload};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use tokio::runtime::Handle;
 
@@ -18,6 +18,7 @@ use tokio::runtime::Handle;
 #[derive(Clone, Debug)]
 pub struct MediaStore {
     objects: Arc<dyn ObjectStore>,
+    waiting: PathBuf,
 }
 
 impl MediaStore {
@@ -30,8 +31,16 @@ impl MediaStore {
     pub fn local(folder: &Path) -> Result<Self, StoreError> {
         std::fs::create_dir_all(folder)?;
         remove_leftovers(folder, 0);
+        let waiting = folder.join(WAITING);
+        let _ = std::fs::remove_dir_all(&waiting);
+        std::fs::create_dir_all(&waiting)?;
         let objects = LocalFileSystem::new_with_prefix(folder)?.with_fsync(true);
-        Ok(Self { objects: Arc::new(objects) })
+        Ok(Self { objects: Arc::new(objects), waiting })
+    }
+
+    /// Folder for files that arrive, until they are looked at; what a kill leaves there is taken away at the next start.
+    pub fn waiting(&self) -> &Path {
+        &self.waiting
     }
 
     fn path(id: &MediaId) -> ObjectPath {
@@ -76,6 +85,9 @@ impl MediaStore {
         Ok(got.bytes().await?.into())
     }
 }
+
+/// Folder inside the store for files that arrive.
+const WAITING: &str = "arriving";
 
 /// Folders inside folders that files lie in.
 const DEPTH: usize = 4;

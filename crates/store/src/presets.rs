@@ -49,7 +49,7 @@ impl Store {
             .values((
                 presets::id.eq(id),
                 presets::name.eq(&preset.name),
-                presets::preset.eq(serde_json::to_value(preset)?),
+                presets::preset.eq(crate::shots::written(preset)?),
                 presets::picture.eq(picture),
             ))
             .execute(&mut self.connection()?)?;
@@ -71,7 +71,7 @@ impl Store {
     /// # Errors
     /// None of that number; the database.
     pub fn change_preset(&self, id: Uuid, preset: &Preset) -> Result<(), StoreError> {
-        let as_it_is = (presets::name.eq(&preset.name), presets::preset.eq(serde_json::to_value(preset)?));
+        let as_it_is = (presets::name.eq(&preset.name), presets::preset.eq(crate::shots::written(preset)?));
         match diesel::update(presets::table.find(id)).set(as_it_is).execute(&mut self.connection()?)? {
             0 => Err(StoreError::Missing { what: "preset" }),
             _ => Ok(()),

@@ -3,12 +3,17 @@
 use crate::error::StoreError;
 use crate::schema::{revisions, shots};
 use chrono::{DateTime, Utc};
+use diesel::connection::SimpleConnection;
 use diesel::dsl::{exists, max, select};
 use diesel::prelude::*;
-use diesel::r2d2::{ConnectionManager, Pool, PooledConnection};
+use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
-use jugata_shot::{Shot, check, delivery};
+use jugata_shot::document::{Element, Limit, LimitBy, MattePart};
+use jugata_shot::{Shot, ShotError, check, delivery};
+use moka::sync::Cache;
+use serde::Serialize;
 use serde_json::Value;
+use std::sync::Arc;
 use std::time::Duration;
 use uuid::Uuid;
 
@@ -76,6 +81,23 @@ pub struct Loaded {
 #[derive(Clone)]
 pub struct Store {
     pool: Pool<ConnectionManager<PgConnection>>,
+    /// Revisions that were read lately: they never change, and every tile of a picture asks for one.
+    parsed: Cache<(Uuid, i32), Arc<Shot>>,
+}
+
+/// Bytes of text whose documents are kept parsed.
+const PARSED: u64 = 64 << 20;
+
+/// How long the server works on one statement, waits for a lock, and leaves a transaction open that nobody goes on with.
+const PATIENCE: &str = "SET statement_timeout = '15s'; SET lock_timeout = '10s'; SET idle_in_transaction_session_timeout = '30s'";
+
+#[derive(Debug)]
+struct Patient;
+
+impl CustomizeConnection<PgConnection, diesel::r2d2::Error> for Patient {
+    fn on_acquire(&self, db: &mut PgConnection) -> Result<(), diesel::r2d2::Error> {
+        db.batch_execute(PATIENCE).map_err(diesel::r2d2::Error::QueryError)
+    }
 }
 
 type Pooled = PooledConnection<ConnectionManager<PgConnection>>;
@@ -89,10 +111,12 @@ impl Store {
         let pool = Pool::builder()
             .max_size(CONNECTIONS)
             .min_idle(Some(1))
-            .connection_timeout(Duration::from_secs(10))
+            .connection_timeout(Duration::from_secs(5))
+            .connection_customizer(Box::new(Patient))
             .build(ConnectionManager::new(url))
             .map_err(|e| StoreError::Connection(e.to_string()))?;
-        let store = Self { pool };
+        let weigh = |_: &(Uuid, i32), shot: &Arc<Shot>| weight(shot);
+        let store = Self { pool, parsed: Cache::builder().max_capacity(PARSED).weigher(weigh).build() };
         store
             .connection()?
             .run_pending_migrations(MIGRATIONS)
@@ -139,8 +163,18 @@ impl Store {
     ///
     /// # Errors
     /// No such revision; the database.
-    pub fn revision(&self, id: Uuid, number: i32) -> Result<Shot, StoreError> {
-        revision_of(&mut *self.connection()?, id, number)
+    pub fn revision(&self, id: Uuid, number: i32) -> Result<Arc<Shot>, StoreError> {
+        if let Some(shot) = self.parsed.get(&(id, number)) {
+            return Ok(shot);
+        }
+        let shot = Arc::new(revision_of(&mut *self.connection()?, id, number)?);
+        self.parsed.insert((id, number), shot.clone());
+        Ok(shot)
+    }
+
+    /// A revision that was read lately, without asking the database.
+    pub fn known_revision(&self, id: Uuid, number: i32) -> Option<Arc<Shot>> {
+        self.parsed.get(&(id, number))
     }
 
     /// All revisions, newest first.
@@ -245,6 +279,45 @@ impl Store {
     }
 }
 
+/// About how much memory a document takes: its frames and brush points outweigh all else.
+fn weight(shot: &Arc<Shot>) -> u32 {
+    let frames = |e: &Element| e.sequences.iter().map(|s| s.frames.len()).sum::<usize>();
+    let parts = |l: &Limit| l.parts.iter().map(points).sum::<usize>();
+    let of = |e: &Element| {
+        let limits =
+            e.steps.iter().filter_map(|s| s.only_where.as_ref()).chain(e.mattes.iter().map(|m| &m.matte));
+        frames(e) * 160 + e.passes.len() * 512 + e.steps.len() * 512 + limits.map(parts).sum::<usize>() * 8
+    };
+    u32::try_from(1024 + shot.elements.iter().map(of).sum::<usize>()).unwrap_or(u32::MAX)
+}
+
+fn points(part: &MattePart) -> usize {
+    match &part.by {
+        LimitBy::Brush { strokes } => strokes.iter().map(|s| s.points.len()).sum(),
+        _ => 32,
+    }
+}
+
+/// A document as it is kept.
+pub(crate) fn written(document: &impl Serialize) -> Result<Value, StoreError> {
+    let document = serde_json::to_value(document)?;
+    if has_zero(&document) {
+        // PostgreSQL keeps no text with it.
+        let what = "a name in it holds a character with the code 0, which cannot be kept".into();
+        return Err(ShotError::Parameter { place: "The document".into(), what }.into());
+    }
+    Ok(document)
+}
+
+fn has_zero(value: &Value) -> bool {
+    match value {
+        Value::String(text) => text.contains('\0'),
+        Value::Array(all) => all.iter().any(has_zero),
+        Value::Object(all) => all.iter().any(|(name, value)| name.contains('\0') || has_zero(value)),
+        _ => false,
+    }
+}
+
 fn missing(what: &'static str) -> impl FnOnce(diesel::result::Error) -> StoreError {
     move |e| match e {
         diesel::result::Error::NotFound => StoreError::Missing { what },
@@ -264,7 +337,7 @@ pub(crate) fn create(db: &mut PgConnection, shot: &Shot, label: &str) -> Result<
     diesel::insert_into(shots::table)
         .values((shots::id.eq(id), shots::name.eq(&shot.name), shots::head.eq(1)))
         .execute(db)?;
-    let document = serde_json::to_value(shot)?;
+    let document = written(shot)?;
     let first = NewRevision { shot_id: id, number: 1, parent: None, label, document, delivered: false };
     diesel::insert_into(revisions::table).values(first).execute(db)?;
     Ok(id)
@@ -278,7 +351,7 @@ pub(crate) fn insert(
     (label, delivered): (&str, bool),
     shot: &Shot,
 ) -> Result<i32, StoreError> {
-    let document = serde_json::to_value(shot)?;
+    let document = written(shot)?;
     let newest: Option<i32> =
         revisions::table.filter(revisions::shot_id.eq(id)).select(max(revisions::number)).first(db)?;
     let number = newest.unwrap_or(0) + 1;

@@ -1,6 +1,7 @@
 //! Results as files.
 
-use super::{Shared, work};
+use super::{Shared, revision};
+use crate::desk::compute;
 use crate::error::Failure;
 use jugata_core::Scale;
 use jugata_shot::engine::{Request as Wanted, Target};
@@ -35,10 +36,11 @@ pub async fn picture(
     let wrong = |_| Failure::new(Status::UnprocessableEntity, "That is not something that is written.");
     let target: Target = serde_json::from_str(target).map_err(wrong)?;
     let format: Format = serde_json::from_str(&format!("\"{format}\"")).map_err(wrong)?;
-    work(rooms, move |r| {
-        let shot = r.store.revision(id, number)?;
-        let mut wanted = Wanted::frame(&shot, target, Scale::FULL);
-        wanted.frame = frame.unwrap_or(wanted.frame);
+    let shot = revision(rooms, id, number).await?;
+    let mut wanted = Wanted::frame(&shot, target, Scale::FULL);
+    wanted.frame = frame.unwrap_or(wanted.frame);
+    let cancel = wanted.cancel.clone();
+    compute(rooms, &cancel, move |r| {
         let bytes = encode(&r.engine, &shot, &wanted, format)?;
         let kind =
             if format == Format::Png16 { ContentType::PNG } else { ContentType::new("image", "x-exr") };
@@ -57,11 +59,8 @@ pub async fn picture(
 /// The shot file of a revision, which `jugata render` runs.
 #[get("/api/shots/<id>/revisions/<number>/document")]
 pub async fn document(rooms: &Shared, id: Uuid, number: i32) -> Result<Download, Failure> {
-    work(rooms, move |r| {
-        let shot = r.store.revision(id, number)?;
-        let text = serde_json::to_string_pretty(&shot)
-            .map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?;
-        Ok::<_, Failure>(Download::new(text.into_bytes(), ContentType::JSON, &shot.name, "json"))
-    })
-    .await
+    let shot = revision(rooms, id, number).await?;
+    let text = serde_json::to_string_pretty(&*shot)
+        .map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?;
+    Ok(Download::new(text.into_bytes(), ContentType::JSON, &shot.name, "json"))
 }

@@ -1,7 +1,8 @@
 //! The light that is found on an element, and maps on simple bodies under ready lamps.
 
+use super::Shared;
 use super::shots::{Body, body};
-use super::{Shared, work};
+use crate::desk::compute;
 use crate::error::Failure;
 use crate::wire::{AskLight, AskShape, LightFound};
 use jugata_core::view::{self, Screen, View};
@@ -19,7 +20,7 @@ use rocket::serde::json::Json;
 pub async fn found(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<Json<LightFound>, Failure> {
     let ask = body(ask)?;
     check::check(&ask.shot)?;
-    let light = work(rooms, move |r| fit(r, &ask)).await?;
+    let light = compute(rooms, &Cancel::new(), move |r| fit(r, &ask)).await?;
     Ok(Json(LightFound { explained: light.explained, used: light.used, light: light.light.0 }))
 }
 
@@ -31,7 +32,7 @@ const SIDE: u32 = 128;
 pub async fn ball(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<(ContentType, Vec<u8>), Failure> {
     let ask = body(ask)?;
     check::check(&ask.shot)?;
-    let png = work(rooms, move |r| {
+    let png = compute(rooms, &Cancel::new(), move |r| {
         let ball = harmonics::ball(&fit(r, &ask)?.light, SIDE);
         let screen = Screen { view: View::default(), full_px: 1, graded: None };
         let pixels = view::render(&ball, Role::Beauty, screen, &Cancel::new()).map_err(ShotError::from)?;
@@ -46,8 +47,9 @@ pub async fn ball(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<(ContentTyp
 pub async fn shape(rooms: &Shared, ask: Body<'_, AskShape>) -> Result<(ContentType, Vec<u8>), Failure> {
     let ask = body(ask)?;
     check::check(&ask.shot)?;
-    let png = work(rooms, move |r| {
-        let cancel = r.viewers.newest(ask.viewer.as_deref());
+    let cancel = rooms.viewers.newest(ask.viewer.as_deref())?;
+    let wanted = cancel.clone();
+    let png = compute(rooms, &wanted, move |r| {
         let frame = ask.frame.unwrap_or(ask.shot.first_frame());
         let made = on_shape(&r.engine, &ask.shot, frame, &ask.how, &cancel)?;
         let screen = Screen { view: View::default(), full_px: 1, graded: None };

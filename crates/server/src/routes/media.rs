@@ -1,17 +1,22 @@
 //! Files that arrive.
 
-use super::{Shared, work};
+use super::Shared;
 use crate::Rooms;
+use crate::desk::{ask, decode, work};
 use crate::error::Failure;
 use crate::wire::{Arrived, SceneCamera};
+use jugata_exchange::gltf_cameras::NamedCamera;
 use jugata_exchange::{ExchangeError, ImageFile};
 use jugata_shot::intake::{self, Brought};
+use jugata_store::StoreError;
 use rocket::data::{Data, ToByteUnit};
 use rocket::http::Status;
 use rocket::post;
 use rocket::serde::json::Json;
 use rocket::serde::uuid::Uuid;
+use std::io::ErrorKind;
 use std::sync::Arc;
+use tempfile::NamedTempFile;
 
 /// Takes a file into the media store if it is an image that can be read. The body is the file.
 #[post("/api/media?<name>", data = "<data>")]
@@ -22,13 +27,17 @@ pub async fn bring(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<Ar
 /// Takes a colour table in `.cube` text. The body is the file.
 #[post("/api/luts?<name>", data = "<data>")]
 pub async fn bring_lut(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<Brought>, Failure> {
-    let (name, bytes) = whole(rooms, name, data).await?;
-    let bytes = work(rooms, move |_| {
-        jugata_exchange::cube_read::read(&bytes)?;
-        Ok::<_, ExchangeError>(bytes)
+    let arriving = Arriving::new(rooms, name, data).await?;
+    decode(rooms, || async {
+        let (name, bytes) = arriving.whole(rooms).await?;
+        let bytes = work(rooms, move |_| {
+            jugata_exchange::cube_read::read(&bytes)?;
+            Ok::<_, ExchangeError>(bytes)
+        })
+        .await?;
+        keep(rooms, name, bytes).await.map(Json)
     })
-    .await?;
-    keep(rooms, name, bytes).await.map(Json)
+    .await
 }
 
 /// The cameras of a glTF 2.0 file, for the frame of a shot. The body is the file; it is not kept.
@@ -39,34 +48,50 @@ pub async fn cameras(
     name: &str,
     data: Data<'_>,
 ) -> Result<Json<Vec<SceneCamera>>, Failure> {
-    let (_, bytes) = whole(rooms, name, data).await?;
-    work(rooms, move |r| {
-        let display = r.store.load(id)?.shot.display;
-        let found = jugata_exchange::gltf_cameras::cameras(&bytes, display)?;
-        Ok::<_, Failure>(Json(
-            found.into_iter().map(|c| SceneCamera { name: c.name, camera: c.camera }).collect(),
-        ))
+    let arriving = Arriving::new(rooms, name, data).await?;
+    let display = ask(rooms, move |s| s.load(id)).await?.shot.display;
+    decode(rooms, || async {
+        let (_, bytes) = arriving.whole(rooms).await?;
+        let found = work(rooms, move |_| jugata_exchange::gltf_cameras::cameras(&bytes, display)).await?;
+        let scene = |c: NamedCamera| SceneCamera { name: c.name, camera: c.camera };
+        Ok(Json(found.into_iter().map(scene).collect()))
     })
     .await
 }
 
-/// The bytes of a file that arrives, and its name without its path.
-async fn whole(rooms: &Shared, name: &str, data: Data<'_>) -> Result<(String, Vec<u8>), Failure> {
-    let most = rooms.config.upload_bytes;
-    let name = intake::plain(name.rsplit(['/', '\\']).next().unwrap_or(name), 180);
-    if name.trim().is_empty() {
-        return Err(Failure::new(Status::UnprocessableEntity, "The file has no name."));
+/// A file that arrives. It waits on the disk, not in memory, until it is its turn to be looked at.
+struct Arriving {
+    name: String,
+    file: NamedTempFile,
+}
+
+impl Arriving {
+    async fn new(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Self, Failure> {
+        let most = rooms.config.upload_bytes;
+        let name = intake::plain(name.rsplit(['/', '\\']).next().unwrap_or(name), 180);
+        if name.trim().is_empty() {
+            return Err(Failure::new(Status::UnprocessableEntity, "The file has no name."));
+        }
+        let file = work(rooms, |r| NamedTempFile::new_in(r.media.waiting()).map_err(StoreError::Io)).await?;
+        let got = data.open(most.bytes()).into_file(file.path()).await.map_err(|e| match e.kind() {
+            ErrorKind::StorageFull => Failure::new(
+                Status::InsufficientStorage,
+                "The disk of the media store is full; make room and send the file again.",
+            ),
+            _ => Failure::new(Status::BadRequest, "The file did not arrive whole; send it again."),
+        })?;
+        if !got.is_complete() {
+            let sentence = format!("The file is too large (limit {} MiB).", most >> 20);
+            return Err(Failure::new(Status::PayloadTooLarge, sentence));
+        }
+        Ok(Self { name, file })
     }
-    let got = data
-        .open(most.bytes())
-        .into_bytes()
-        .await
-        .map_err(|_| Failure::new(Status::BadRequest, "The file did not arrive whole; send it again."))?;
-    if !got.is_complete() {
-        let sentence = format!("The file is larger than the {} MiB that are taken at once.", most >> 20);
-        return Err(Failure::new(Status::PayloadTooLarge, sentence));
+
+    /// Its name without its path, and its bytes.
+    async fn whole(self, rooms: &Shared) -> Result<(String, Vec<u8>), Failure> {
+        let bytes = work(rooms, move |_| std::fs::read(self.file.path()).map_err(StoreError::Io)).await?;
+        Ok((self.name, bytes))
     }
-    Ok((name, got.into_inner()))
 }
 
 /// Puts a file into the media store.
@@ -75,24 +100,28 @@ pub async fn keep(rooms: &Arc<Rooms>, name: String, bytes: Vec<u8>) -> Result<Br
     let media = rooms.media.put(bytes).await?;
     let file = Brought { name, media };
     let noted = file.clone();
-    work(rooms, move |r| r.store.note_media(&noted.media, &noted.name, size)).await?;
+    ask(rooms, move |s| s.note_media(&noted.media, &noted.name, size)).await?;
     Ok(file)
 }
 
 /// Reads, checks and keeps a file that arrives.
 pub async fn take(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Arrived, Failure> {
-    let (name, bytes) = whole(rooms, name, data).await?;
-    let (bytes, image) = examine(rooms, bytes).await?;
-    let arrived = Arrived {
-        file: keep(rooms, name, bytes).await?,
-        format: image.format.label().into(),
-        width: image.display_window.width,
-        height: image.display_window.height,
-        notes: image.notes.clone(),
-    };
-    // Whoever brings a file in looks at it next: what was decoded for the check is kept.
-    rooms.engine.admit(arrived.file.media.clone(), image);
-    Ok(arrived)
+    let arriving = Arriving::new(rooms, name, data).await?;
+    decode(rooms, || async {
+        let (name, bytes) = arriving.whole(rooms).await?;
+        let (bytes, image) = examine(rooms, bytes).await?;
+        let arrived = Arrived {
+            file: keep(rooms, name, bytes).await?,
+            format: image.format.label().into(),
+            width: image.display_window.width,
+            height: image.display_window.height,
+            notes: image.notes.clone(),
+        };
+        // Whoever brings a file in looks at it next: what was decoded for the check is kept.
+        rooms.engine.admit(arrived.file.media.clone(), image);
+        Ok(arrived)
+    })
+    .await
 }
 
 /// Gives bytes back with the image that they are.

@@ -10,11 +10,12 @@ mod presets;
 pub(crate) mod shots;
 
 use crate::Rooms;
+use crate::desk::ask;
 use crate::error::Failure;
-use rocket::http::Status;
-use rocket::tokio::task::spawn_blocking;
+use jugata_shot::Shot;
 use rocket::{Route, State, routes};
 use std::sync::Arc;
+use uuid::Uuid;
 
 /// The rooms, as routes get them.
 pub type Shared = State<Arc<Rooms>>;
@@ -49,6 +50,7 @@ pub fn all() -> Vec<Route> {
         shots::history,
         pictures::saved,
         pictures::preview,
+        pictures::leave,
         pictures::figures,
         pictures::probe,
         pictures::place,
@@ -68,13 +70,13 @@ pub fn all() -> Vec<Route> {
     ]
 }
 
-/// Runs blocking work (database, pixels) off the request threads.
-pub(crate) async fn work<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<Rooms>,
-    job: impl FnOnce(&Rooms) -> Result<T, E> + Send + 'static,
-) -> Result<T, Failure> {
-    let rooms = Arc::clone(rooms);
-    spawn_blocking(move || job(&rooms).map_err(Into::into))
-        .await
-        .map_err(|_| Failure::new(Status::InternalServerError, "The work broke off; nothing was changed."))?
+/// A revision, from memory where somebody has read it lately.
+///
+/// # Errors
+/// No such revision; the database.
+async fn revision(rooms: &Arc<Rooms>, id: Uuid, number: i32) -> Result<Arc<Shot>, Failure> {
+    match rooms.store.known_revision(id, number) {
+        Some(shot) => Ok(shot),
+        None => ask(rooms, move |s| s.revision(id, number)).await,
+    }
 }

@@ -1,6 +1,7 @@
 //! What happens without anybody's doing, as server-sent events.
 
-use super::{Shared, work};
+use super::Shared;
+use crate::desk::work;
 use crate::error::Failure;
 use crate::wire::Delivery;
 use jugata_shot::engine::Memory;

@@ -45,6 +45,10 @@ pub struct Kept {
 
 impl Kept {
     async fn open(path: PathBuf, cache: &'static str) -> Option<Self> {
+        // A folder can be opened, too, and has no bytes to send.
+        if !rocket::tokio::fs::metadata(&path).await.ok()?.is_file() {
+            return None;
+        }
         let file = NamedFile::open(path).await.ok()?;
         Some(Self { file, cache: Header::new("Cache-Control", cache) })
     }
@@ -58,18 +62,17 @@ pub async fn asset(rooms: &Shared, path: PathBuf) -> Option<Kept> {
 
 /// The page, at every address that is not something else.
 #[get("/<path..>", rank = 20)]
-pub async fn page(rooms: &Shared, path: PathBuf) -> Result<Kept, Failure> {
-    let missing = || Failure::new(Status::NotFound, format!("There is nothing at /{}.", path.display()));
+pub async fn page(rooms: &Shared, path: PathBuf) -> Result<Kept, Result<Failure, Status>> {
+    // The catcher knows whether it is there for another method.
+    let missing = Err(Err(Status::NotFound));
     if path.starts_with("api") {
-        return Err(missing());
+        return missing;
     }
     if path.extension().is_some() {
-        return Kept::open(rooms.config.web.join(&path), "no-cache").await.ok_or_else(missing);
+        return Kept::open(rooms.config.web.join(&path), "no-cache").await.map_or(missing, Ok);
     }
     Kept::open(rooms.config.web.join("index.html"), "no-cache").await.ok_or_else(|| {
-        Failure::new(
-            Status::NotFound,
-            "The interface is not built; run `make web`, or give --web its folder.",
-        )
+        let sentence = "The interface is not built; run `make web`, or give --web its folder.";
+        Ok(Failure::new(Status::NotFound, sentence))
     })
 }

@@ -1,12 +1,13 @@
 //! Pictures of shots, and what lies under the crosshair.
 
 use super::shots::{Body, body};
-use super::{Shared, work};
+use super::{Shared, revision};
 use crate::Rooms;
+use crate::desk::{compute, work};
 use crate::error::Failure;
 use crate::wire::{Compare, Figures, Look, Other, PlaceLamp, Placed, Preview, Probe};
 use jugata_core::view::{Graded, Screen};
-use jugata_core::{Raster, Scale, Window, compare, view};
+use jugata_core::{Cancel, Raster, Scale, Window, compare, view};
 use jugata_exchange::png_write;
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
 use jugata_shot::placing::{self, WhichLamp};
@@ -22,6 +23,9 @@ use std::sync::Arc;
 
 /// Pixels of one picture for a screen: an 8K frame and some.
 const MOST_PIXELS: u64 = 40_000_000;
+
+/// How far from the frame's corner a window may lie, px.
+const FARTHEST: u32 = 1 << 24;
 
 /// The ETag that the browser has already.
 pub struct Known(Option<String>);
@@ -66,11 +70,7 @@ pub async fn saved(
     let look: Look = serde_json::from_str(look).map_err(|e| {
         Failure::new(Status::UnprocessableEntity, format!("The request could not be understood: {e}."))
     })?;
-    work(rooms, move |r| {
-        let shot = r.store.revision(id, number)?;
-        picture(r, &shot, &look, known)
-    })
-    .await
+    picture(rooms, revision(rooms, id, number).await?, look, known).await
 }
 
 /// A picture of a document that is not saved.
@@ -78,65 +78,102 @@ pub async fn saved(
 pub async fn preview(rooms: &Shared, preview: Body<'_, Preview>, known: Known) -> Result<Picture, Failure> {
     let Preview { shot, look } = body(preview)?;
     check::check(&shot)?;
-    work(rooms, move |r| picture(r, &shot, &look, known)).await
+    picture(rooms, Arc::new(shot), look, known).await
 }
 
-fn picture(rooms: &Rooms, shot: &Shot, look: &Look, known: Known) -> Result<Picture, Failure> {
-    let mut wanted = Wanted::frame(shot, look.target, look.scale);
+/// Some panes have left, or want nothing for now: what they wait for stops.
+#[post("/api/viewers/leave", data = "<viewers>")]
+pub fn leave(rooms: &Shared, viewers: Body<'_, Vec<String>>) -> Result<Status, Failure> {
+    rooms.viewers.leave(body(viewers)?.iter().map(String::as_str));
+    Ok(Status::NoContent)
+}
+
+async fn picture(rooms: &Arc<Rooms>, shot: Arc<Shot>, look: Look, known: Known) -> Result<Picture, Failure> {
+    let mut wanted = Wanted::frame(&shot, look.target, look.scale);
     wanted.frame = look.frame.unwrap_or(wanted.frame);
     wanted.window = bounded(look.window.unwrap_or(wanted.window))?;
-    check_view(look)?;
-    wanted.cancel = rooms.viewers.newest(look.viewer.as_deref());
-    let content = rooms.engine.content(shot, &wanted)?.to_hex();
-    let against = look.against.as_ref().map(|a| match &a.other {
-        Other::Target { target } => Ok(rooms
-            .engine
-            .content(shot, &Wanted { target: *target, ..wanted.clone() })
-            .map(|c| format!("{} {}", c.to_hex(), a.gain))?),
-        Other::File { file } => Ok::<_, ShotError>(format!("{} {}", file.media.as_str(), a.gain)),
-    });
-    let tint = look.tint.map(|target| Wanted { target, ..wanted.clone() });
-    let tinted = tint.as_ref().map(|t| rooms.engine.content(shot, t).map(|c| c.to_hex())).transpose()?;
-    let shown = serde_json::to_string(&(
-        &look.view,
-        &look.grade,
-        &look.mark,
-        against.transpose()?,
-        tinted,
-        // What is seen from the side depends on the depth as well, which the picture itself may not.
-        look.rock.map(|r| (r, shot)),
-    ))
-    .unwrap_or_default();
-    let tag = format!("\"{}-{}\"", &content[..32], &blake3_short(&shown));
+    check_view(&look)?;
+    wanted.cancel = rooms.viewers.newest(look.viewer.as_deref())?;
+    let cancel = wanted.cancel.clone();
+    let asked = Arc::new(Asked { shot, look, wanted });
+    let hashed = asked.clone();
+    let tag = work(rooms, move |r| hashed.tag(r)).await?;
     if known.0.as_deref() == Some(&tag) {
         return Ok(Picture::new(Err((Status::NotModified, ())), tag));
     }
-    let made = match look.rock {
-        Some(r) => rock(&rooms.engine, shot, &wanted, r)?,
-        None => rooms.engine.evaluate(shot, &wanted)?,
+    let make = || {
+        let asked = asked.clone();
+        compute(rooms, &cancel, move |r| asked.png(r))
     };
-    if let Some(against) = &look.against {
-        let other = other(rooms, shot, &against.other, &wanted)?;
-        let pixels = compare::picture(&made.raster, &other, against.gain).map_err(ShotError::from)?;
-        let png = png_write::screen(wanted.window.width, wanted.window.height, &pixels)?;
-        return Ok(Picture::new(Ok((ContentType::PNG, png)), tag));
+    let png = rooms.desk.finished(&tag, &cancel, make).await?;
+    Ok(Picture::new(Ok((ContentType::PNG, png.to_vec())), tag))
+}
+
+/// A picture that is asked for.
+struct Asked {
+    shot: Arc<Shot>,
+    look: Look,
+    wanted: Wanted,
+}
+
+impl Asked {
+    /// The hash of everything that decides its bytes.
+    fn tag(&self, rooms: &Rooms) -> Result<String, Failure> {
+        let Self { shot, look, wanted } = self;
+        let content =
+            |target| rooms.engine.content(shot, &Wanted { target, ..wanted.clone() }).map(|c| c.to_hex());
+        let own = content(wanted.target)?;
+        let against = look.against.as_ref().map(|a| match &a.other {
+            Other::Target { target } => Ok(format!("{} {}", content(*target)?, a.gain)),
+            Other::File { file } => Ok::<_, ShotError>(format!("{} {}", file.media.as_str(), a.gain)),
+        });
+        let tinted = look.tint.map(content).transpose()?;
+        let shown = serde_json::to_string(&(
+            &look.view,
+            &look.grade,
+            &look.mark,
+            against.transpose()?,
+            tinted,
+            // What is seen from the side depends on the depth as well, which the picture itself may not.
+            look.rock.map(|r| (r, &**shot)),
+        ))
+        .unwrap_or_default();
+        Ok(format!("\"{}-{}\"", &own[..32], blake3_short(&shown)))
     }
-    let grade = look.grade.as_ref().map(|g| Ok::<_, ShotError>((rooms.engine.lut(&g.file)?, g.reads)));
-    let grade = grade.transpose()?;
-    let graded = grade.as_ref().map(|(lut, reads)| Graded { lut, reads: *reads });
-    let screen = Screen { view: look.view, full_px: look.scale.step(), graded };
-    let mut pixels =
-        view::render(&made.raster, made.role, screen, &wanted.cancel).map_err(ShotError::from)?;
-    if let Some(mark) = look.mark {
-        let target = Target::Finding { element: mark.element, pass: mark.pass, finding: mark.finding };
-        let place = rooms.engine.evaluate(shot, &Wanted { target, ..wanted.clone() })?;
-        view::mark(&mut pixels, &place.raster);
+
+    fn png(&self, rooms: &Rooms) -> Result<Vec<u8>, Failure> {
+        let pixels = self.pixels(rooms)?;
+        let window = self.wanted.window;
+        Ok(png_write::screen(window.width, window.height, &pixels)?)
     }
-    if let Some(tint) = &tint {
-        view::tint(&mut pixels, &rooms.engine.evaluate(shot, tint)?.raster);
+
+    fn pixels(&self, rooms: &Rooms) -> Result<Vec<u8>, ShotError> {
+        let Self { shot, look, wanted } = self;
+        let evaluated = |target| {
+            Ok::<_, ShotError>(rooms.engine.evaluate(shot, &Wanted { target, ..wanted.clone() })?.raster)
+        };
+        let made = match look.rock {
+            Some(r) => rock(&rooms.engine, shot, wanted, r)?,
+            None => rooms.engine.evaluate(shot, wanted)?,
+        };
+        if let Some(against) = &look.against {
+            let other = other(rooms, shot, &against.other, wanted)?;
+            return Ok(compare::picture(&made.raster, &other, against.gain)?);
+        }
+        let grade = look.grade.as_ref().map(|g| Ok::<_, ShotError>((rooms.engine.lut(&g.file)?, g.reads)));
+        let grade = grade.transpose()?;
+        let graded = grade.as_ref().map(|(lut, reads)| Graded { lut, reads: *reads });
+        let screen = Screen { view: look.view, full_px: look.scale.step(), graded };
+        let mut pixels = view::render(&made.raster, made.role, screen, &wanted.cancel)?;
+        if let Some(mark) = look.mark {
+            let target = Target::Finding { element: mark.element, pass: mark.pass, finding: mark.finding };
+            view::mark(&mut pixels, &*evaluated(target)?);
+        }
+        if let Some(tint) = look.tint {
+            view::tint(&mut pixels, &*evaluated(tint)?);
+        }
+        Ok(pixels)
     }
-    let png = png_write::screen(wanted.window.width, wanted.window.height, &pixels)?;
-    Ok(Picture::new(Ok((ContentType::PNG, png)), tag))
 }
 
 /// The other picture of a comparison, on the same window.
@@ -173,8 +210,8 @@ pub async fn figures(
     ask: Body<'_, Compare>,
 ) -> Result<Json<Figures>, Failure> {
     let ask = body(ask)?;
-    work(rooms, move |r| {
-        let shot = r.store.revision(id, number)?;
+    let shot = revision(rooms, id, number).await?;
+    compute(rooms, &Cancel::new(), move |r| {
         let mut wanted = Wanted::frame(&shot, ask.target, Scale::FULL);
         wanted.frame = ask.frame.unwrap_or(wanted.frame);
         bounded(wanted.window)?;
@@ -196,6 +233,11 @@ fn blake3_short(text: &str) -> String {
 
 /// Keeps a window from asking for more pixels than any screen shows.
 pub fn bounded(window: Window) -> Result<Window, Failure> {
+    let far = |v: i32| v.unsigned_abs() > FARTHEST;
+    if far(window.x) || far(window.y) {
+        let sentence = format!("{}, {} is too far from the picture.", window.x, window.y);
+        return Err(Failure::new(Status::UnprocessableEntity, sentence));
+    }
     if window.is_empty() || window.area() as u64 > MOST_PIXELS {
         let sentence = format!("A picture of {}×{} px is not made.", window.width, window.height);
         return Err(Failure::new(Status::UnprocessableEntity, sentence));
@@ -227,8 +269,9 @@ pub async fn probe(
     x: i32,
     y: i32,
 ) -> Result<Json<Probe>, Failure> {
-    work(rooms, move |r| {
-        let shot = r.store.revision(id, number)?;
+    bounded(Window::new(x, y, 1, 1))?;
+    let shot = revision(rooms, id, number).await?;
+    compute(rooms, &Cancel::new(), move |r| {
         let frame = frame.unwrap_or(shot.first_frame());
         let passes = r.engine.probe(&shot, element, frame, (x, y))?;
         let result = pixel(&r.engine, &shot, Target::Shot, frame, (x, y))?;
@@ -255,7 +298,7 @@ fn pixel(
 pub async fn place(rooms: &Shared, ask: Body<'_, PlaceLamp>) -> Result<Json<Placed>, Failure> {
     let ask = body(ask)?;
     check::check(&ask.shot)?;
-    work(rooms, move |r| {
+    compute(rooms, &Cancel::new(), move |r| {
         let which = WhichLamp { element: ask.element, step: ask.step, lamp: ask.lamp };
         let frame = ask.frame.unwrap_or(ask.shot.first_frame());
         let lamp = placing::place(&r.engine, &ask.shot, which, frame, (ask.x, ask.y), ask.how)?;

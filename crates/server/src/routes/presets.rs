@@ -1,12 +1,13 @@
 //! Presets: steps kept under a name, and put on another element.
 
+use super::Shared;
 use super::shots::{Body, body};
-use super::{Shared, work};
 use crate::Rooms;
+use crate::desk::{ask as inquire, compute};
 use crate::error::Failure;
 use crate::wire::{ApplyPreset, PresetSummary, SavePreset};
-use jugata_core::Scale;
 use jugata_core::view::{self, Screen, View};
+use jugata_core::{Cancel, Scale};
 use jugata_exchange::png_write;
 use jugata_shot::engine::{Request as Wanted, Target};
 use jugata_shot::preset::{Applied, Preset};
@@ -19,7 +20,7 @@ use rocket::{delete, get, post, put};
 /// Every preset.
 #[get("/api/presets")]
 pub async fn list(rooms: &Shared) -> Result<Json<Vec<PresetSummary>>, Failure> {
-    let rows = work(rooms, |r| r.store.presets()).await?;
+    let rows = inquire(rooms, |s| s.presets()).await?;
     Ok(Json(rows.into_iter().map(Into::into).collect()))
 }
 
@@ -28,14 +29,15 @@ pub async fn list(rooms: &Shared) -> Result<Json<Vec<PresetSummary>>, Failure> {
 pub async fn save(rooms: &Shared, ask: Body<'_, SavePreset>) -> Result<(Status, Json<Uuid>), Failure> {
     let ask = body(ask)?;
     check::check(&ask.shot)?;
-    let id = work(rooms, move |r| {
+    let (preset, picture) = compute(rooms, &Cancel::new(), move |r| {
         let missing = ShotError::Missing { what: "element", id: ask.element };
         let element = ask.shot.element(ask.element).ok_or(missing)?;
         let preset = Preset::of(&ask.name, element, &ask.steps)?;
         let picture = picture(r, &ask, preset.steps.last().map_or(0, |s| s.id))?;
-        Ok::<_, Failure>(r.store.save_preset(&preset, Some(&picture))?)
+        Ok::<_, Failure>((preset, picture))
     })
     .await?;
+    let id = inquire(rooms, move |s| s.save_preset(&preset, Some(&picture))).await?;
     Ok((Status::Created, Json(id)))
 }
 
@@ -44,7 +46,7 @@ pub async fn save(rooms: &Shared, ask: Body<'_, SavePreset>) -> Result<(Status, 
 pub async fn bring(rooms: &Shared, preset: Body<'_, Preset>) -> Result<(Status, Json<Uuid>), Failure> {
     let preset = body(preset)?;
     preset.check()?;
-    let id = work(rooms, move |r| r.store.save_preset(&preset, None)).await?;
+    let id = inquire(rooms, move |s| s.save_preset(&preset, None)).await?;
     Ok((Status::Created, Json(id)))
 }
 
@@ -66,32 +68,29 @@ fn picture(rooms: &Rooms, ask: &SavePreset, step: u32) -> Result<Vec<u8>, Failur
 /// The picture of a preset.
 #[get("/api/presets/<id>/picture")]
 pub async fn shown(rooms: &Shared, id: Uuid) -> Result<(ContentType, Vec<u8>), Failure> {
-    Ok((ContentType::PNG, work(rooms, move |r| r.store.preset_picture(id)).await?))
+    Ok((ContentType::PNG, inquire(rooms, move |s| s.preset_picture(id)).await?))
 }
 
 /// A preset as a file.
 #[get("/api/presets/<id>/document")]
 pub async fn document(rooms: &Shared, id: Uuid) -> Result<Json<Preset>, Failure> {
-    Ok(Json(work(rooms, move |r| r.store.preset(id)).await?))
+    Ok(Json(inquire(rooms, move |s| s.preset(id)).await?))
 }
 
 /// Gives a preset another name.
 #[put("/api/presets/<id>/name", data = "<name>")]
 pub async fn rename(rooms: &Shared, id: Uuid, name: Body<'_, String>) -> Result<Status, Failure> {
     let name = body(name)?;
-    work(rooms, move |r| {
-        let preset = Preset { name, ..r.store.preset(id)? };
-        preset.check()?;
-        Ok::<_, Failure>(r.store.change_preset(id, &preset)?)
-    })
-    .await?;
+    let preset = Preset { name, ..inquire(rooms, move |s| s.preset(id)).await? };
+    preset.check()?;
+    inquire(rooms, move |s| s.change_preset(id, &preset)).await?;
     Ok(Status::NoContent)
 }
 
 /// Takes a preset away.
 #[delete("/api/presets/<id>")]
 pub async fn remove(rooms: &Shared, id: Uuid) -> Result<Status, Failure> {
-    work(rooms, move |r| r.store.remove_preset(id)).await?;
+    inquire(rooms, move |s| s.remove_preset(id)).await?;
     Ok(Status::NoContent)
 }
 
@@ -100,6 +99,6 @@ pub async fn remove(rooms: &Shared, id: Uuid) -> Result<Status, Failure> {
 pub async fn apply(rooms: &Shared, id: Uuid, ask: Body<'_, ApplyPreset>) -> Result<Json<Applied>, Failure> {
     let ask = body(ask)?;
     check::check(&ask.shot)?;
-    let preset = work(rooms, move |r| r.store.preset(id)).await?;
+    let preset = inquire(rooms, move |s| s.preset(id)).await?;
     Ok(Json(preset.apply(&ask.shot, ask.element)?))
 }

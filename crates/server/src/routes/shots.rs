@@ -1,19 +1,22 @@
 //! Shots and their revisions.
 
-use super::{Shared, work};
+use super::{Shared, revision};
+use crate::desk::{ask, compute};
 use crate::error::Failure;
 use crate::wire::{
     self, BroughtIn, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts, RevisionSummary, ShotState,
     ShotSummary, TakeRemedies, Walk,
 };
-use jugata_shot::ShotError;
+use jugata_core::Cancel;
 use jugata_shot::intake::{self, Brought};
 use jugata_shot::remedies;
+use jugata_shot::{Shot, ShotError};
 use rocket::data::Data;
 use rocket::http::Status;
 use rocket::serde::json::{Error as JsonError, Json};
 use rocket::serde::uuid::Uuid;
 use rocket::{get, post};
+use std::io::ErrorKind;
 
 /// A JSON body, or why it is not one.
 pub type Body<'r, T> = Result<Json<T>, JsonError<'r>>;
@@ -21,7 +24,12 @@ pub type Body<'r, T> = Result<Json<T>, JsonError<'r>>;
 /// The body, or the sentence.
 pub fn body<T>(body: Body<'_, T>) -> Result<T, Failure> {
     body.map(Json::into_inner).map_err(|e| match e {
-        JsonError::Io(_) => Failure::new(Status::PayloadTooLarge, "The request is too large or broke off."),
+        JsonError::Io(e) if e.kind() == ErrorKind::InvalidData => {
+            Failure::new(Status::BadRequest, "The request is not UTF-8 text.")
+        }
+        JsonError::Io(_) => {
+            Failure::new(Status::PayloadTooLarge, "The request is too large, or it was cut off.")
+        }
         JsonError::Parse(_, e) => {
             Failure::new(Status::UnprocessableEntity, format!("The request could not be understood: {e}."))
         }
@@ -30,7 +38,7 @@ pub fn body<T>(body: Body<'_, T>) -> Result<T, Failure> {
 
 #[get("/api/shots")]
 pub async fn list(rooms: &Shared) -> Result<Json<Vec<ShotSummary>>, Failure> {
-    let rows = work(rooms, |r| r.store.list()).await?;
+    let rows = ask(rooms, |s| s.list()).await?;
     Ok(Json(rows.into_iter().map(Into::into).collect()))
 }
 
@@ -49,11 +57,10 @@ pub async fn from_files(rooms: &Shared, files: Body<'_, Files>) -> Result<Json<B
 
 async fn make(rooms: &Shared, files: Vec<Brought>) -> Result<Json<BroughtIn>, Failure> {
     bounded(&files)?;
-    let id = work(rooms, move |r| {
-        let shot = intake::shot_of_files(&files, r.engine.as_ref())?;
-        Ok::<_, Failure>(r.store.create(&shot, &label("Bring in", &files))?)
-    })
-    .await?;
+    let label = label("Bring in", &files);
+    let shot =
+        compute(rooms, &Cancel::new(), move |r| intake::shot_of_files(&files, r.engine.as_ref())).await?;
+    let id = ask(rooms, move |s| s.create(&shot, &label)).await?;
     Ok(Json(BroughtIn { id }))
 }
 
@@ -74,8 +81,9 @@ pub async fn add_files(
 ) -> Result<Json<ShotState>, Failure> {
     let more = body(more)?;
     bounded(&more.files)?;
-    let loaded = work(rooms, move |r| {
-        let mut shot = r.store.load(id)?.shot;
+    let mut shot = ask(rooms, move |s| s.load(id)).await?.shot;
+    let base = more.base;
+    let (label, shot) = compute(rooms, &Cancel::new(), move |r| {
         let at = more.element;
         let verb = match more.instead {
             Some(pass) => {
@@ -91,9 +99,10 @@ pub async fn add_files(
                 "Add"
             }
         };
-        Ok::<_, Failure>(r.store.append(id, more.base, &label(verb, &more.files), &shot)?)
+        Ok::<_, ShotError>((label(verb, &more.files), shot))
     })
     .await?;
+    let loaded = ask(rooms, move |s| s.append(id, base, &label, &shot)).await?;
     Ok(Json(ShotState::new(id, loaded)))
 }
 
@@ -105,8 +114,9 @@ pub async fn take_remedies(
     take: Body<'_, TakeRemedies>,
 ) -> Result<Json<ShotState>, Failure> {
     let take = body(take)?;
-    let loaded = work(rooms, move |r| {
-        let mut shot = r.store.revision(id, take.base)?;
+    let mut shot = Shot::clone(&*revision(rooms, id, take.base).await?);
+    let (base, label) = (take.base, intake::plain(&take.label, 200));
+    let shot = compute(rooms, &Cancel::new(), move |r| {
         let found = r.engine.findings(&shot, take.element, take.frame)?;
         let chosen: Vec<_> = found
             .iter()
@@ -114,26 +124,25 @@ pub async fn take_remedies(
             .cloned()
             .collect();
         remedies::take(&mut shot, take.element, &chosen);
-        Ok::<_, Failure>(r.store.append(id, take.base, &intake::plain(&take.label, 200), &shot)?)
+        Ok::<_, ShotError>(shot)
     })
     .await?;
+    let loaded = ask(rooms, move |s| s.append(id, base, &label, &shot)).await?;
     Ok(Json(ShotState::new(id, loaded)))
 }
 
 /// Moves passes from one element to another.
-#[post("/api/shots/<id>/passes/move", data = "<ask>")]
+#[post("/api/shots/<id>/passes/move", data = "<moves>")]
 pub async fn move_passes(
     rooms: &Shared,
     id: Uuid,
-    ask: Body<'_, MovePasses>,
+    moves: Body<'_, MovePasses>,
 ) -> Result<Json<ShotState>, Failure> {
-    let ask = body(ask)?;
-    let loaded = work(rooms, move |r| {
-        let mut shot = r.store.revision(id, ask.base)?;
-        jugata_shot::move_passes(&mut shot, ask.from, &ask.passes, ask.to)?;
-        Ok::<_, Failure>(r.store.append(id, ask.base, "Move passes to another element", &shot)?)
-    })
-    .await?;
+    let moves = body(moves)?;
+    let mut shot = Shot::clone(&*revision(rooms, id, moves.base).await?);
+    jugata_shot::move_passes(&mut shot, moves.from, &moves.passes, moves.to)?;
+    let loaded =
+        ask(rooms, move |s| s.append(id, moves.base, "Move passes to another element", &shot)).await?;
     Ok(Json(ShotState::new(id, loaded)))
 }
 
@@ -160,8 +169,8 @@ pub async fn findings(
     element: u32,
     frame: Option<i32>,
 ) -> Result<Json<Vec<FindingSaid>>, Failure> {
-    work(rooms, move |r| {
-        let shot = r.store.revision(id, number)?;
+    let shot = revision(rooms, id, number).await?;
+    compute(rooms, &Cancel::new(), move |r| {
         let found = r.engine.findings(&shot, element, frame.unwrap_or(shot.first_frame()))?;
         let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
         Ok::<_, Failure>(Json(wire::findings(element, &found)))
@@ -178,8 +187,8 @@ pub async fn passes(
     element: u32,
     frame: Option<i32>,
 ) -> Result<Json<Vec<PassFacts>>, Failure> {
-    work(rooms, move |r| {
-        let shot = r.store.revision(id, number)?;
+    let shot = revision(rooms, id, number).await?;
+    compute(rooms, &Cancel::new(), move |r| {
         let facts = r.engine.facts(&shot, element, frame.unwrap_or(shot.first_frame()))?;
         Ok::<_, Failure>(Json(facts.into_iter().map(Into::into).collect()))
     })
@@ -188,7 +197,7 @@ pub async fn passes(
 
 #[get("/api/shots/<id>")]
 pub async fn load(rooms: &Shared, id: Uuid) -> Result<Json<ShotState>, Failure> {
-    let loaded = work(rooms, move |r| r.store.load(id)).await?;
+    let loaded = ask(rooms, move |s| s.load(id)).await?;
     Ok(Json(ShotState::new(id, loaded)))
 }
 
@@ -196,26 +205,26 @@ pub async fn load(rooms: &Shared, id: Uuid) -> Result<Json<ShotState>, Failure> 
 pub async fn edit(rooms: &Shared, id: Uuid, edit: Body<'_, Edit>) -> Result<Json<ShotState>, Failure> {
     let edit = body(edit)?;
     let label: String = edit.label.chars().filter(|c| !c.is_control()).take(200).collect();
-    let loaded = work(rooms, move |r| r.store.append(id, edit.base, &label, &edit.shot)).await?;
+    let loaded = ask(rooms, move |s| s.append(id, edit.base, &label, &edit.shot)).await?;
     Ok(Json(ShotState::new(id, loaded)))
 }
 
 #[post("/api/shots/<id>/undo", data = "<walk>")]
 pub async fn undo(rooms: &Shared, id: Uuid, walk: Body<'_, Walk>) -> Result<Json<ShotState>, Failure> {
     let walk = body(walk)?;
-    let loaded = work(rooms, move |r| r.store.undo(id, walk.base)).await?;
+    let loaded = ask(rooms, move |s| s.undo(id, walk.base)).await?;
     Ok(Json(ShotState::new(id, loaded)))
 }
 
 #[post("/api/shots/<id>/redo", data = "<walk>")]
 pub async fn redo(rooms: &Shared, id: Uuid, walk: Body<'_, Walk>) -> Result<Json<ShotState>, Failure> {
     let walk = body(walk)?;
-    let loaded = work(rooms, move |r| r.store.redo(id, walk.base)).await?;
+    let loaded = ask(rooms, move |s| s.redo(id, walk.base)).await?;
     Ok(Json(ShotState::new(id, loaded)))
 }
 
 #[get("/api/shots/<id>/history")]
 pub async fn history(rooms: &Shared, id: Uuid) -> Result<Json<Vec<RevisionSummary>>, Failure> {
-    let rows = work(rooms, move |r| r.store.history(id)).await?;
+    let rows = ask(rooms, move |s| s.history(id)).await?;
     Ok(Json(rows.into_iter().map(Into::into).collect()))
 }

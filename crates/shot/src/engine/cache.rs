@@ -13,18 +13,20 @@ use std::hash::Hash;
 use std::sync::Arc;
 use ts_rs::TS;
 
-/// Bounds of the caches, bytes.
+/// Bounds of memory, bytes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct CacheSizes {
     /// Decoded files.
     pub files: u64,
     /// Canonical passes and results.
     pub results: u64,
+    /// What one request may need at once beside these.
+    pub at_once: u64,
 }
 
 impl Default for CacheSizes {
     fn default() -> Self {
-        Self { files: 1 << 30, results: 1 << 30 }
+        Self { files: 1 << 30, results: 1 << 30, at_once: 8 << 30 }
     }
 }
 

@@ -1,5 +1,6 @@
 //! The walk through the steps.
 
+use super::cost;
 use super::findings;
 use super::key::{self, ContentHash, Hashes};
 use super::mattes::{Matte, matte};
@@ -28,6 +29,7 @@ pub struct Evaluated {
 
 pub(super) fn evaluate(engine: &Engine, shot: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
     request.cancel.check()?;
+    cost::hold(engine.at_once, shot, request)?;
     let hashes = Hashes::of(shot);
     let scene = Scene::new(engine, &hashes);
     let content = key::of_target(&hashes, request.target)?.at(request.window, request.scale);

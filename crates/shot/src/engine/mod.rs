@@ -6,6 +6,7 @@
 //! made them.
 
 mod cache;
+mod cost;
 mod evaluate;
 mod facts;
 mod findings;
@@ -152,12 +153,14 @@ pub struct Engine {
     library: Box<dyn Library>,
     limits: Limits,
     caches: Caches,
+    /// Bytes that one request may need at once.
+    at_once: u64,
 }
 
 impl Engine {
     /// An engine that takes files from `library`.
     pub fn new(library: Box<dyn Library>, limits: Limits, sizes: CacheSizes) -> Self {
-        Self { library, limits, caches: Caches::new(sizes) }
+        Self { library, limits, caches: Caches::new(sizes), at_once: sizes.at_once }
     }
 
     /// The raster of a request: RGBA for pictures, canonical planes for passes, one plane for limits.

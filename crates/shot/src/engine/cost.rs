@@ -1,0 +1,61 @@
+//! What a request will need of memory, added up before anything is allocated: a file of some hundred bytes may name a
+//! frame that no memory holds.
+
+use super::{Request, Target, key};
+use crate::document::{Element, Shot, Step};
+use crate::error::ShotError;
+use crate::steps::Reach;
+
+/// Bytes for each pixel of the window that is asked for: the picture before and after a step, its passes, its matte.
+const OF_WINDOW: u64 = 64;
+
+/// Bytes for each pixel of the frame, where a step sees all of it (measured for refocus: 130 at 4K, with its inputs).
+const OF_WHOLE: u64 = 144;
+
+/// Bytes for each pixel of the frame, where passes are extracted: what is read and what is made of it.
+const OF_EXTRACTS: u64 = 96;
+
+/// Bytes for each pixel of the frame, where mattes are put together.
+const OF_MATTES: u64 = 24;
+
+/// Refuses a request that needs more than `most` bytes at once.
+///
+/// # Errors
+/// [`ShotError::TooLarge`]; an element, step or pass that is not there.
+pub(super) fn hold(most: u64, shot: &Shot, request: &Request) -> Result<(), ShotError> {
+    let frame = request.scale.window(shot.display).area() as u64;
+    let window = request.window.area() as u64;
+    let mut of_frame = 0;
+    for (element, steps) in seen(shot, request.target)? {
+        let works = || steps.iter().filter(|s| key::has_effect(s));
+        if works().any(|s| s.does.reach() == Reach::WholeFrame) {
+            of_frame = of_frame.max(OF_WHOLE);
+        }
+        if !element.extracts.is_empty() {
+            of_frame = of_frame.max(OF_EXTRACTS);
+        }
+        let masked = works().any(|s| s.only_where.is_some());
+        if masked || matches!(request.target, Target::Matte { .. } | Target::Limit { .. }) {
+            of_frame = of_frame.max(OF_MATTES);
+        }
+    }
+    let needs = window.saturating_mul(OF_WINDOW).saturating_add(frame.saturating_mul(of_frame));
+    if needs > most { Err(ShotError::TooLarge { needs, most }) } else { Ok(()) }
+}
+
+/// The elements that a target shows, each with the steps that are worked out for it.
+fn seen(shot: &Shot, target: Target) -> Result<Vec<(&Element, &[Step])>, ShotError> {
+    let id = match target {
+        Target::Shot => return Ok(shot.elements.iter().map(|e| (e, e.steps.as_slice())).collect()),
+        Target::After { element, .. }
+        | Target::Before { element, .. }
+        | Target::Untouched { element }
+        | Target::Pass { element, .. }
+        | Target::Matte { element, .. }
+        | Target::Limit { element, .. }
+        | Target::Finding { element, .. } => element,
+    };
+    let element = key::element_of(shot, id)?;
+    let count = key::steps_of(element, target)?.unwrap_or(0);
+    Ok(vec![(element, &element.steps[..count.min(element.steps.len())])])
+}
