@@ -120,8 +120,9 @@ impl Stage {
         let add = format!("//*[@data-element='{element}']//button[contains(., 'Add a change')]");
         let found = self.browser.query(By::XPath(add)).wait(PATIENCE, Duration::from_millis(60));
         found.first().await.unwrap().click().await.unwrap();
-        let item = format!("//*[@role='menuitem'][contains(., '{title}')]");
-        self.browser.query(By::XPath(item)).first().await.unwrap().click().await.unwrap();
+        let item = format!("//*[@role='option'][contains(., '{title}')]");
+        let found = self.browser.query(By::XPath(item)).wait(PATIENCE, Duration::from_millis(60));
+        found.first().await.unwrap().click().await.unwrap();
     }
 
     /// Adds a part of a kind to the matte of the chosen step.

@@ -53,7 +53,7 @@ async fn depth_is_extracted_shown_read_and_undone() {
     assert_ne!(s.pixels().await, hazed);
     s.see("[data-step='3'] [aria-current]").await.click().await.unwrap();
     let choice = s.see("select[aria-label='Which depth is read']").await;
-    assert!(choice.text().await.unwrap().contains("(serves)"));
+    assert!(choice.text().await.unwrap().contains("(default)"));
     s.see("select[aria-label='Which depth is read'] option[value='2']").await.click().await.unwrap();
     s.kept(5).await;
     assert_eq!(s.pixels().await, hazed);
@@ -142,7 +142,7 @@ async fn mattes_are_dragged_on_the_histogram_painted_put_together_and_named() {
     s.drag("[data-pane=picture] [data-handle=ellipse-centre]", 60, 20).await;
     s.kept(14).await;
     assert_ne!(s.pixels().await, shared);
-    s.words("Own copy").await.click().await.unwrap();
+    s.words("Use a copy").await.click().await.unwrap();
     s.kept(15).await;
     assert!(s.sentence(1).await.ends_with("or an ellipse"), "{}", s.sentence(1).await);
     assert!(s.sentence(2).await.ends_with("only where Front"));
@@ -161,9 +161,9 @@ async fn the_picture_is_rocked_and_cut_by_depth() {
     s.words("Rock").await.click().await.unwrap();
     s.until("all views", "document.querySelector('[data-pane=rock]')?.dataset.views === '17'").await;
     s.type_number("By (px)", "12").await;
-    s.until("no warning", "!document.body.textContent.includes('it looks false')").await;
+    s.until("no warning", "!document.body.textContent.includes('parallax looks unnatural')").await;
     s.type_number("By (px)", "40").await;
-    s.until("a warning", "document.body.textContent.includes('past 16 px it looks false')").await;
+    s.until("a warning", "document.body.textContent.includes('above 16 px, parallax looks unnatural')").await;
     let moves = "const c = document.querySelector('[data-pane=rock] canvas'); const a = c.toDataURL();
         const done = arguments[arguments.length - 1]; setTimeout(() => done(a !== c.toDataURL()), 900);";
     let moved = s.browser.execute_async(moves, vec![]).await.unwrap().json().clone();
@@ -173,7 +173,7 @@ async fn the_picture_is_rocked_and_cut_by_depth() {
     // What is nearer than the plate's depth and a little stays.
     s.add_change("Reveal").await;
     s.kept(2).await;
-    s.words("Point at it").await.click().await.unwrap();
+    s.words("Pick in the picture").await.click().await.unwrap();
     s.click_pane("picture", 30, 85).await;
     s.kept(3).await;
     assert!(s.sentence(3).await.contains("Reveal what is nearer than"), "{}", s.sentence(3).await);

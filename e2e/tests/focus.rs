@@ -26,7 +26,7 @@ async fn focus_is_set_by_pointing_in_either_pane() {
     assert_ne!(first, untouched);
 
     // The plate at the front, in the picture; the crosshair answers in the depth beside it.
-    s.words("Point at it").await.click().await.unwrap();
+    s.words("Pick in the picture").await.click().await.unwrap();
     s.click_pane("picture", 30, 85).await;
     s.kept(3).await;
     let plate = depth_in(&s.sentence(3).await);
@@ -36,7 +36,7 @@ async fn focus_is_set_by_pointing_in_either_pane() {
     assert_eq!(numbers, "pass");
 
     // The wall, in the depth pane.
-    s.words("Point at it").await.click().await.unwrap();
+    s.words("Pick in the picture").await.click().await.unwrap();
     s.click_pane("pass", -100, -60).await;
     s.kept(4).await;
     let wall = depth_in(&s.sentence(3).await);

@@ -67,7 +67,7 @@ async fn a_damaged_render_is_told_and_put_right_at_a_click() {
     s.until("the finding is back", &format!("{} === 'normals_axes'", told("normal"))).await;
 
     // All sure remedies at once.
-    s.words("sure ones right").await.click().await.unwrap();
+    s.words("certain ones").await.click().await.unwrap();
     s.until("nothing is left", &format!("{} === '' && {} === ''", told("normal"), told("depth"))).await;
     s.until(
         "and it says so",
@@ -250,7 +250,7 @@ async fn on_a_right_set_nothing_is_put_right_and_passes_move_between_elements() 
     .await;
     s.until(
         "no such button",
-        "![...document.querySelectorAll('button')].some((b) => b.textContent.includes('right'))",
+        "![...document.querySelectorAll('button')].some((b) => b.textContent.includes('certain one'))",
     )
     .await;
 

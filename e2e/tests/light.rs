@@ -51,7 +51,7 @@ async fn lamps_are_added_hung_aimed_and_cast_shadows() {
     assert_ne!(aimed, spot);
 
     // It is hung over what is clicked, and turned to what is clicked.
-    s.words("Hang it over").await.click().await.unwrap();
+    s.words("Place above a surface").await.click().await.unwrap();
     s.click_pane("picture", -60, 40).await;
     s.until(
         "it hangs elsewhere",

@@ -106,7 +106,7 @@ async fn a_colour_table_takes_the_place_of_the_view_transform() {
     // It stays in the list of this browser, and can be put away.
     let kept = s.script("return document.querySelector('[data-table]').selectedOptions[0].textContent").await;
     assert_eq!(kept, "inside out.cube");
-    s.words("As at first").await.click().await.unwrap();
+    s.words("Reset view").await.click().await.unwrap();
     s.rest().await;
     assert_eq!(s.pixels().await, before);
     s.end().await;

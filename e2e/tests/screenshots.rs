@@ -71,7 +71,7 @@ async fn main_views() {
     s.see("[data-step]").await;
     s.add_change("Refocus").await;
     s.type_number("Far (px)", "60").await;
-    s.words("Point at it").await.click().await.unwrap();
+    s.words("Pick in the picture").await.click().await.unwrap();
     let pane = s.see("[data-pane=picture]").await;
     let chain = s.browser.action_chain().move_to_element_center(&pane).move_by_offset(30, 85);
     chain.click().perform().await.unwrap();

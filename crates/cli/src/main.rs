@@ -2,6 +2,7 @@
 
 mod inspect;
 mod logging;
+mod media;
 mod preset;
 mod render;
 mod serve;
@@ -40,6 +41,8 @@ enum Verb {
     Preset(preset::PresetOn),
     /// Render the demo scene with all its passes, or its truth with a lamp added.
     Standin(standin::Standin),
+    /// Say how much disk media take, and delete what nothing names.
+    Media(media::OnMedia),
     /// Start the application on loopback.
     Serve(serve::Serve),
 }
@@ -60,6 +63,7 @@ fn main() -> ExitCode {
         Verb::Preset(v) => v.run(),
         Verb::Shot(v) => v.run(),
         Verb::Standin(v) => v.run(),
+        Verb::Media(v) => v.run(),
         Verb::Serve(v) => v.run(),
     };
     match end {

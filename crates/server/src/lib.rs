@@ -67,6 +67,7 @@ pub async fn open(config: Config) -> Result<Arc<Rooms>, StoreError> {
         .await
         .map_err(|e| StoreError::Connection(e.to_string()))??;
     let media = MediaStore::local(&config.media)?;
+    media.take_over()?;
     let library = StoreLibrary::new(media.clone(), rocket::tokio::runtime::Handle::current());
     let engine = Arc::new(Engine::new(Box::new(library), config.limits, config.caches));
     Ok(Arc::new(Rooms {

@@ -14,7 +14,7 @@ use jugata_shot::placing::Place;
 use jugata_shot::rocking::Rock;
 use jugata_shot::shaped::OnShape;
 use jugata_shot::steps::Reads;
-use jugata_store::{Loaded, PresetRow, RevisionRow, ShotRow};
+use jugata_store::{Loaded, PresetRow, RevisionRow, ShotRow, Usage};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 use uuid::Uuid;
@@ -35,13 +35,65 @@ pub struct ShotSummary {
     pub name: String,
     /// Revision at which it stands.
     pub revision: i32,
+    /// When it was made.
+    pub created_at: DateTime<Utc>,
     /// When it last changed.
     pub changed_at: DateTime<Utc>,
+    /// Whether it is out of the way.
+    pub put_away: bool,
+    /// Whether it is deleted; it can be brought back.
+    pub deleted: bool,
 }
 
 impl From<ShotRow> for ShotSummary {
     fn from(r: ShotRow) -> Self {
-        Self { id: r.id, name: r.name, revision: r.head, changed_at: r.changed_at }
+        Self {
+            id: r.id,
+            name: r.name,
+            revision: r.head,
+            created_at: r.created_at,
+            changed_at: r.changed_at,
+            put_away: r.put_away,
+            deleted: r.deleted_at.is_some(),
+        }
+    }
+}
+
+/// What of a shot in the list changes; what is not said stays.
+#[derive(Debug, Default, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields, default)]
+pub struct Arrange {
+    /// Its name.
+    #[ts(optional)]
+    pub name: Option<String>,
+    /// Whether it is out of the way.
+    #[ts(optional)]
+    pub put_away: Option<bool>,
+    /// Whether it is deleted.
+    #[ts(optional)]
+    pub deleted: Option<bool>,
+}
+
+/// What the media store holds.
+#[derive(Debug, Serialize, TS)]
+pub struct MediaUsage {
+    /// Files.
+    #[ts(type = "number")]
+    pub files: i64,
+    /// Their bytes.
+    #[ts(type = "number")]
+    pub bytes: i64,
+    /// Files that nothing names.
+    #[ts(type = "number")]
+    pub unused: i64,
+    /// Their bytes.
+    #[ts(type = "number")]
+    pub unused_bytes: i64,
+}
+
+impl From<Usage> for MediaUsage {
+    fn from(u: Usage) -> Self {
+        Self { files: u.files, bytes: u.bytes, unused: u.unused, unused_bytes: u.unused_bytes }
     }
 }
 
@@ -110,12 +162,25 @@ pub struct RevisionSummary {
     pub label: String,
     /// When.
     pub made_at: DateTime<Utc>,
+    /// Whether it brought files only.
+    pub delivered: bool,
+    /// The name that somebody gave it.
+    pub name: Option<String>,
 }
 
 impl From<RevisionRow> for RevisionSummary {
     fn from(r: RevisionRow) -> Self {
-        Self { number: r.number, parent: r.parent, label: r.label, made_at: r.made_at }
+        let RevisionRow { number, parent, label, made_at, delivered, name } = r;
+        Self { number, parent, label, made_at, delivered, name }
     }
+}
+
+/// A revision that is brought back.
+#[derive(Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct BringBack {
+    /// Where the shot stands.
+    pub base: i32,
 }
 
 /// An edit.

@@ -35,6 +35,9 @@ fn types() -> String {
     d.visit::<wire::ShotSummary>();
     d.visit::<wire::ShotState>();
     d.visit::<wire::RevisionSummary>();
+    d.visit::<wire::Arrange>();
+    d.visit::<wire::BringBack>();
+    d.visit::<wire::MediaUsage>();
     d.visit::<wire::Edit>();
     d.visit::<wire::Walk>();
     d.visit::<wire::Look>();

@@ -25,7 +25,7 @@ pub enum ShotError {
         id: u32,
     },
     /// A step needs a pass that the element does not have.
-    #[error("{step} needs a pass of the role {}, and {element} has none.", role.label())]
+    #[error("{step} needs a {} pass; {element} has none.", role.label())]
     NoPass {
         /// The step, in a word.
         step: String,
@@ -35,7 +35,7 @@ pub enum ShotError {
         element: String,
     },
     /// A step needs to know the camera.
-    #[error("{step} needs positions or a depth with a camera, and {element} has neither.")]
+    #[error("{step} needs positions, or depth and a camera; {element} has neither.")]
     NoPositions {
         /// The step, in a word.
         step: String,
@@ -51,13 +51,13 @@ pub enum ShotError {
         most: u64,
     },
     /// A media file is not at hand.
-    #[error("The file {file} is not at hand; put it beside the shot file or bring it in again.")]
+    #[error("The file {file} is missing; put it next to the shot file, or bring it in again.")]
     NoMedia {
         /// Its name.
         file: String,
     },
     /// The document has another form than this build reads.
-    #[error("The shot file has the form {found}, and this version reads the form {known}.")]
+    #[error("The shot file is format {found}; this version reads up to {known}.")]
     Format {
         /// Its version.
         found: u32,

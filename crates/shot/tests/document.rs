@@ -56,7 +56,7 @@ fn a_document_survives_the_way_out_and_in() {
 
 #[test]
 fn what_cannot_be_is_refused_in_a_sentence() {
-    assert_eq!(refused(|s| s.format = 9), "The shot file has the form 9, and this version reads the form 1.");
+    assert_eq!(refused(|s| s.format = 9), "The shot file is format 9; this version reads up to 1.");
     assert_eq!(refused(|s| s.elements[0].steps[1].id = 1), "orrery: two of its steps have the number 1.");
     assert_eq!(
         refused(|s| s.elements[0].steps[0].joins.strength = f32::NAN),

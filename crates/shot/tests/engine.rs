@@ -230,7 +230,7 @@ fn positions_are_made_from_depth_and_camera() {
     assert_close(&Raster::from_fn(FRAME, 1, |_, x, y| -p.sample(2, x, y).unwrap()), &z, 0.0);
     shot.elements[0].camera = None;
     let error = engine.evaluate(&shot, &Request::frame(&shot, Target::Shot, Scale::FULL)).unwrap_err();
-    assert_eq!(error.to_string(), "Relight needs positions or a depth with a camera, and scene has neither.");
+    assert_eq!(error.to_string(), "Relight needs positions, or depth and a camera; scene has neither.");
 }
 
 #[test]
@@ -243,11 +243,9 @@ fn what_is_missing_is_said() {
     assert_eq!(say(&shot, Target::Untouched { element: 4 }), "There is no element 4 in this shot.");
     shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(Relight::default()))];
     shot.elements[0].passes.retain(|p| p.role != Role::Normal);
-    assert_eq!(say(&shot, Target::Shot), "Relight needs a pass of the role normals, and scene has none.");
+    assert_eq!(say(&shot, Target::Shot), "Relight needs a normals pass; scene has none.");
     shot.elements[0].passes[0].source.media = MediaId::of(b"gone");
-    assert!(
-        say(&shot, Target::Pass { element: 1, pass: 1 }).starts_with("The file scene.exr is not at hand")
-    );
+    assert!(say(&shot, Target::Pass { element: 1, pass: 1 }).starts_with("The file scene.exr is missing"));
 }
 
 #[test]

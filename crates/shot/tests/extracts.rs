@@ -277,7 +277,7 @@ fn a_picture_is_rocked_by_the_depth_that_serves() {
     shot.elements[0].passes.retain(|p| p.role == Role::Beauty);
     let request = Request::frame(&shot, Target::Shot, Scale::FULL);
     let none = rocking::rock(&engine, &shot, &request, by).unwrap_err();
-    assert!(none.to_string().starts_with("The parallax needs a pass of the role depth"), "{none}");
+    assert!(none.to_string().starts_with("The parallax needs a depth pass"), "{none}");
 }
 
 #[test]
@@ -301,6 +301,6 @@ fn a_surface_is_made_of_a_picture_alone() {
     let none = look(&engine, &shot, Target::Pass { element: 1, pass: 52 }, FRAME, Scale::FULL).unwrap_err();
     assert_eq!(
         none.to_string(),
-        "Normals from depth needs positions or a depth with a camera, and scene has neither."
+        "Normals from depth needs positions, or depth and a camera; scene has neither."
     );
 }

@@ -29,6 +29,9 @@ pub enum StoreError {
         /// Undo or redo.
         verb: &'static str,
     },
+    /// A name without a character.
+    #[error("The name is empty; type one.")]
+    NoName,
     /// The document is not sound.
     #[error(transparent)]
     Document(#[from] ShotError),

@@ -10,6 +10,7 @@
 //! |---|---|
 //! | [`shots`] | shots and their revisions |
 //! | [`media`] | files by hash, in an object store and in the database |
+//! | [`order`] | copies, what is put away or deleted, names of revisions, media that nothing names |
 //! | [`presets`] | steps kept under a name |
 //! | [`deliveries`] | what came through the drop folder |
 //! | [`error`] | what can go wrong |
@@ -17,6 +18,7 @@
 pub mod deliveries;
 pub mod error;
 pub mod media;
+pub mod order;
 pub mod presets;
 mod schema;
 pub mod shots;
@@ -24,5 +26,6 @@ pub mod shots;
 pub use deliveries::DeliveredFile;
 pub use error::StoreError;
 pub use media::MediaStore;
+pub use order::Usage;
 pub use presets::PresetRow;
 pub use shots::{Loaded, RevisionRow, ShotRow, Store};

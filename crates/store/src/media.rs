@@ -24,21 +24,31 @@ pub struct MediaStore {
 impl MediaStore {
     /// A store in a local folder, which is made if it is not there. The object store writes to a temporary
     /// name, flushes it to the disk and renames it, so a file that was acknowledged is there, whole, after a power cut
-    /// too. Temporary files that a kill has left are taken away.
+    /// too.
     ///
     /// # Errors
     /// A folder that cannot be made.
     pub fn local(folder: &Path) -> Result<Self, StoreError> {
-        std::fs::create_dir_all(folder)?;
-        remove_leftovers(folder, 0);
         let waiting = folder.join(WAITING);
-        let _ = std::fs::remove_dir_all(&waiting);
         std::fs::create_dir_all(&waiting)?;
         let objects = LocalFileSystem::new_with_prefix(folder)?.with_fsync(true);
         Ok(Self { objects: Arc::new(objects), waiting })
     }
 
-    /// Folder for files that arrive, until they are looked at; what a kill leaves there is taken away at the next start.
+    /// Takes away what a kill has left half written. For whoever alone writes to the store, before it begins.
+    ///
+    /// # Errors
+    /// A folder that cannot be made.
+    pub fn take_over(&self) -> Result<(), StoreError> {
+        let _ = std::fs::remove_dir_all(&self.waiting);
+        std::fs::create_dir_all(&self.waiting)?;
+        if let Some(folder) = self.waiting.parent() {
+            remove_leftovers(folder, 0);
+        }
+        Ok(())
+    }
+
+    /// Folder for files that arrive, until they are looked at.
     pub fn waiting(&self) -> &Path {
         &self.waiting
     }
@@ -83,6 +93,17 @@ impl MediaStore {
             e => e.into(),
         })?;
         Ok(got.bytes().await?.into())
+    }
+
+    /// Takes a file away for good.
+    ///
+    /// # Errors
+    /// The object store; a file that is not there is no failure.
+    pub async fn remove(&self, id: &MediaId) -> Result<(), StoreError> {
+        match self.objects.delete(&Self::path(id)).await {
+            Ok(()) | Err(object_store::Error::NotFound { .. }) => Ok(()),
+            Err(e) => Err(e.into()),
+        }
     }
 }
 

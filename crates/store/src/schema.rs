@@ -16,6 +16,8 @@ diesel::table! {
         head -> Integer,
         created_at -> Timestamptz,
         changed_at -> Timestamptz,
+        put_away -> Bool,
+        deleted_at -> Nullable<Timestamptz>,
     }
 }
 
@@ -28,6 +30,7 @@ diesel::table! {
         document -> Jsonb,
         made_at -> Timestamptz,
         delivered -> Bool,
+        name -> Nullable<Text>,
     }
 }
 

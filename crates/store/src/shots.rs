@@ -37,6 +37,10 @@ pub struct ShotRow {
     pub created_at: DateTime<Utc>,
     /// When it last changed.
     pub changed_at: DateTime<Utc>,
+    /// Whether it is out of the way.
+    pub put_away: bool,
+    /// When it was deleted, if it was.
+    pub deleted_at: Option<DateTime<Utc>>,
 }
 
 /// A revision in the history.
@@ -51,6 +55,10 @@ pub struct RevisionRow {
     pub label: String,
     /// When.
     pub made_at: DateTime<Utc>,
+    /// Whether it brought files only.
+    pub delivered: bool,
+    /// The name that somebody gave it.
+    pub name: Option<String>,
 }
 
 #[derive(Insertable)]

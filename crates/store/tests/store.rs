@@ -184,7 +184,7 @@ fn a_damaged_media_file_is_healed_and_leftovers_of_a_kill_are_collected() {
     let unfinished = file.with_file_name(format!("{}#1", id.as_str()));
     let other = file.with_file_name("notes#1");
     [&unfinished, &other].iter().for_each(|p| std::fs::write(p, b"pic").unwrap());
-    MediaStore::local(folder.path()).unwrap();
+    MediaStore::local(folder.path()).unwrap().take_over().unwrap();
     assert!(!unfinished.exists() && other.exists() && file.exists());
 }
 

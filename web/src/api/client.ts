@@ -1,4 +1,4 @@
-import type { Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { Arrange, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Shot, Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -85,6 +85,14 @@ export const api = {
   place: (ask: PlaceLamp) => json<Placed>('/api/place', posted(ask)),
   saved: async (id: string, revision: number, look: Look, signal: AbortSignal) =>
     (await answer(picturePath(id, revision, look), { signal })).blob(),
+  arrange: (id: string, change: Arrange) => answer(at(id), { ...posted(change), method: 'PATCH' }),
+  copyShot: (id: string) => json<BroughtIn>(at(id, '/copy'), { method: 'POST' }),
+  history: (id: string) => json<RevisionSummary[]>(at(id, '/history')),
+  nameRevision: (id: string, number: number, name: string) => answer(at(id, `/revisions/${number}/name`), { ...posted(name), method: 'PUT' }),
+  bringBack: (id: string, number: number, base: number) => json<ShotState>(at(id, `/revisions/${number}/back`), posted({ base })),
+  mediaUsage: () => json<MediaUsage>('/api/media/usage'),
+  leave: (viewers: string[]) => answer('/api/viewers/leave', posted(viewers)).catch(() => undefined),
+  sentences: (shot: Shot, signal: AbortSignal) => json<Sentence[]>('/api/sentences', posted(shot, signal)),
   preview: async (preview: Preview, signal: AbortSignal) => (await answer('/api/preview', posted(preview, signal))).blob(),
 }
 

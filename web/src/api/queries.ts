@@ -29,3 +29,7 @@ export const shotQuery = (id: string) =>
 export const deliveryQuery = queryOptions({ queryKey: ['delivery'], queryFn: api.delivery, refetchInterval: 5000 })
 
 export const memoryQuery = queryOptions({ queryKey: ['memory'], queryFn: api.memory, refetchInterval: 5000 })
+
+export const usageQuery = queryOptions({ queryKey: ['usage'], queryFn: api.mediaUsage, staleTime: 30_000 })
+
+export const historyQuery = (id: string, revision: number) => queryOptions({ queryKey: ['history', id, revision], queryFn: () => api.history(id) })

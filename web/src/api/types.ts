@@ -56,6 +56,23 @@ shot: Shot,
 element: number, };
 
 /**
+ * What of a shot in the list changes; what is not said stays.
+ */
+export type Arrange = { 
+/**
+ * Its name.
+ */
+name?: string, 
+/**
+ * Whether it is out of the way.
+ */
+put_away?: boolean, 
+/**
+ * Whether it is deleted.
+ */
+deleted?: boolean, };
+
+/**
  * A file that arrived.
  */
 export type Arrived = { 
@@ -142,6 +159,15 @@ export type BlendSpace = "linear" | "display";
  * How the size of the blur is said.
  */
 export type BlurBy = "pixels" | "lens";
+
+/**
+ * A revision that is brought back.
+ */
+export type BringBack = { 
+/**
+ * Where the shot stands.
+ */
+base: number, };
 
 /**
  * A file that was brought in and is in the media store.
@@ -856,6 +882,11 @@ file: Brought,
 reads: ColourSpace, };
 
 /**
+ * Headings of the list of changes, in the order of the work.
+ */
+export type Group = "Light" | "Focus and air" | "Finish";
+
+/**
  * An object by its hashed ID.
  */
 export type HashedName = { 
@@ -974,6 +1005,10 @@ export type KindInfo = {
  * Name in documents.
  */
 kind: string, 
+/**
+ * Where it stands in the list of changes.
+ */
+group: Group, 
 /**
  * Word for people.
  */
@@ -1343,6 +1378,27 @@ export type Measure = "same" | "ray_to_axis" | "axis_to_ray";
  * BLAKE3 hash of a file's bytes: 64 hexadecimal digits in lower case.
  */
 export type MediaId = string;
+
+/**
+ * What the media store holds.
+ */
+export type MediaUsage = { 
+/**
+ * Files.
+ */
+files: number, 
+/**
+ * Their bytes.
+ */
+bytes: number, 
+/**
+ * Files that nothing names.
+ */
+unused: number, 
+/**
+ * Their bytes.
+ */
+unused_bytes: number, };
 
 /**
  * Memory that the engine holds.
@@ -2146,7 +2202,15 @@ label: string,
 /**
  * When.
  */
-made_at: string, };
+made_at: string, 
+/**
+ * Whether it brought files only.
+ */
+delivered: boolean, 
+/**
+ * The name that somebody gave it.
+ */
+name: string | null, };
 
 /**
  * Where the eye is.
@@ -2410,9 +2474,21 @@ name: string,
  */
 revision: number, 
 /**
+ * When it was made.
+ */
+created_at: string, 
+/**
  * When it last changed.
  */
-changed_at: string, };
+changed_at: string, 
+/**
+ * Whether it is out of the way.
+ */
+put_away: boolean, 
+/**
+ * Whether it is deleted; it can be brought back.
+ */
+deleted: boolean, };
 
 /**
  * Special displays; a role that has none of the kind shows itself as usual.
@@ -2499,7 +2575,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "pass_over" } & PassOver | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "exposure" } & Exposure;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure;
 
 /**
  * Parameters of Light from all around.

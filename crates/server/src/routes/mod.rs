@@ -4,6 +4,7 @@ mod handoff;
 mod light;
 pub(crate) mod media;
 mod news;
+mod order;
 mod pages;
 mod pictures;
 mod presets;
@@ -48,6 +49,12 @@ pub fn all() -> Vec<Route> {
         shots::undo,
         shots::redo,
         shots::history,
+        order::arrange,
+        order::copy,
+        order::name,
+        order::bring_back,
+        order::usage,
+        shots::sentences,
         pictures::saved,
         pictures::preview,
         pictures::leave,

@@ -4,8 +4,8 @@ use super::{Shared, revision};
 use crate::desk::{ask, compute};
 use crate::error::Failure;
 use crate::wire::{
-    self, BroughtIn, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts, RevisionSummary, ShotState,
-    ShotSummary, TakeRemedies, Walk,
+    self, BroughtIn, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts, RevisionSummary, Sentence,
+    ShotState, ShotSummary, TakeRemedies, Walk,
 };
 use jugata_core::Cancel;
 use jugata_shot::intake::{self, Brought};
@@ -221,6 +221,14 @@ pub async fn redo(rooms: &Shared, id: Uuid, walk: Body<'_, Walk>) -> Result<Json
     let walk = body(walk)?;
     let loaded = ask(rooms, move |s| s.redo(id, walk.base)).await?;
     Ok(Json(ShotState::new(id, loaded)))
+}
+
+/// The sentences of a document that is not saved: those of a value that moves.
+#[post("/api/sentences", data = "<shot>")]
+pub fn sentences(shot: Body<'_, Shot>) -> Result<Json<Vec<Sentence>>, Failure> {
+    let shot = body(shot)?;
+    jugata_shot::check::check(&shot)?;
+    Ok(Json(wire::sentences(&shot)))
 }
 
 #[get("/api/shots/<id>/history")]

@@ -14,7 +14,7 @@ const WIDE: u32 = 480;
 impl Scene<'_> {
     /// The light on an element, or the sentence that there is too little to find it by.
     pub fn light_of(self, element: &Element, request: &Request) -> Result<Fit, ShotError> {
-        let what = || "too little is seen of its surface to find its light by".to_owned();
+        let what = || "not enough visible surface to estimate its light".to_owned();
         let none = || ShotError::Parameter { place: element.name.clone(), what: what() };
         self.light_on(element, request)?.ok_or_else(none)
     }

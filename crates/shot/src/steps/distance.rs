@@ -1,6 +1,6 @@
 //! Grading that grows with distance.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -57,6 +57,7 @@ impl Default for Distance {
 }
 
 impl Kind for Distance {
+    const GROUP: Group = Group::Air;
     const TITLE: &'static str = "By distance";
     const ABOUT: &'static str = "Exposure, contrast, saturation, warmth and tint that grow with distance.";
     const VERSION: u32 = 1;

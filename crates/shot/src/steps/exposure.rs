@@ -1,6 +1,6 @@
 //! Brighter or darker.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -22,6 +22,7 @@ pub struct Exposure {
 }
 
 impl Kind for Exposure {
+    const GROUP: Group = Group::Finish;
     const TITLE: &'static str = "Exposure";
     const ABOUT: &'static str = "Makes the picture brighter or darker, in stops.";
     const VERSION: u32 = 1;

@@ -1,6 +1,6 @@
 //! Air between the camera and the surface.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -46,6 +46,7 @@ impl Default for Haze {
 }
 
 impl Kind for Haze {
+    const GROUP: Group = Group::Air;
     const TITLE: &'static str = "Haze";
     const ABOUT: &'static str =
         "Fills the air: the farther a surface, the more it takes the colour of the haze.";

@@ -1,6 +1,6 @@
 //! The light of one element brought to another.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -16,10 +16,10 @@ use ts_rs::TS;
 #[serde(deny_unknown_fields)]
 pub struct MatchLight {
     /// The element whose light is taken.
-    #[schemars(extend("x-label" = "As on", "x-meaning" = "element", "x-group" = "Light"))]
+    #[schemars(extend("x-label" = "Match to", "x-meaning" = "element", "x-group" = "Light"))]
     pub like: Option<u32>,
     /// Nothing becomes more than this much brighter or darker.
-    #[schemars(extend("x-label" = "At most", "x-unit" = "×", "x-slider" = [1.0, 16.0], "x-step" = 0.1, "x-group" = "Light"))]
+    #[schemars(extend("x-label" = "Max gain", "x-unit" = "×", "x-slider" = [1.0, 16.0], "x-step" = 0.1, "x-group" = "Light"))]
     pub most: f32,
 }
 
@@ -30,6 +30,7 @@ impl Default for MatchLight {
 }
 
 impl Kind for MatchLight {
+    const GROUP: Group = Group::Light;
     const TITLE: &'static str = "Match the light";
     const ABOUT: &'static str =
         "Finds the light of another element and of this one, and lights this one as the other is lit.";

@@ -113,6 +113,8 @@ impl Inputs<'_> {
 pub trait Kind:
     Clone + Default + PartialEq + std::fmt::Debug + Serialize + DeserializeOwned + JsonSchema
 {
+    /// Where it stands in the list of changes.
+    const GROUP: Group;
     /// Word for people.
     const TITLE: &'static str;
     /// One sentence on what it does.
@@ -148,11 +150,25 @@ pub trait Kind:
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError>;
 }
 
+/// Headings of the list of changes, in the order of the work.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, TS)]
+pub enum Group {
+    /// Lamps, surroundings, shape by light.
+    Light,
+    /// Sharpness, haze, distance.
+    #[serde(rename = "Focus and air")]
+    Air,
+    /// Exposure and passes laid over.
+    Finish,
+}
+
 /// A kind of step as the interface and the documentation see it.
 #[derive(Clone, Debug, Serialize, TS)]
 pub struct KindInfo {
     /// Name in documents.
     pub kind: &'static str,
+    /// Where it stands in the list of changes.
+    pub group: Group,
     /// Word for people.
     pub title: &'static str,
     /// One sentence.
@@ -234,6 +250,7 @@ impl<T: Kind> AnyStep for T {
 fn tell<T: Kind>(kind: &'static str, defaults: StepKind) -> KindInfo {
     KindInfo {
         kind,
+        group: T::GROUP,
         title: T::TITLE,
         about: T::ABOUT,
         joins: T::JOINS,
@@ -254,8 +271,6 @@ kinds! {
     Surround => "surround",
     /// The light of one element brought to another.
     MatchLight => "match_light",
-    /// A pass laid over the picture.
-    PassOver => "pass_over",
     /// Focus set again.
     Refocus => "refocus",
     /// Air between the camera and the surface.
@@ -264,6 +279,8 @@ kinds! {
     Distance => "distance",
     /// What lies before or behind a depth.
     Reveal => "reveal",
+    /// A pass laid over the picture.
+    PassOver => "pass_over",
     /// Brighter or darker.
     Exposure => "exposure",
 }

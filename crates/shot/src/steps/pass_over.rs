@@ -1,6 +1,6 @@
 //! A pass laid over the picture.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -62,7 +62,7 @@ pub struct PassOver {
     #[schemars(extend("x-label" = "White at", "x-slider" = [0.0, 1.0], "x-step" = 0.005, "x-group" = "Levels"))]
     pub white: f32,
     /// Power of what lies between: above 1 darker, below 1 brighter.
-    #[schemars(extend("x-label" = "Bend", "x-slider" = [0.2, 5.0], "x-step" = 0.01, "x-group" = "Levels"))]
+    #[schemars(extend("x-label" = "Gamma", "x-slider" = [0.2, 5.0], "x-step" = 0.01, "x-group" = "Levels"))]
     pub bend: f32,
     /// White for black.
     #[schemars(extend("x-label" = "Invert", "x-group" = "Levels"))]
@@ -99,6 +99,7 @@ impl PassOver {
 }
 
 impl Kind for PassOver {
+    const GROUP: Group = Group::Finish;
     const TITLE: &'static str = "Lay a pass over";
     const ABOUT: &'static str = "Blends a pass into the picture: clay multiplied back into burnt lights, an axis of the normals as overlay.";
     const VERSION: u32 = 1;

@@ -1,6 +1,6 @@
 //! Focus set again.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -42,7 +42,7 @@ pub struct Refocus {
     #[schemars(extend("x-label" = "Focus", "x-meaning" = "depth", "x-unit" = "units", "x-step" = 0.01, "x-group" = "Focus"))]
     pub focus: f32,
     /// How far behind the focus everything stays sharp, too.
-    #[schemars(extend("x-label" = "Sharp for", "x-unit" = "units", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "Focus"))]
+    #[schemars(extend("x-label" = "Sharp range", "x-unit" = "units", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "Focus"))]
     pub sharp: f32,
     /// The picture, or the circles of confusion.
     #[schemars(extend("x-label" = "Shows", "x-group" = "Focus"))]
@@ -66,28 +66,28 @@ pub struct Refocus {
     #[schemars(extend("x-label" = "Sensor", "x-unit" = "mm", "x-slider" = [4.0, 70.0], "x-step" = 0.1, "x-group" = "Blur", "x-when" = {"blur": "lens"}))]
     pub sensor: f32,
     /// How long a unit of the scene is: a small scene has a shallow focus.
-    #[schemars(extend("x-label" = "Unit", "x-unit" = "mm", "x-step" = 1.0, "x-group" = "Blur", "x-when" = {"blur": "lens"}))]
+    #[schemars(extend("x-label" = "Unit size", "x-unit" = "mm", "x-step" = 1.0, "x-group" = "Blur", "x-when" = {"blur": "lens"}))]
     pub unit: f32,
     /// Largest circle, full-resolution px across.
-    #[schemars(extend("x-label" = "At most", "x-unit" = "px", "x-slider" = [0.0, 300.0], "x-step" = 1.0, "x-group" = "Blur"))]
+    #[schemars(extend("x-label" = "Max radius", "x-unit" = "px", "x-slider" = [0.0, 300.0], "x-step" = 1.0, "x-group" = "Blur"))]
     pub most: f32,
     /// Blades of the iris; fewer than 3 make a circle.
     #[schemars(extend("x-label" = "Blades", "x-slider" = [0.0, 12.0], "x-step" = 1.0, "x-group" = "Iris"))]
     pub blades: u32,
     /// Turn of the iris.
-    #[schemars(extend("x-label" = "Turned", "x-unit" = "°", "x-slider" = [-180.0, 180.0], "x-step" = 1.0, "x-group" = "Iris"))]
+    #[schemars(extend("x-label" = "Rotation", "x-unit" = "°", "x-slider" = [-180.0, 180.0], "x-step" = 1.0, "x-group" = "Iris"))]
     pub rotation: f32,
     /// From straight blades to a circle.
-    #[schemars(extend("x-label" = "Rounded", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Iris"))]
+    #[schemars(extend("x-label" = "Roundness", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Iris"))]
     pub roundness: f32,
     /// Gain of what is bright and out of focus.
-    #[schemars(extend("x-label" = "Highlights", "x-unit" = "×", "x-slider" = [0.0, 10.0], "x-step" = 0.05, "x-group" = "Iris"))]
+    #[schemars(extend("x-label" = "Highlight gain", "x-unit" = "×", "x-slider" = [0.0, 10.0], "x-step" = 0.05, "x-group" = "Iris"))]
     pub highlights: f32,
     /// Luminance from which on the highlights' gain works.
-    #[schemars(extend("x-label" = "From", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "Iris"))]
+    #[schemars(extend("x-label" = "Gain from", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "Iris"))]
     pub highlights_from: f32,
     /// Width of the picture's own soft edges: how far the colours of two surfaces mix there.
-    #[schemars(extend("x-label" = "Soft rims", "x-unit" = "px", "x-slider" = [1.0, 4.0], "x-step" = 1.0, "x-group" = "Iris"))]
+    #[schemars(extend("x-label" = "Edge width", "x-unit" = "px", "x-slider" = [1.0, 4.0], "x-step" = 1.0, "x-group" = "Iris"))]
     pub rim: u32,
 }
 
@@ -139,6 +139,7 @@ impl Refocus {
 }
 
 impl Kind for Refocus {
+    const GROUP: Group = Group::Air;
     const TITLE: &'static str = "Refocus";
     const ABOUT: &'static str =
         "Sets the focus again, from depth: sharp where you click, blurred by a lens elsewhere.";

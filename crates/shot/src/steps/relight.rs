@@ -1,6 +1,6 @@
 //! Light added to the rendered surface.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -151,6 +151,7 @@ impl Relight {
 }
 
 impl Kind for Relight {
+    const GROUP: Group = Group::Light;
     const TITLE: &'static str = "Relight";
     const ABOUT: &'static str = "Adds lamps to the rendered surface, from its normals.";
     const VERSION: u32 = 3;
@@ -178,7 +179,7 @@ impl Kind for Relight {
         let lit: Vec<&Lamp> = self.lit().collect();
         let shadows = if self.casts_shadows() { ", with shadows" } else { "" };
         match lit.as_slice() {
-            [] => "Relight by no lamp".into(),
+            [] => "Relight: no lamps on".into(),
             [one] => format!("Relight {}, intensity {:.2}{shadows}", one.words(), one.strength()),
             [first, second] => format!("Relight {} and {}{shadows}", first.words(), second.words()),
             [first, rest @ ..] => {
@@ -312,7 +313,7 @@ mod tests {
         assert_eq!(of(&[&sun, &bulb]), "Relight from the upper right and from a point 6.00 units deep");
         assert_eq!(of(&[&bulb, &sun, &sun]), "Relight from a point 6.00 units deep and by 2 more lamps");
         let off = Lamp { on: false, ..sun.clone() };
-        assert_eq!(of(&[&off]), "Relight by no lamp");
+        assert_eq!(of(&[&off]), "Relight: no lamps on");
         let shaded = Lamp { shadows: true, stops: 1.0, ..sun };
         assert_eq!(of(&[&shaded, &off]), "Relight from the upper right, intensity 1.20, with shadows");
     }

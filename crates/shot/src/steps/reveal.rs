@@ -1,6 +1,6 @@
 //! What lies before or behind a depth.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -34,10 +34,10 @@ pub struct Reveal {
     #[schemars(extend("x-label" = "Soft", "x-unit" = "units", "x-slider" = [0.0, 5.0], "x-step" = 0.01, "x-group" = "Depth"))]
     pub soft: f32,
     /// What stays.
-    #[schemars(extend("x-label" = "Keeps", "x-group" = "Keeps"))]
+    #[schemars(extend("x-label" = "Keep", "x-group" = "Keeps"))]
     pub keeps: Keeps,
     /// Width of the picture's own soft edges: how far the colours of two surfaces mix there.
-    #[schemars(extend("x-label" = "Soft rims", "x-unit" = "px", "x-slider" = [1.0, 4.0], "x-step" = 1.0, "x-group" = "Keeps"))]
+    #[schemars(extend("x-label" = "Edge width", "x-unit" = "px", "x-slider" = [1.0, 4.0], "x-step" = 1.0, "x-group" = "Keeps"))]
     pub rim: u32,
 }
 
@@ -48,6 +48,7 @@ impl Default for Reveal {
 }
 
 impl Kind for Reveal {
+    const GROUP: Group = Group::Air;
     const TITLE: &'static str = "Reveal";
     const ABOUT: &'static str =
         "Keeps what is nearer (or farther) than a depth and makes the rest transparent.";

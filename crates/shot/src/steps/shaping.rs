@@ -1,6 +1,6 @@
 //! Light shaped by the axes of the normals.
 
-use super::{Inputs, Kind, Reach, Reads};
+use super::{Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -74,6 +74,7 @@ impl Default for Shaping {
 }
 
 impl Kind for Shaping {
+    const GROUP: Group = Group::Light;
     const TITLE: &'static str = "Shape the light";
     const ABOUT: &'static str =
         "Brightens one side of things and darkens the other, by which way they face; no lamp is added.";

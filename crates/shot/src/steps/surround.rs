@@ -1,6 +1,6 @@
 //! Light from all around.
 
-use super::{AlbedoFrom, Inputs, Kind, Reach, Reads};
+use super::{AlbedoFrom, Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
@@ -170,6 +170,7 @@ impl Surround {
 }
 
 impl Kind for Surround {
+    const GROUP: Group = Group::Light;
     const TITLE: &'static str = "Light from all around";
     const ABOUT: &'static str =
         "Adds the light of a picture or a pattern all around: soft on what is matt, mirrored by what shines.";

@@ -1,8 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { useEffect, useState, type ReactNode } from 'react'
+import { Group, Panel, Separator, type PanelSize } from 'react-resizable-panels'
 import { extractsQuery } from '../../api/queries'
 import { Notice } from '../../ui/Notice'
 import { Deck } from '../deck/Deck'
+import { DeckLine } from '../deck/DeckLine'
 import { ExtractDeck } from '../deck/ExtractDeck'
 import { Others } from './elements'
 import { Head } from './Head'
@@ -13,9 +15,10 @@ import { Panes, usePartner } from './Panes'
 import { passesOf } from './passes'
 import { PassTray } from './PassTray'
 import type { Scene } from './pointing'
+import { useOpen, useRoom } from './room'
 import { Steps } from './Steps'
 import { ShotGate } from './ShotGate'
-import { useBench, useFrame } from './store'
+import { useBench, useBenchOf, useFrame } from './store'
 import { useKeys } from './useKeys'
 import type { ShotOnBench } from './useShot'
 
@@ -26,7 +29,7 @@ export function BenchPage({ id }: { id: string }) {
 
 function Bench({ shot }: { shot: ShotOnBench }) {
   const [help, setHelp] = useState(false)
-  const { element: chosenElement, step: chosenStep, extract: chosenExtract, trouble, set } = useBench()
+  const { element: chosenElement, step: chosenStep, extract: chosenExtract, trouble, set } = useBenchOf('element', 'step', 'extract', 'trouble', 'set')
   const frame = useFrame(shot.doc)
   const kinds = useQuery(extractsQuery).data ?? []
   const element = shot.doc.elements.find((e) => e.id === chosenElement) ?? shot.doc.elements[0] ?? null
@@ -41,34 +44,90 @@ function Bench({ shot }: { shot: ShotOnBench }) {
     if (useBench.getState().step === null && first !== null) set({ step: first })
   }, [first, set])
   const scene: Scene | null = element && { shot, element, step: extract ? null : step, extract, partner, frame }
+  const rows = useOpen('rows')
+  const cleared = useRoom((r) => r.cleared)
 
   return (
     <main className="flex h-full flex-col">
       <Head shot={shot} help={help} setHelp={setHelp} />
       {trouble && <Notice text={trouble} onDismiss={() => set({ trouble: null })} />}
-      <PassTray shot={shot} element={element} passes={passes} partner={partner} />
-      <div className="flex min-h-0 grow">
-        <Steps shot={shot} />
-        <div className="flex min-w-0 grow flex-col">
-          <Seeings shot={shot} element={element} partner={partner} />
+      <Room
+        tray={<PassTray shot={shot} element={element} passes={passes} partner={partner} />}
+        steps={<Steps shot={shot} />}
+        deck={
+          <Others value={shot.doc.elements.filter((e) => e.id !== element?.id)}>
+            {element && extract ? (
+              <ExtractDeck shot={shot} element={element} extract={extract} />
+            ) : element && step ? (
+              <Deck shot={shot} element={element} step={step} />
+            ) : (
+              <div className="flex h-full items-center justify-center bg-panel text-dim">
+                Select a step on the left to edit it, or add a change.
+              </div>
+            )}
+          </Others>
+        }
+      >
+        <div className="flex h-full min-w-0 flex-col">
+          {!cleared && <Seeings shot={shot} element={element} partner={partner} />}
           <div className="min-h-0 grow">
             <Panes shot={shot} scene={scene} />
           </div>
-          <FrameRuler shot={shot} />
-          <Numbers shot={shot} element={element} partner={partner} />
+          {!cleared && <FrameRuler shot={shot} />}
+          {rows && <Numbers shot={shot} element={element} partner={partner} />}
         </div>
-      </div>
-      <Others value={shot.doc.elements.filter((e) => e.id !== element?.id)}>
-        {element && extract ? (
-          <ExtractDeck shot={shot} element={element} extract={extract} />
-        ) : element && step ? (
-          <Deck shot={shot} element={element} step={step} />
-        ) : (
-          <div className="flex h-[224px] shrink-0 items-center justify-center border-t border-line bg-panel text-dim">
-            Choose a step on the left to see what it reads, does, where, and how it joins; or add a change.
-          </div>
-        )}
-      </Others>
+      </Room>
+      <FoldedDeck>{element && step && !extract ? <DeckLine shot={shot} element={element} step={step} /> : null}</FoldedDeck>
     </main>
+  )
+}
+
+/** The deck's line while it is folded. */
+function FoldedDeck({ children }: { children: ReactNode }) {
+  const folded = useRoom((r) => !r.deck && !r.cleared)
+  return folded ? children : null
+}
+
+const BAR = 'bg-line outline-offset-0 hover:bg-dim focus-visible:bg-accent data-[separator=active]:bg-accent'
+
+/** The parts around the panes, as large as they were dragged. */
+function Room({ tray, steps, deck, children }: { tray: ReactNode; steps: ReactNode; deck: ReactNode; children: ReactNode }) {
+  const [trayOpen, stepsOpen, deckOpen] = [useOpen('tray'), useOpen('steps'), useOpen('deck')]
+  const { stepsWide, deckHigh, trayHigh, resize } = useRoom.getState()
+  const px = (key: 'stepsWide' | 'deckHigh' | 'trayHigh') => (size: PanelSize) => resize({ [key]: Math.round(size.inPixels) })
+  return (
+    <Group key={`${trayOpen} ${deckOpen}`} orientation="vertical" className="min-h-0 grow">
+      {trayOpen && (
+        <>
+          <Panel id="tray" defaultSize={trayHigh} minSize={60} maxSize={180} groupResizeBehavior="preserve-pixel-size" onResize={px('trayHigh')}>
+            {tray}
+          </Panel>
+          <Separator className={`h-px ${BAR}`} aria-label="Height of the passes" />
+        </>
+      )}
+      <Panel id="middle" minSize={160}>
+        <Group key={`${stepsOpen}`} orientation="horizontal" className="h-full">
+          {stepsOpen && (
+            <>
+              <Panel id="steps" defaultSize={stepsWide} minSize={200} maxSize={520} groupResizeBehavior="preserve-pixel-size" onResize={px('stepsWide')}>
+                {steps}
+              </Panel>
+              <Separator className={`w-px ${BAR}`} aria-label="Width of the steps" />
+            </>
+          )}
+          <Panel id="panes" minSize={320}>
+            {children}
+          </Panel>
+        </Group>
+      </Panel>
+      {deckOpen && (
+        <>
+          <Separator className={`h-px ${BAR}`} aria-label="Height of the deck" />
+          <Panel id="deck" defaultSize={deckHigh} minSize={120} maxSize={420} groupResizeBehavior="preserve-pixel-size" onResize={px('deckHigh')}>
+            {deck}
+          </Panel>
+        </>
+      )}
+    </Group>
   )
 }

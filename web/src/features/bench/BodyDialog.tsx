@@ -126,7 +126,7 @@ function useShape(ask: AskShape): { picture: string | null; said: string | null 
           })
           setSaid(null)
         } catch (e) {
-          setSaid(e instanceof Error ? e.message : 'That did not work.')
+          setSaid(e instanceof Error ? e.message : 'Something went wrong; try again.')
         }
       }
       running.current = false

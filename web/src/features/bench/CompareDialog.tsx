@@ -45,7 +45,7 @@ function Compare({ shot }: { shot: ShotOnBench }) {
       setSaid(null)
     } catch (e) {
       setAgainst(null)
-      setSaid(e instanceof Error ? e.message : 'That did not work.')
+      setSaid(e instanceof Error ? e.message : 'Something went wrong; try again.')
     }
   }
   const file = async (picked: File | undefined) => {

@@ -1,10 +1,10 @@
 import { Button } from '../../ui/Button'
-import { useBench, useFrame } from './store'
+import { useBenchOf, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
 /** The frames of a sequence; nothing for a still. */
 export function FrameRuler({ shot }: { shot: ShotOnBench }) {
-  const { set } = useBench()
+  const { set } = useBenchOf('set')
   const frame = useFrame(shot.doc)
   const range = shot.doc.frames
   if (!range) return null

@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react'
 import { bringTable } from '../../api/client'
 import type { Brought, ColourSpace } from '../../api/types'
-import { useBench } from './store'
+import { useBenchOf } from './store'
 
 const KEPT = 'jugata-tables'
 
@@ -24,7 +24,7 @@ const READS: [ColourSpace, string][] = [
 
 /** A colour table in the place of the view transform. */
 export function GradeRow({ select }: { select: string }) {
-  const { grade, set } = useBench()
+  const { grade, set } = useBenchOf('grade', 'set')
   const [tables, setTables] = useState(known)
   const [trouble, setTrouble] = useState<string | null>(null)
   const file = useRef<HTMLInputElement>(null)
@@ -80,7 +80,7 @@ export function GradeRow({ select }: { select: string }) {
       </label>
       {grade && (
         <label className="flex items-center gap-2">
-          <span className="w-20 shrink-0 text-dim">It reads</span>
+          <span className="w-20 shrink-0 text-dim">Input</span>
           <select className={select} value={grade.reads} data-table-reads onChange={(e) => set({ grade: { ...grade, reads: e.target.value as ColourSpace } })}>
             {READS.map(([value, label]) => (
               <option key={value} value={value}>

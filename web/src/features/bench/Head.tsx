@@ -3,19 +3,28 @@ import { Link } from 'wouter'
 import { Button, Key } from '../../ui/Button'
 import { ThemeButton } from '../../ui/theme'
 import { Modal } from '../../ui/Modal'
+import { HistoryDialog } from './HistoryDialog'
 import { HandoffDialog } from '../handoff/HandoffDialog'
+import { useRoom } from './room'
+import { RoomButtons } from './RoomButtons'
 import { ShotHead } from './ShotHead'
 import type { ShotOnBench } from './useShot'
 
 /** Name, saved state, undo and redo, hand-off. */
 export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean; setHelp: (open: boolean) => void }) {
   const [handoff, setHandoff] = useState(false)
+  const [history, setHistory] = useState(false)
   const { frames } = shot.state.shot
+  const cleared = useRoom((r) => r.cleared)
   return (
-    <ShotHead shot={shot} words={frames ? `frames ${frames.first}–${frames.last}` : 'still'}>
+    <ShotHead shot={shot} thin={cleared} words={frames ? `frames ${frames.first}–${frames.last}` : 'still'}>
       <Link href={`/shots/${shot.id}/intake`} className="inline-flex h-7 items-center rounded-tile px-1.5 text-dim hover:bg-raised hover:text-text" data-to-intake>
         Intake
       </Link>
+      <RoomButtons />
+      <Button look="quiet" onClick={() => setHistory(true)} hint="Look at earlier states, name them, bring them back" data-history>
+        History
+      </Button>
       <ThemeButton />
       <Button look="quiet" onClick={() => setHelp(true)} hint={<>Keys <Key>?</Key></>}>
         Keys
@@ -24,6 +33,7 @@ export function Head({ shot, help, setHelp }: { shot: ShotOnBench; help: boolean
         Hand off…
       </Button>
       <HandoffDialog shot={shot} open={handoff} onClose={() => setHandoff(false)} />
+      <HistoryDialog shot={shot} open={history} onClose={() => setHistory(false)} />
       <KeySheet open={help} onClose={() => setHelp(false)} />
     </ShotHead>
   )
@@ -38,6 +48,8 @@ const KEYS: [string, string][] = [
   ['Ctrl Shift Z', 'redo'],
   ['T', 'the matte of the step as a tint over the picture'],
   ['X', 'brush: add or erase'],
+  ['C', 'only the panes, and back'],
+  ['P S D R', 'fold or open passes, steps, deck, rows'],
   ['Esc', 'stop picking or painting'],
   ['?', 'this sheet'],
   ['Wheel', 'zoom at the pointer'],

@@ -1,7 +1,7 @@
 import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from 'react'
 import type { Against, Grade, Target, View, Window } from '../../api/types'
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
-import { useBench, useFrame } from './store'
+import { useBench, useBenchOf, useFrame } from './store'
 import { usePicture, type Picture } from './usePicture'
 import type { ShotOnBench } from './useShot'
 
@@ -73,7 +73,8 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   const canvas = useRef<HTMLCanvasElement>(null)
   const pan = useRef<{ at: Point; centre: Point; moved: boolean } | null>(null)
   const size = useSize(box)
-  const { zoom, centre, crosshair, draft, pointing, set } = useBench()
+  const { zoom, centre, draft, pointing, set } = useBenchOf('zoom', 'centre', 'draft', 'pointing', 'set')
+  const spotAt = useBench((b) => (spot ? b.crosshair : null))
   const frame = shot.doc.display
   const number = useFrame(shot.doc)
   const p = placement(size, frame, zoom, centre)
@@ -91,9 +92,12 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
     },
   )
 
+  const [left, top] = toPane(p, [0, 0])
   useLayoutEffect(() => {
-    if (canvas.current) draw(canvas.current, size, ratio, p, picture)
-  })
+    if (canvas.current) draw(canvas.current, size, ratio, placement(size, frame, zoom, centre), picture)
+    // Where the picture lies says all of its placement.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [size, ratio, p.zoom, left, top, picture])
 
   useEffect(() => {
     const element = box.current
@@ -125,7 +129,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       data-pane={name}
       data-ready={picture && settled ? `${picture.scale}` : ''}
       className={`absolute inset-0 touch-none overflow-hidden bg-pane ${pointing && onPoint ? 'cursor-crosshair' : ''}`}
-      style={clipped(clip, spot, crosshair, p)}
+      style={clipped(clip, spot, spotAt, p)}
       onPointerDown={(e) => {
         if (e.button > 1) return
         e.currentTarget.setPointerCapture(e.pointerId)
@@ -152,7 +156,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       onPointerLeave={() => set({ crosshair: null })}
     >
       <canvas ref={canvas} className="absolute top-0 left-0" style={{ width: size[0], height: size[1] }} />
-      {crosshair && !spot && <Crosshair p={p} at={crosshair} />}
+      {!spot && <Crosshair p={p} />}
       <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: `calc(${clip * 100}% + 8px)` }}>
         {label}
       </span>
@@ -161,13 +165,15 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   )
 }
 
-function Crosshair({ p, at }: { p: Placement; at: Point }) {
+function Crosshair({ p }: { p: Placement }) {
+  const at = useBench((b) => b.crosshair)
+  if (!at) return null
   const [x, y] = toPane(p, [at[0] + 0.5, at[1] + 0.5])
   const line = 'pointer-events-none absolute bg-white/80 mix-blend-difference'
   return (
-    <>
+    <span data-crosshair>
       <span className={line} style={{ left: x - 9, top: y, width: 18, height: 1 }} />
       <span className={line} style={{ left: x, top: y - 9, width: 1, height: 18 }} />
-    </>
+    </span>
   )
 }

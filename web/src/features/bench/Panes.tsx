@@ -8,7 +8,7 @@ import { Pane } from './Pane'
 import { RockPane } from './RockPane'
 import { servingOf, type PassOf } from './passes'
 import { point, type Scene } from './pointing'
-import { useBench } from './store'
+import { useBench, useBenchOf } from './store'
 import type { ShotOnBench } from './useShot'
 
 interface Props {
@@ -21,7 +21,7 @@ const PART_ROLES = { objects: 'object_id', hashed: 'hashed_id', depth: 'depth', 
 /** The pass that belongs to what is chosen: the extracted one, what the step reads first, or what limits it. */
 export function usePartner(element: Element | null, passes: PassOf[], step: Step | null, extract: Extract | null): PassOf | null {
   const kinds = useQuery(kindsQuery).data
-  const { pinned, part } = useBench()
+  const { pinned, part } = useBenchOf('pinned', 'part')
   const held = passes.find((p) => p.id === pinned)
   if (held) return held
   const made = passes.find((p) => p.id === extract?.id)
@@ -34,7 +34,8 @@ export function usePartner(element: Element | null, passes: PassOf[], step: Step
 }
 
 export function Panes({ shot, scene }: Props) {
-  const { seeing, divider, before, upTo, view, grade, gain, pointing, crosshair, matteShown, set } = useBench()
+  const { seeing, divider, before, upTo, view, grade, gain, pointing, matteShown, set } = useBenchOf('seeing', 'divider', 'before', 'upTo', 'view', 'grade', 'gain', 'pointing', 'matteShown', 'set')
+  const pointed = useBench((b) => b.crosshair !== null)
   const box = useRef<HTMLDivElement>(null)
   const { element = null, step = null, partner = null } = scene ?? {}
   const onPoint = pointing && scene ? (at: [number, number]) => void point(scene, at) : undefined
@@ -122,7 +123,7 @@ export function Panes({ shot, scene }: Props) {
     return (
       <div ref={box} className="relative size-full">
         {picture}
-        {crosshair && pass(undefined, true)}
+        {pointed && pass(undefined, true)}
       </div>
     )
   if (seeing === 'single' || seeing === 'difference' || !partner) return <div className="relative size-full">{picture}</div>

@@ -7,7 +7,7 @@ import { PLAIN } from '../../api/view'
 import { RoleGlyph } from '../../ui/glyphs'
 import { lacks } from './lacks'
 import { freePassId, servingOf, type PassOf } from './passes'
-import { useBench, useFrame } from './store'
+import { useBench, useBenchOf, useFrame } from './store'
 import { withElement, type ShotOnBench } from './useShot'
 
 /** Width of a tile's picture, px. */
@@ -22,7 +22,7 @@ interface Props {
 
 /** One tile for each pass; a click keeps it in the second pane. An extracted pass has a dashed rim, and its deck opens. */
 export function PassTray({ shot, element, passes, partner }: Props) {
-  const { pinned, extract, shown: pictured, set } = useBench()
+  const { pinned, extract, shown: pictured, set } = useBenchOf('pinned', 'extract', 'shown', 'set')
   const number = useFrame(shot.doc)
   const first = shot.doc.frames?.first ?? 0
   const findings = useQuery({ ...findingsQuery(shot.id, shot.state.revision, element?.id ?? 0, first), enabled: element !== null && pictured }).data ?? []
@@ -38,7 +38,7 @@ export function PassTray({ shot, element, passes, partner }: Props) {
   const frame = shot.doc.display
   const scale = Math.max(0, Math.min(6, Math.floor(Math.log2(frame.width / TILE / 1.5))))
   return (
-    <div className="flex h-[76px] shrink-0 items-center gap-1.5 overflow-x-auto border-b border-line bg-panel px-2" role="toolbar" aria-label="Passes">
+    <div className="flex h-full items-stretch gap-1.5 overflow-x-auto bg-panel px-2 py-1.5" role="toolbar" aria-label="Passes">
       {element && passes.map((pass) => {
         const look = { target: { kind: 'pass' as const, element: element.id, pass: pass.id }, scale, frame: number, window: null, view: { ...PLAIN, backdrop: 'grey' as const }, viewer: null }
         const shown = pass.id === partner?.id
@@ -50,11 +50,11 @@ export function PassTray({ shot, element, passes, partner }: Props) {
             type="button"
             data-pass={pass.id}
             aria-pressed={pinned === pass.id || extract === pass.id}
-            title={pass.made ? `${pass.name}: extracted${pass.made.serves ? '' : ', does not serve'}; show how it is made` : pinned === pass.id ? 'Pinned to the second pane; click to let it follow the chosen step again' : `Show ${pass.name} beside the picture`}
+            title={pass.made ? `${pass.name}: extracted${pass.made.serves ? '' : ', not the default'}; show how it is made` : pinned === pass.id ? 'Pinned to the second pane; click to follow the selected step again' : `Show ${pass.name} beside the picture`}
             onClick={() => choose(pass)}
-            className={`group w-[104px] shrink-0 rounded-tile border p-[3px] text-left ${rim} ${shown ? 'border-accent bg-accent-ground' : `${pass.made ? 'border-dim' : 'border-line'} bg-raised hover:border-dim`}`}
+            className={`group flex w-[104px] shrink-0 flex-col rounded-tile border p-[3px] text-left ${rim} ${shown ? 'border-accent bg-accent-ground' : `${pass.made ? 'border-dim' : 'border-line'} bg-raised hover:border-dim`}`}
           >
-            <img src={pictured && kept.has(pass.id) ? picturePath(shot.id, shot.state.revision, look) : undefined} alt="" className="h-[42px] w-full rounded-[3px] bg-pane object-cover" />
+            <img src={pictured && kept.has(pass.id) ? picturePath(shot.id, shot.state.revision, look) : undefined} alt="" className="min-h-0 w-full grow rounded-[3px] bg-pane object-cover" />
             <span className="mt-0.5 flex items-center gap-1 px-0.5">
               <RoleGlyph role={pass.role} />
               <span className={`truncate text-[11px] ${pass.made && !pass.made.serves ? 'text-dim' : ''}`}>{pass.name}</span>
@@ -97,7 +97,7 @@ function ExtractMenu({ shot, element, passes }: { shot: ShotOnBench; element: El
   return (
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger asChild>
-        <button type="button" data-extract-menu className="h-[58px] w-[72px] shrink-0 rounded-tile border border-dashed border-line text-dim hover:border-dim hover:text-text">
+        <button type="button" data-extract-menu className="w-[72px] shrink-0 rounded-tile border border-dashed border-line text-dim hover:border-dim hover:text-text">
           Extract…
         </button>
       </DropdownMenu.Trigger>

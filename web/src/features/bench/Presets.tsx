@@ -15,7 +15,7 @@ interface Of {
   element: Element
 }
 
-const told = (e: unknown) => (e instanceof Error ? e.message : 'That did not work.')
+const told = (e: unknown) => (e instanceof Error ? e.message : 'Something went wrong; try again.')
 
 /** Saves steps under a name. */
 export function SavePreset({ shot, element, steps }: Of & { steps: number[] }) {

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Target, View } from '../../api/types'
 import { draw, useSize } from './Pane'
 import { halvings, placement, visible } from './geometry'
-import { useBench, useFrame } from './store'
+import { useBenchOf, useFrame } from './store'
 import { load, type Picture, type Wanted } from './usePicture'
 import type { ShotOnBench } from './useShot'
 
@@ -23,7 +23,7 @@ export function RockPane({ shot, target, view }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const size = useSize(box)
-  const { zoom, centre, rockBy, grade, set } = useBench()
+  const { zoom, centre, rockBy, grade, set } = useBenchOf('zoom', 'centre', 'rockBy', 'grade', 'set')
   const frame = useFrame(shot.doc)
   const [views, setViews] = useState<Picture[]>([])
   const p = placement(size, shot.doc.display, zoom, centre)

@@ -11,7 +11,8 @@ import { BodyDialog } from './BodyDialog'
 import { CompareDialog } from './CompareDialog'
 import { GradeRow } from './GradeRow'
 import type { PassOf } from './passes'
-import { useBench, type Seeing } from './store'
+import { useBenchOf, type Seeing } from './store'
+import { useOpen } from './room'
 import { travel, travelTo } from './travel'
 import type { ShotOnBench } from './useShot'
 
@@ -42,7 +43,8 @@ interface Props {
 
 /** How the panes are seen; it changes no pixel of the result. */
 export function Seeings({ shot, element, partner }: Props) {
-  const { seeing, view, zoom, gain, set } = useBench()
+  const { seeing, view, zoom, gain, set } = useBenchOf('seeing', 'view', 'zoom', 'gain', 'set')
+  const rows = useOpen('rows')
   const showings = partner ? SHOWINGS[partner.role] : undefined
   const known = showings?.some(([s]) => s === view.showing) ?? false
   return (
@@ -79,7 +81,7 @@ export function Seeings({ shot, element, partner }: Props) {
       <CompareDialog shot={shot} />
       <ViewButton />
     </div>
-    {partner?.role === 'depth' && element && <Travel shot={shot} element={element} pass={partner} />}
+    {rows && partner?.role === 'depth' && element && <Travel shot={shot} element={element} pass={partner} />}
     </>
   )
 }
@@ -88,24 +90,24 @@ export function Seeings({ shot, element, partner }: Props) {
 const BELIEVABLE = 1 / 30
 
 function RockBy({ shot }: { shot: ShotOnBench }) {
-  const { rockBy, set } = useBench()
+  const { rockBy, set } = useBenchOf('rockBy', 'set')
   const width = shot.doc.display.width
   const bound = Math.round(width * BELIEVABLE)
   return (
     <span className="flex items-center gap-2 [&_label>span:first-child]:w-auto">
       {rockBy > bound && (
         <span className="whitespace-nowrap text-warn" role="status">
-          past {bound} px it looks false
+          above {bound} px, parallax looks unnatural
         </span>
       )}
-      <NumberField label="By" value={rockBy} unit="px" step={1} reset={24} slider={[0, bound * 2]} min={0} max={1000} hint={`Largest parallax; up to a thirtieth of the width, ${bound} px here, is believed`} onPreview={(v) => set({ rockBy: v })} onCommit={(v) => set({ rockBy: v })} />
+      <NumberField label="By" value={rockBy} unit="px" step={1} reset={24} slider={[0, bound * 2]} min={0} max={1000} hint={`Largest parallax. Above a thirtieth of the width (${bound} px here) it looks unnatural`} onPreview={(v) => set({ rockBy: v })} onCommit={(v) => set({ rockBy: v })} />
     </span>
   )
 }
 
 /** Exposure, gamma, planes, transform, backdrop. */
 function ViewButton() {
-  const { view, grade, set } = useBench()
+  const { view, grade, set } = useBenchOf('view', 'grade', 'set')
   const put = (change: Partial<typeof view>) => set({ view: { ...view, ...change } })
   const changed = grade !== null || JSON.stringify({ ...view, showing: PLAIN.showing, range: null }) !== JSON.stringify(PLAIN)
   return (
@@ -117,7 +119,7 @@ function ViewButton() {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={6} className="z-40 flex w-72 flex-col gap-2 rounded-lg border border-line bg-panel p-3 shadow-xl">
-          <p className="text-[11px] text-dim">On this screen only; the result stays as it is.</p>
+          <p className="text-[11px] text-dim">Display only; the result does not change.</p>
           <NumberField label="Exposure" value={view.exposure} unit="stops" step={0.1} reset={0} slider={[-4, 4]} min={-20} max={20} onPreview={(v) => put({ exposure: v })} onCommit={(v) => put({ exposure: v })} />
           <NumberField label="Gamma" value={view.gamma} step={0.05} reset={1} slider={[0.2, 3]} min={0.05} max={20} onPreview={(v) => put({ gamma: v })} onCommit={(v) => put({ gamma: v })} />
           <Row label="Planes">
@@ -148,7 +150,7 @@ function ViewButton() {
               <option value="loud">Loud</option>
             </select>
           </Row>
-          <Button onClick={() => set({ view: PLAIN, grade: null })}>As at first</Button>
+          <Button onClick={() => set({ view: PLAIN, grade: null })}>Reset view</Button>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -166,7 +168,7 @@ function Row({ label, children }: { label: string; children: React.ReactNode }) 
 
 /** One slider through depth, and a click in the picture that sets it. */
 function Travel({ shot, element, pass }: { shot: ShotOnBench; element: Element; pass: PassOf }) {
-  const { view, pointing, set } = useBench()
+  const { view, pointing, set } = useBenchOf('view', 'pointing', 'set')
   const frame = shot.doc.frames?.first ?? 0
   const facts = useQuery(factsQuery(shot.id, shot.state.revision, element.id, frame)).data?.find((f) => f.pass === pass.id)
   const range = facts?.range ?? null

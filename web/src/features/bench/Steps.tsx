@@ -1,7 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
-import { DropdownMenu } from 'radix-ui'
+import { Command } from 'cmdk'
+import { Popover } from 'radix-ui'
+import { useState } from 'react'
 import { extractsQuery, kindsQuery } from '../../api/queries'
-import type { Element, KindInfo, Step } from '../../api/types'
+import type { Element, KindInfo, Sentence, Step } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
@@ -9,13 +11,15 @@ import { depthAt } from './depth'
 import { lacks } from './lacks'
 import { passesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
-import { useBench } from './store'
+import { useSentences } from './useSentences'
+import { useBench, useBenchOf } from './store'
 import { withElement, withStep, type ShotOnBench } from './useShot'
 
 /** The shot as numbered sentences, in the order in which they happen. */
 export function Steps({ shot }: { shot: ShotOnBench }) {
+  const sentences = useSentences(shot)
   return (
-    <nav className="flex w-[280px] shrink-0 flex-col overflow-y-auto border-r border-line bg-panel" aria-label="Steps">
+    <nav className="flex h-full flex-col overflow-y-auto bg-panel" aria-label="Steps">
       {shot.doc.elements.map((element) => (
         <section key={element.id} className="pb-2" data-element={element.id}>
           <h2 className="flex items-center justify-between px-3 pt-3 pb-1.5 font-semibold">
@@ -30,10 +34,10 @@ export function Steps({ shot }: { shot: ShotOnBench }) {
           </h2>
           <ol>
             {element.steps.map((step, place) => (
-              <Row key={step.id} shot={shot} element={element} step={step} place={place} />
+              <Row key={step.id} sentences={sentences} shot={shot} element={element} step={step} place={place} />
             ))}
           </ol>
-          {element.steps.length === 0 && <p className="px-3 pb-2 text-dim">Nothing is changed yet. Add a change to begin.</p>}
+          {element.steps.length === 0 && <p className="px-3 pb-2 text-dim">No changes yet. Add one to begin.</p>}
           <AddChange shot={shot} element={element} />
           <Presets shot={shot} element={element} />
         </section>
@@ -68,6 +72,7 @@ function ElementOrder({ shot, element }: { shot: ShotOnBench; element: Element }
 }
 
 function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
+  const [open, setOpen] = useState(false)
   const kinds = useQuery(kindsQuery).data ?? []
   const set = useBench((b) => b.set)
   const extracts = useQuery(extractsQuery).data ?? []
@@ -88,45 +93,64 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
     set({ element: element.id, step: id, extract: null, part: 0, upTo: null })
     shot.commit(`Add ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
   }
+  const groups = [...new Set(kinds.map((k) => k.group))]
   return (
     <div className="px-3 pt-1">
-      <DropdownMenu.Root modal={false}>
-        <DropdownMenu.Trigger asChild>
+      <Popover.Root open={open} onOpenChange={setOpen}>
+        <Popover.Trigger asChild>
           <Button>Add a change…</Button>
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" sideOffset={4} collisionPadding={8} className="z-40 max-h-[var(--radix-dropdown-menu-content-available-height)] w-72 overflow-y-auto rounded-tile border border-line bg-raised p-1 shadow-xl">
-            {kinds.map((k) => {
-              const missing = lacking(k)
-              return (
-                <DropdownMenu.Item
-                  key={k.kind}
-                  disabled={missing.length > 0}
-                  onSelect={() => void add(k)}
-                  className="cursor-pointer rounded-[4px] px-2 py-1.5 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-accent-ground"
-                >
-                  <span className="block font-medium">{k.title}</span>
-                  <span className="block text-dim">{missing.length > 0 ? lacks(missing.map((m) => m.role), made) : k.about}</span>
-                </DropdownMenu.Item>
-              )
-            })}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content align="start" sideOffset={4} collisionPadding={8} aria-label="Changes" className="z-40 w-80 rounded-tile border border-line bg-raised shadow-xl">
+            <Command label="Changes" loop className="flex max-h-[var(--radix-popover-content-available-height)] flex-col">
+              <Command.Input autoFocus placeholder="Search, or choose below" className="m-1.5 h-7 shrink-0 rounded-tile border border-line bg-ground px-2" data-search-changes />
+              <Command.List className="min-h-0 overflow-y-auto px-1 pb-1">
+                <Command.Empty className="px-2 py-2 text-dim">No change has that word in its name or description.</Command.Empty>
+                {groups.map((group) => (
+                  <Command.Group key={group} heading={group} className="[&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-1.5 [&_[cmdk-group-heading]]:text-[11px] [&_[cmdk-group-heading]]:font-semibold [&_[cmdk-group-heading]]:text-dim">
+                    {kinds
+                      .filter((k) => k.group === group)
+                      .map((k) => {
+                        const missing = lacking(k)
+                        return (
+                          <Command.Item
+                            key={k.kind}
+                            value={k.kind}
+                            keywords={[k.title, k.about, group]}
+                            disabled={missing.length > 0}
+                            onSelect={() => {
+                              setOpen(false)
+                              void add(k)
+                            }}
+                            className="cursor-pointer rounded-[4px] px-2 py-1 data-[disabled=true]:cursor-default data-[disabled=true]:opacity-60 data-[selected=true]:bg-accent-ground data-[selected=true]:[&_span]:text-text"
+                          >
+                            <span className="block font-medium">{k.title}</span>
+                            <span className="block text-dim">{missing.length > 0 ? lacks(missing.map((m) => m.role), made) : k.about}</span>
+                          </Command.Item>
+                        )
+                      })}
+                  </Command.Group>
+                ))}
+              </Command.List>
+            </Command>
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
     </div>
   )
 }
 
 interface RowProps {
+  sentences: Sentence[]
   shot: ShotOnBench
   element: Element
   step: Step
   place: number
 }
 
-function Row({ shot, element, step, place }: RowProps) {
-  const { step: chosen, upTo, set } = useBench()
-  const sentence = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.text ?? step.does.kind
+function Row({ sentences, shot, element, step, place }: RowProps) {
+  const { step: chosen, upTo, set } = useBenchOf('step', 'upTo', 'set')
+  const sentence = sentences.find((s) => s.element === element.id && s.step === step.id)?.text ?? step.does.kind
   const here = chosen === step.id
   const change = (label: string, steps: (list: Step[]) => Step[]) =>
     shot.commit(label, withElement(shot.doc, element.id, (e) => ({ ...e, steps: steps(e.steps) })))
@@ -162,7 +186,7 @@ function Row({ shot, element, step, place }: RowProps) {
       </div>
       <div className={`mt-1 flex items-center pl-7 ${here ? '' : 'hidden'}`}>
         <Button look="quiet" className={upTo === step.id ? 'text-accent!' : ''} aria-pressed={upTo === step.id} onClick={() => set({ upTo: upTo === step.id ? null : step.id })} hint="Show the picture as it is after this step">
-          See to here
+          Show up to here
         </Button>
         <span className="grow" />
         <Button look="quiet" aria-label="Earlier" disabled={place === 0} onClick={() => move(-1)} hint="Earlier">

@@ -4,5 +4,5 @@ import type { Role } from '../../api/types'
 export function lacks(missing: Role[], made: Role[]): string {
   const names = missing.map((m) => m.replace('_', ' ')).join(', ')
   const makes = missing.every((m) => made.includes(m))
-  return `Needs a pass that this element lacks: ${names}.${makes ? ' Extract… makes one.' : ''}`
+  return `Needs a pass that is missing: ${names}.${makes ? ' Extract… can make it.' : ''}`
 }

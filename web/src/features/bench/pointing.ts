@@ -19,7 +19,7 @@ export interface Scene {
   frame: number
 }
 
-const NOTHING = 'There is no depth at that place; click on something.'
+const NOTHING = 'There is no depth at that pixel; click on a surface.'
 
 /** Bits of the hashed ID that covers most of a pixel, from its pairs of ID and coverage. */
 function mostCovering(pairs: (number | null)[]): number | null {
@@ -85,7 +85,7 @@ function putPart(s: Scene, label: string, by: LimitBy) {
 async function object(s: Scene, [x, y]: Point) {
   const by = chosenPart(s.element, s.step, useBench.getState().part)
   const probe = await api.probe(s.shot.id, s.shot.state.revision, s.element.id, s.frame, x, y)
-  const none = 'There is no object at that place; click on one.'
+  const none = 'There is no object at that pixel; click on one.'
   if (by?.kind === 'objects') {
     const id = probe.passes.find((p) => p.role === 'object_id')?.canonical[0]
     if (!id) throw new Error(none)
@@ -123,8 +123,8 @@ export async function point(s: Scene, at: Point) {
   try {
     if (pointing === 'travel') await travel(s, at)
     else if (pointing === 'depth' || pointing === 'depth-range') await depth(s, at)
-    else if (pointing === 'highlight') await placeLamp(s, at, 'Put the highlight', { kind: 'highlight' })
-    else if (pointing === 'lamp-surface') await placeLamp(s, at, 'Hang the lamp', { kind: 'surface', lift: useBench.getState().lift })
+    else if (pointing === 'highlight') await placeLamp(s, at, 'Place the highlight', { kind: 'highlight' })
+    else if (pointing === 'lamp-surface') await placeLamp(s, at, 'Place the lamp above a surface', { kind: 'surface', lift: useBench.getState().lift })
     else if (pointing === 'lamp-aim') await placeLamp(s, at, 'Aim the lamp', { kind: 'aim' })
     else if (pointing === 'object') await object(s, at)
     else if (pointing === 'corner') corner(s, at)
@@ -133,6 +133,6 @@ export async function point(s: Scene, at: Point) {
       put(s, 'Set a place', { [depthFor]: [at[0] + 0.5, at[1] + 0.5] })
     }
   } catch (e) {
-    set({ trouble: e instanceof Error ? e.message : 'That did not work.' })
+    set({ trouble: e instanceof Error ? e.message : 'Something went wrong; try again.' })
   }
 }

@@ -1,4 +1,5 @@
 import { create } from 'zustand'
+import { useShallow } from 'zustand/react/shallow'
 import type { Grade, Shot, View } from '../../api/types'
 import { PLAIN } from '../../api/view'
 
@@ -104,6 +105,11 @@ const START = {
 }
 
 export const useBench = create<Bench>((set) => ({ ...START, set: (change) => set(change) }))
+
+/** Some of the bench by name: who asks is drawn anew when one of them changes, and not when the pointer moves. */
+export function useBenchOf<K extends keyof Bench>(...names: K[]): Pick<Bench, K> {
+  return useBench(useShallow((b) => Object.fromEntries(names.map((n) => [n, b[n]])) as Pick<Bench, K>))
+}
 
 /** The frame that is seen of a shot. */
 export const useFrame = (shot: Shot): number => {

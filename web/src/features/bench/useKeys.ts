@@ -1,5 +1,6 @@
 import { useEffect } from 'react'
 import type { Element } from '../../api/types'
+import { PARTS, useRoom } from './room'
 import { useBench } from './store'
 import type { ShotOnBench } from './useShot'
 
@@ -31,6 +32,7 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       x: () => set({ brush: { ...useBench.getState().brush, erases: !useBench.getState().brush.erases } }),
       b: () => set({ before: true }),
       B: () => set({ before: true }),
+      c: () => useRoom.getState().clear(),
       Escape: () => set({ pointing: null }),
     }
     const down = (e: KeyboardEvent) => {
@@ -43,6 +45,8 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       }
       if (e.ctrlKey || e.metaKey || e.altKey || e.repeat || typing(e.target)) return
       plain[e.key]?.()
+      const part = PARTS.find((p) => p.key === e.key)
+      if (part) useRoom.getState().fold(part.part)
     }
     const up = (e: KeyboardEvent) => {
       if (e.key.toLowerCase() === 'b') set({ before: false })

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react'
-import { api } from '../../api/client'
+import { api, Failure } from '../../api/client'
 import type { Look, Shot, Window } from '../../api/types'
 import { useBench } from './store'
 
@@ -8,6 +8,9 @@ export interface Picture {
   window: Window
   scale: number
 }
+
+/** Status of an answer that was given up because the pane wanted something newer. */
+const STOPPED = 499
 
 /** This tab, so that only its own older requests are cancelled. */
 const TAB = Math.random().toString(36).slice(2)
@@ -31,49 +34,66 @@ export async function load(wanted: Wanted, viewer: string, signal: AbortSignal):
   return { bitmap, window: wanted.look.window, scale: wanted.look.scale }
 }
 
+/** Names of this tab's panes that have asked for something, for the moment when the tab is left. */
+const names = new Set<string>()
+window.addEventListener('pagehide', () => {
+  if (names.size > 0) navigator.sendBeacon('/api/viewers/leave', new Blob([JSON.stringify([...names])], { type: 'application/json' }))
+})
+
+/** Whether a request that is under way is worth waiting for: a coarse one of a value that moved is not, once it rests. */
+const outlived = (running: Wanted, next: Wanted) => running.draft !== null && (next.draft === null || next.look.scale < running.look.scale)
+
 /**
  * The newest picture of a pane. One request is under way at a time; of those that come meanwhile only the
- * newest is kept, so a drag is answered as fast as the server can and never by an older state. `settled` says that what
- * is wanted now has been answered, by a picture or by trouble.
+ * newest is kept, so a drag is answered as fast as the server can and never by an older state. What is seen of a value that
+ * moved is given up for the picture at rest, and everything once the pane is gone; the server is told. `settled` says that
+ * what is wanted now has been answered, by a picture or by trouble.
  */
 export function usePicture(pane: string, wanted: Wanted | null): { picture: Picture | null; settled: boolean } {
   const [picture, setPicture] = useState<Picture | null>(null)
   const [answered, setAnswered] = useState<string | null>(null)
   const key = wanted ? JSON.stringify(wanted) : null
   const next = useRef<string | null>(null)
-  const running = useRef(false)
-  const gone = useRef<AbortController | null>(null)
+  const running = useRef<{ wanted: Wanted; abort: AbortController } | null>(null)
+  const viewer = `${TAB}-${pane}`
 
   useEffect(() => {
-    gone.current = new AbortController()
-    return () => gone.current?.abort()
-  }, [])
+    names.add(viewer)
+    return () => {
+      names.delete(viewer)
+      next.current = null
+      if (!running.current) return
+      running.current.abort.abort()
+      void api.leave([viewer])
+    }
+  }, [viewer])
 
   useEffect(() => {
     if (key === null) return
     next.current = key
-    if (running.current) return
-    running.current = true
+    if (running.current) {
+      // The newer request of the same pane stops the older one on the server as well.
+      if (outlived(running.current.wanted, JSON.parse(key) as Wanted)) running.current.abort.abort()
+      return
+    }
     const run = async () => {
       for (let asked = next.current; asked; asked = next.current) {
         next.current = null
-        const signal = gone.current?.signal
-        if (!signal || signal.aborted) break
+        const now = { wanted: JSON.parse(asked) as Wanted, abort: new AbortController() }
+        running.current = now
         try {
-          const made = await load(JSON.parse(asked) as Wanted, `${TAB}-${pane}`, signal)
-          setPicture(made)
+          setPicture(await load(now.wanted, viewer, now.abort.signal))
           if (!useBench.getState().shown) useBench.getState().set({ shown: true })
         } catch (e) {
-          // Read anew: the page may have closed the pane in the meantime.
-          if (gone.current?.signal.aborted) break
-          if (e instanceof Error && !e.message.startsWith('stopped')) useBench.getState().set({ trouble: e.message })
+          if (now.abort.signal.aborted) continue
+          if (e instanceof Failure && e.status !== STOPPED) useBench.getState().set({ trouble: e.message })
         }
         setAnswered(asked)
       }
-      running.current = false
+      running.current = null
     }
     void run()
-  }, [key, pane])
+  }, [key, viewer])
 
   return { picture, settled: key !== null && answered === key }
 }

@@ -24,19 +24,33 @@ export interface ShotOnBench {
   reload: () => void
 }
 
+/** A change on its way to the server. */
+interface Change {
+  run: (base: number) => Promise<ShotState>
+  /** The document that it shows meanwhile; null where only the server knows. */
+  doc: Shot | null
+}
+
 export function useShot(id: string): { shot: ShotOnBench | null; error: Error | null } {
   const queries = useQueryClient()
   const query = useQuery(shotQuery(id))
   const draft = useBench((b) => b.draft)
   const set = useBench((b) => b.set)
 
+  // A newer edit is made on what is on the screen: an answer to an older one must not take that away.
+  const landed = useCallback(
+    (doc: Shot | null) => {
+      if (doc === null || useBench.getState().draft === doc) set({ draft: null })
+    },
+    [set],
+  )
   const arrived = useCallback(
-    (state: ShotState) => {
+    (state: ShotState, { doc }: Change) => {
       queries.setQueryData(shotQuery(id).queryKey, state)
       void queries.invalidateQueries({ queryKey: ['shots'] })
-      set({ draft: null })
+      landed(doc)
     },
-    [id, queries, set],
+    [id, queries, landed],
   )
   const refused = useCallback(
     (e: Error) => {
@@ -48,7 +62,7 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
   // One after the other: each edit is made on the revision that the one before it gave.
   const change = useMutation({
     scope: { id: `shot-${id}` },
-    mutationFn: (run: (base: number) => Promise<ShotState>) => {
+    mutationFn: ({ run }: Change) => {
       const base = queries.getQueryData(shotQuery(id).queryKey)?.revision ?? 0
       return run(base)
     },
@@ -76,11 +90,11 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
       preview: (doc) => set({ draft: doc }),
       commit: (label, shot) => {
         set({ draft: shot })
-        change.mutate((base) => api.edit(id, { base, label, shot }))
+        change.mutate({ run: (base) => api.edit(id, { base, label, shot }), doc: shot })
       },
-      change: (run) => change.mutate(run),
-      undo: () => change.mutate((base) => api.undo(id, base)),
-      redo: () => change.mutate((base) => api.redo(id, base)),
+      change: (run) => change.mutate({ run, doc: null }),
+      undo: () => change.mutate({ run: (base) => api.undo(id, base), doc: null }),
+      redo: () => change.mutate({ run: (base) => api.redo(id, base), doc: null }),
       reload: () => void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey }),
     },
   }

@@ -29,7 +29,7 @@ export function Ball({ label, value, onPreview, onCommit }: Props) {
       aria-valuenow={0}
       tabIndex={0}
       viewBox={`${-ROOM} ${-ROOM} ${2 * ROOM} ${2 * ROOM}`}
-      className="size-[84px] shrink-0 cursor-grab touch-none"
+      className="size-[76px] shrink-0 cursor-grab touch-none"
       onPointerDown={(e) => {
         e.currentTarget.setPointerCapture(e.pointerId)
         held.current = true

@@ -6,7 +6,7 @@ import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { RoleGlyph } from '../../ui/glyphs'
 import { NumberField } from '../../ui/NumberField'
-import { useBench } from '../bench/store'
+import { useBenchOf } from '../bench/store'
 import { withStep, type ShotOnBench } from '../bench/useShot'
 import { passesOf } from '../bench/passes'
 import { LightReport } from './LightReport'
@@ -26,8 +26,8 @@ export function Deck({ shot, element, step }: Props) {
   const passes = passesOf(element, useQuery(extractsQuery).data ?? [])
   const reads = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.reads ?? info?.reads ?? []
   return (
-    <div className="flex h-[224px] shrink-0 border-t border-line bg-panel" aria-label="Deck" role="region">
-      <Column title="Reads" className="w-[160px] shrink-0">
+    <div className="flex h-full bg-panel" aria-label="Deck" role="region">
+      <Column title="Reads" className="w-[148px] shrink-0">
         <ul className="flex flex-col gap-1">
           <li className="flex items-center gap-1.5">
             <RoleGlyph role="beauty" /> the picture so far
@@ -38,10 +38,10 @@ export function Deck({ shot, element, step }: Props) {
       <Column title="Does" className="min-w-0 flex-1">
         {info && <Does shot={shot} element={element} step={step} info={info} />}
       </Column>
-      <Column title="Only where" className="w-[332px] shrink-0">
+      <Column title="Only where" className={`shrink-0 ${step.only_where ? 'w-[332px]' : 'w-[150px]'}`}>
         <OnlyWhere shot={shot} element={element} step={step} />
       </Column>
-      <Column title="Joins" className="w-[236px] shrink-0">
+      <Column title="Joins" className="w-[188px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">
         <JoinsControls shot={shot} element={element} step={step} />
       </Column>
     </div>
@@ -51,25 +51,24 @@ export function Deck({ shot, element, step }: Props) {
 /** A column of the deck. */
 export function Column({ title, className, children }: { title: string; className: string; children: ReactNode }) {
   return (
-    <section className={`flex flex-col overflow-y-auto border-r border-line px-3 py-2 last:border-r-0 ${className}`}>
-      <h3 className="mb-1.5 text-[11px] font-semibold text-dim">{title}</h3>
-      {children}
+    <section className={`flex flex-col border-r border-line px-3 pt-1.5 pb-1 last:border-r-0 ${className}`} data-column={title}>
+      <h3 className="mb-1 shrink-0 text-[11px] font-semibold text-dim">{title}</h3>
+      <div className="min-h-0 grow overflow-auto">{children}</div>
     </section>
   )
 }
 
 function Does({ shot, element, step, info }: Props & { info: KindInfo }) {
-  const { pointing, set } = useBench()
+  const { pointing, set } = useBenchOf('pointing', 'set')
   const changed = (name: string, value: unknown) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, [name]: value } }))
   const highlight = (group: string) =>
     group === 'Surface' &&
     step.does.kind === 'relight' && (
-      <Button className="mt-1 self-start" aria-pressed={pointing === 'highlight'} onClick={() => set({ pointing: pointing === 'highlight' ? null : 'highlight' })} hint="Then click the picture where the highlight should appear">
-        {pointing === 'highlight' ? 'Click the picture…' : 'Put the highlight here…'}
+      <Button className="mt-1 self-start" aria-pressed={pointing === 'highlight'} onClick={() => set({ pointing: pointing === 'highlight' ? null : 'highlight' })} hint="Then click where the highlight should appear">
+        {pointing === 'highlight' ? 'Click the picture…' : 'Place the highlight…'}
       </Button>
     )
   return (
-    <>
       <Parameters
         schema={info.schema}
         values={step.does}
@@ -77,9 +76,9 @@ function Does({ shot, element, step, info }: Props & { info: KindInfo }) {
         after={highlight}
         onPreview={(name, v) => shot.preview(changed(name, v))}
         onCommit={(name, v, label) => shot.commit(label, changed(name, v))}
-      />
-      {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
-    </>
+      >
+        {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
+      </Parameters>
   )
 }
 
@@ -115,12 +114,12 @@ function JoinsControls({ shot, element, step }: Props) {
   return (
     <div className="flex flex-col gap-1.5">
       <div className="flex items-center gap-2">
-        <label className="w-20 shrink-0 text-dim" htmlFor="blend">
+        <label className="w-14 shrink-0 text-dim" htmlFor="blend">
           Blend
         </label>
         <select
           id="blend"
-          className="h-6 w-28 rounded-tile border border-line bg-ground px-1"
+          className="h-6 w-24 rounded-tile border border-line bg-ground px-1"
           value={step.joins.blend}
           onChange={(e) => shot.commit('Set blend', joined({ blend: e.target.value as BlendMode }))}
         >
@@ -133,7 +132,7 @@ function JoinsControls({ shot, element, step }: Props) {
       </div>
       {bounded && (
         <div className="flex items-center gap-2">
-          <span className="w-20 shrink-0 text-dim">In</span>
+          <span className="w-14 shrink-0 text-dim">In</span>
           <Choice label="Encoding of the blend" value={step.joins.space} options={SPACES} onChange={(space) => shot.commit('Set blend encoding', joined({ space }))} />
         </div>
       )}

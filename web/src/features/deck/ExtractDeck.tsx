@@ -36,7 +36,7 @@ export function ExtractDeck({ shot, element, extract }: Props) {
   }
   if (!info) return null
   return (
-    <div className="flex h-[224px] shrink-0 border-t border-line bg-panel" aria-label="Deck" role="region" data-extract={extract.id}>
+    <div className="flex h-full bg-panel" aria-label="Deck" role="region" data-extract={extract.id}>
       <Column title="Reads" className="w-[190px] shrink-0">
         <ul className="flex flex-col gap-1">
           <ReadsList element={element} passes={before(passes, extract.id)} reads={info.reads} chosen={extract.reads ?? []} onChoose={(reads) => shot.commit('Choose what is read', changed((e) => ({ ...e, reads })))} />
@@ -44,9 +44,9 @@ export function ExtractDeck({ shot, element, extract }: Props) {
         </ul>
       </Column>
       <Column title="Makes" className="min-w-0 flex-1">
-        <p className="mb-1.5 text-dim">{info.about}</p>
         <Passes value={before(passes, extract.id)}>
         <Parameters
+          lead={<p className="max-w-60 text-dim">{info.about}</p>}
           schema={info.schema}
           values={extract.does}
           defaults={info.defaults}
@@ -71,9 +71,9 @@ export function ExtractDeck({ shot, element, extract }: Props) {
             />
           </label>
           {info.gives !== 'other' && (
-          <label className="flex items-center gap-2 text-dim" title="Otherwise a step has to choose it under Reads">
-            <Toggle label="Serves" on={extract.serves} onChange={(serves) => shot.commit(serves ? `Let ${extract.name} serve` : `Do not let ${extract.name} serve`, changed((e) => ({ ...e, serves })))} />
-            Serves: whatever reads {info.gives.replace('_', ' ')} reads this
+          <label className="flex items-center gap-2 text-dim" title="Steps that read this role use it, unless they choose another pass under Reads">
+            <Toggle label="Use as the default" on={extract.serves} onChange={(serves) => shot.commit(serves ? `Use ${extract.name} as the default` : `Stop using ${extract.name} as the default`, changed((e) => ({ ...e, serves })))} />
+            Use as the default {info.gives.replace('_', ' ')}
           </label>
           )}
           <div className="flex gap-1.5">

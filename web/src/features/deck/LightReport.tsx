@@ -43,7 +43,7 @@ function Ball({ shot, element, title }: { shot: ShotOnBench; element: Element; t
         {found.error && <span className="block text-warn">{found.error.message}</span>}
         {found.data && found.data.explained < 0.5 && (
           <span className="block text-warn">
-            {albedo ? 'Take it as a guess: lamps stand near, or much of it shines.' : 'Take it as a guess: without an albedo pass its own colours count as light.'}
+            {albedo ? 'Treat it as a guess: lamps stand near, or much of it shines.' : 'Treat it as a guess: without an albedo pass its own colours count as light.'}
           </span>
         )}
       </figcaption>

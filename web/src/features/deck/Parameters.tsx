@@ -8,18 +8,28 @@ interface Props {
   defaults: Record<string, unknown>
   /** More at the end of a group. */
   after?: (group: string) => ReactNode
+  /** What stands before all of them, and after. */
+  lead?: ReactNode
+  children?: ReactNode
+  /** Whether it flows on in the columns that it stands in. */
+  within?: boolean
   onPreview: (name: string, value: unknown) => void
   onCommit: (name: string, value: unknown, label: string) => void
 }
 
+/** Down a column as far as the deck is high, then into the next one; narrower than elsewhere, so that four fit. */
+const FLOW =
+  'flex h-full flex-col flex-wrap content-start gap-x-3 gap-y-0.5 [&_label>span:first-child]:w-[68px] [&_.field]:w-[68px] [&_input.figures]:w-[84px] [&_input.figures]:pl-0.5 [&_[role=group]>button]:px-1.5 [&_[role=radiogroup]>button]:px-1.5'
+
 /** Controls of all parameters that play a part, by group. */
-export function Parameters({ schema, values, defaults, after, onPreview, onCommit }: Props) {
+export function Parameters({ schema, values, defaults, after, lead, children, within = false, onPreview, onCommit }: Props) {
   const properties = Object.entries(schema.properties ?? {}).filter(([, s]) => s['x-meaning'] !== 'hidden' && plays(s, values))
   const groups = [...new Set(properties.map(([, s]) => s['x-group'] ?? ''))]
   return (
-    <div className="flex flex-wrap gap-x-4 gap-y-1">
+    <div className={within ? 'contents' : FLOW} data-parameters>
+      {lead}
       {groups.map((group) => (
-        <div key={group} className="flex flex-col gap-1">
+        <div key={group} className="contents">
           {properties
             .filter(([, s]) => (s['x-group'] ?? '') === group)
             .map(([name, property]) => (
@@ -38,6 +48,7 @@ export function Parameters({ schema, values, defaults, after, onPreview, onCommi
           {after?.(group)}
         </div>
       ))}
+      {children}
     </div>
   )
 }

@@ -36,7 +36,7 @@ export function ReadsList({ element, passes, reads, chosen, onChoose }: Props) {
                 value={chosen.find((c) => c.role === r.role && several.some((p) => p.id === c.pass))?.pass ?? ''}
                 onChange={(e) => choose(r.role, e.target.value === '' ? null : Number(e.target.value))}
               >
-                <option value="">{servingOf(passes, r.role)?.name} (serves)</option>
+                <option value="">{servingOf(passes, r.role)?.name} (default)</option>
                 {several.map((p) => (
                   <option key={p.id} value={p.id}>
                     {p.name}

@@ -6,7 +6,7 @@ import { FileButton } from '../../ui/FileButton'
 import { NumberField } from '../../ui/NumberField'
 import type { ObjectSchema, PropertySchema } from '../../api/schema'
 import { Toggle } from '../../ui/Toggle'
-import { useBench } from '../bench/store'
+import { useBenchOf } from '../bench/store'
 import type { Brought, DepthStroke } from '../../api/types'
 import type { Point, Triple } from '../bench/geometry'
 import { useElements, usePasses } from '../bench/elements'
@@ -68,7 +68,7 @@ function NumberControl(c: Control) {
 function ChoiceControl(c: Control) {
   return (
     <div className="flex items-center gap-2" title={c.schema.description}>
-      <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
       <Choice label={label(c)} value={c.value as string} options={c.options} onChange={c.onCommit} />
     </div>
   )
@@ -77,7 +77,7 @@ function ChoiceControl(c: Control) {
 function DirectionControl(c: Control) {
   return (
     <div className="flex items-center gap-2" title={c.schema.description}>
-      <span className="w-20 shrink-0 self-start truncate text-dim">{label(c)}</span>
+      <span className="field w-20 shrink-0 self-start truncate text-dim">{label(c)}</span>
       <Ball label={label(c)} value={c.value as Triple} onPreview={c.onPreview} onCommit={c.onCommit} />
       <span className="figures flex flex-col text-dim">
         {(c.value as Triple).map((v, i) => (
@@ -95,7 +95,7 @@ export function PointControl(c: Control) {
   const reset = c.reset as Triple
   const put = (i: number, v: number) => triple.map((old, k) => (k === i ? v : old))
   return (
-    <div className="flex flex-col gap-1" title={c.schema.description}>
+    <div className="contents">
       {triple.map((v, i) => (
         <NumberField
           key={i}
@@ -126,7 +126,7 @@ function ColourControl(c: Control) {
   }, [])
   return (
     <label className="flex items-center gap-2" title={c.schema.description}>
-      <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
       <input
         ref={field}
         type="color"
@@ -141,18 +141,18 @@ function ColourControl(c: Control) {
 
 /** A depth: a number, or a click on what lies there. */
 function DepthControl(c: Control) {
-  const { pointing, depthFor, firstDepth, set } = useBench()
+  const { pointing, depthFor, firstDepth, set } = useBenchOf('pointing', 'depthFor', 'firstDepth', 'set')
   const mine = depthFor === c.name ? pointing : null
   const toggle = (to: 'depth' | 'depth-range') => set({ pointing: mine === to ? null : to, depthFor: c.name, firstDepth: null })
   return (
     <div className="flex flex-col gap-1">
       <NumberControl {...c} />
-      <div className="flex gap-1.5 pl-[88px]">
-        <Button aria-pressed={mine === 'depth'} onClick={() => toggle('depth')} hint="Then click what lies there, in either pane">
-          {mine === 'depth' ? 'Click it…' : 'Point at it'}
+      <div className="flex gap-1">
+        <Button aria-pressed={mine === 'depth'} onClick={() => toggle('depth')} hint="Then click it in either pane">
+          {mine === 'depth' ? 'Click in the picture…' : 'Pick in the picture…'}
         </Button>
         {c.name === 'focus' && (
-          <Button aria-pressed={mine === 'depth-range'} onClick={() => toggle('depth-range')} hint="Then click two things: both, and all between them, stay sharp">
+          <Button aria-pressed={mine === 'depth-range'} onClick={() => toggle('depth-range')} hint="Then click two things: everything between them stays sharp">
             {mine === 'depth-range' ? (firstDepth === null ? 'Click one…' : 'And the other…') : 'Range'}
           </Button>
         )}
@@ -172,14 +172,14 @@ function SwitchControl(c: Control) {
 
 /** A place of the picture: two numbers, or a click. */
 function PlaceControl(c: Control) {
-  const { pointing, depthFor, set } = useBench()
+  const { pointing, depthFor, set } = useBenchOf('pointing', 'depthFor', 'set')
   const [x, y] = c.value as Point
   const mine = pointing === 'place' && depthFor === c.name
   return (
     <div className="flex items-center gap-2" title={c.schema.description}>
-      <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
       <Button aria-pressed={mine} onClick={() => set({ pointing: mine ? null : 'place', depthFor: c.name })} hint="Then click the place, or drag its handle">
-        {mine ? 'Click it…' : 'Point at it'}
+        {mine ? 'Click in the picture…' : 'Pick in the picture…'}
       </Button>
       <span className="figures text-dim">
         {x.toFixed(0)}, {y.toFixed(0)}
@@ -223,7 +223,7 @@ function Pick({ none, from, ...c }: Control & { none: string; from: { id: number
   const value = c.value as number | null
   return (
     <label className="flex items-center gap-2" title={c.schema.description}>
-      <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
       <select className="h-6 w-44 rounded-tile border border-line bg-ground px-1" data-pick={c.name} value={value ?? ''} onChange={(e) => c.onCommit(e.target.value === '' ? null : Number(e.target.value))}>
         <option value="">{none}</option>
         {from.map((o) => (
@@ -252,7 +252,7 @@ function PictureFileControl(c: Control) {
   return (
     <div className="flex max-w-72 flex-col gap-1" title={c.schema.description}>
       <div className="flex items-center gap-2">
-        <span className="w-20 shrink-0 truncate text-dim">{label(c)}</span>
+        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
         <FileButton name="picture" accept={ACCEPTED} label={picture ? 'Another…' : 'Choose a file…'} onPick={(chosen) => void bring(chosen)} />
         <span className="truncate">{picture?.name}</span>
       </div>
@@ -263,7 +263,7 @@ function PictureFileControl(c: Control) {
 
 /** Strokes that carry a depth. */
 function DepthStrokesControl(c: Control) {
-  const { pointing, set } = useBench()
+  const { pointing, set } = useBenchOf('pointing', 'set')
   const strokes = c.value as DepthStroke[]
   const painting = pointing === 'paint-depth'
   return (
@@ -274,8 +274,8 @@ function DepthStrokesControl(c: Control) {
         </Button>
         <span className="text-dim">{strokes.length === 1 ? '1 stroke' : `${strokes.length} strokes`}</span>
         {strokes.length > 0 && (
-          <Button look="quiet" onClick={() => c.onCommit(strokes.slice(0, -1))} hint="Takes the last stroke away">
-            Take one back
+          <Button look="quiet" onClick={() => c.onCommit(strokes.slice(0, -1))} hint="Removes the last stroke">
+            Remove last stroke
           </Button>
         )}
       </div>

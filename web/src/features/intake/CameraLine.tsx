@@ -26,14 +26,14 @@ export function CameraLine({ shot, element }: { shot: ShotOnBench; element: Elem
       const [first] = await api.cameras(shot.id, file)
       if (first) shot.commit(`Take the camera ${first.name}`, withElement(shot.doc, element.id, (e) => ({ ...e, camera: first.camera })))
     } catch (e) {
-      useBench.getState().set({ trouble: e instanceof Error ? e.message : 'That did not work.' })
+      useBench.getState().set({ trouble: e instanceof Error ? e.message : 'Something went wrong; try again.' })
     }
   }
   const scene = <FileButton name="camera" accept=".gltf,.glb" label="From glTF…" look="quiet" onPick={(f) => void fromScene(f)} />
   if (!camera)
     return (
       <span className="flex items-center gap-1">
-        <Button look="quiet" onClick={() => set('Give a camera', focalOf(40))} hint="Positions from depth, distance along the ray and world space need to know the camera; a field of view is enough for most">
+        <Button look="quiet" onClick={() => set('Set a camera', focalOf(40))} hint="Positions from depth, distance along the ray and world space need to know the camera; a field of view is enough for most">
           No camera: give one…
         </Button>
         {scene}

@@ -10,7 +10,7 @@ import { NumberField } from '../../ui/NumberField'
 import { ThemeButton } from '../../ui/theme'
 import { ShotGate } from '../bench/ShotGate'
 import { ShotHead } from '../bench/ShotHead'
-import { useBench } from '../bench/store'
+import { useBenchOf } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 import { ACCEPTED, tidy } from '../shots/files'
 import { useDropping } from '../shots/useDropping'
@@ -27,7 +27,7 @@ export function IntakePage({ id }: { id: string }) {
 function Intake({ shot }: { shot: ShotOnBench }) {
   const [chosen, choose] = useState<{ element: number; pass: number } | null>(null)
   const [sending, setSending] = useState<Sending | null>(null)
-  const { trouble, set } = useBench()
+  const { trouble, set } = useBenchOf('trouble', 'set')
   const element = shot.doc.elements.find((e) => e.id === chosen?.element) ?? shot.doc.elements[0]
   const pass = element?.passes.find((p) => p.id === chosen?.pass) ?? element?.passes[0]
 
@@ -80,11 +80,11 @@ function IntakeHead({ shot, busy, onAdd, onElement }: HeadProps) {
   return (
     <ShotHead shot={shot} words="Intake">
       <ThemeButton />
-      <Button disabled={busy} onClick={() => pick.current?.click()} hint="Further frames, passes, or newer versions of files: roles and steps stay">
+      <Button disabled={busy} onClick={() => pick.current?.click()} hint="Adds frames, passes, or newer versions of files; roles and steps stay">
         Add files…
       </Button>
       <input ref={pick} type="file" multiple accept={ACCEPTED} className="hidden" data-add onChange={(e) => onAdd(tidy(e.target.files ?? []))} />
-      <Button disabled={busy} onClick={() => own.current?.click()} hint="Files that become an element of their own, over those that are there">
+      <Button disabled={busy} onClick={() => own.current?.click()} hint="Adds files as a new element above the others">
         Add an element…
       </Button>
       <input ref={own} type="file" multiple accept={ACCEPTED} className="hidden" data-add-element onChange={(e) => onElement(tidy(e.target.files ?? []))} />
@@ -122,8 +122,8 @@ function ElementTable({ shot, element, chosen, choose }: TableProps) {
           {settled === 'no' ? 'checking…' : waiting.length === 0 ? 'nothing wrong was found' : `${waiting.length} ${waiting.length === 1 ? 'finding' : 'findings'}`}
         </span>
         {sure.length > 0 && (
-          <Button onClick={() => takeRemedies(shot, element.id, `Put ${sure.length} findings right`, sure)} hint="Every remedy that is at least 90 % sure; each can be undone">
-            Put the {sure.length === 1 ? 'sure one' : `${sure.length} sure ones`} right
+          <Button onClick={() => takeRemedies(shot, element.id, `Fix ${sure.length} findings`, sure)} hint="Applies every fix that is at least 90 % certain; undo takes them back">
+            Fix {sure.length === 1 ? 'the certain one' : `all ${sure.length} certain ones`}
           </Button>
         )}
         <span className="grow" />
@@ -140,8 +140,8 @@ function ElementTable({ shot, element, chosen, choose }: TableProps) {
           <tr className="text-left text-[11px] text-dim [&>th]:px-2 [&>th]:py-1 [&>th]:font-normal">
             <th className="w-[100px] !pl-4">Picture</th>
             <th className="w-[180px]">Pass</th>
-            <th className="w-[150px]">What it is</th>
-            <th>How it is read</th>
+            <th className="w-[150px]">Role</th>
+            <th>Conventions</th>
             <th className="w-[190px]">Findings</th>
           </tr>
         </thead>

@@ -45,9 +45,9 @@ export function PassView({ shot, element, pass }: Props) {
         return
       }
       const coding = a > b ? 'near_white' : 'near_black'
-      put('Say which way depth runs', (p) => ({ ...p, convention: { ...p.convention, depth_coding: coding, near: 1, far: 2 } }))
+      put('Set the depth direction', (p) => ({ ...p, convention: { ...p.convention, depth_coding: coding, near: 1, far: 2 } }))
     } catch (e) {
-      useBench.getState().set({ trouble: e instanceof Error ? e.message : 'That did not work.' })
+      useBench.getState().set({ trouble: e instanceof Error ? e.message : 'Something went wrong; try again.' })
     }
   }
 
@@ -63,7 +63,7 @@ export function PassView({ shot, element, pass }: Props) {
       {shot.doc.elements.length > 1 && <BelongsTo shot={shot} element={element} pass={pass} />}
       <section className="border-t border-line px-4 py-2" aria-label="Findings">
         <h3 className="mb-1 text-[11px] font-semibold text-dim">Findings</h3>
-        {findings.length === 0 && <p className="text-dim">Nothing wrong was found on this pass.</p>}
+        {findings.length === 0 && <p className="text-dim">No problems found in this pass.</p>}
         {findings.map((f) => (
           <FindingCard
             key={f.kind}
@@ -72,20 +72,20 @@ export function PassView({ shot, element, pass }: Props) {
             onMark={() => setMarked(mark === f.kind ? null : f.kind)}
             onRemedy={() => {
               if (f.remedy?.kind === 'point_near_and_far') setClicks([])
-              else takeRemedies(shot, element.id, f.button ?? 'Put it right', [f])
+              else takeRemedies(shot, element.id, f.button ?? 'Fix', [f])
             }}
             onLeave={() => put(f.accepted ? `Look again at ${f.title}` : `Leave ${f.title} as it is`, (p) => ({ ...p, accepted: f.accepted ? (p.accepted ?? []).filter((k) => k !== f.kind) : [...(p.accepted ?? []), f.kind] }))}
           />
         ))}
       </section>
-      <section className="border-t border-line px-4 py-2" aria-label="How it is read">
-        <h3 className="mb-1.5 text-[11px] font-semibold text-dim">How it is read</h3>
+      <section className="border-t border-line px-4 py-2" aria-label="Conventions">
+        <h3 className="mb-1.5 text-[11px] font-semibold text-dim">Conventions</h3>
         <div className="flex flex-col gap-1.5">
-          {fields.length === 0 && <p className="text-dim">There is nothing to say of it: it is read as it is stored.</p>}
+          {fields.length === 0 && <p className="text-dim">Nothing to convert: this pass is used as it is stored.</p>}
           {fields.map((f) => (
             <FieldControl key={f.key} field={f} convention={pass.convention} onChange={(c) => put(`Set ${f.label.toLowerCase()} of ${pass.name}`, (p) => ({ ...p, convention: c }))} />
           ))}
-          <Repairs pass={pass} onRemove={(i) => put('Take a repair back', (p) => ({ ...p, repairs: (p.repairs ?? []).filter((_, k) => k !== i) }))} />
+          <Repairs pass={pass} onRemove={(i) => put('Undo a repair', (p) => ({ ...p, repairs: (p.repairs ?? []).filter((_, k) => k !== i) }))} />
         </div>
       </section>
     </aside>
@@ -161,7 +161,7 @@ function Replace({ shot, element, pass }: Props) {
   }
   return (
     <>
-      <Button look="quiet" onClick={() => pick.current?.click()} hint="Every pass of this file is read from the new one; roles, readings and steps stay">
+      <Button look="quiet" onClick={() => pick.current?.click()} hint="Reads every pass of this file from the new one; roles, conventions and steps stay">
         Replace…
       </Button>
       <input
@@ -210,7 +210,7 @@ function Facts({ facts, pass, replace }: { facts: PassFacts; pass: Pass; replace
       </dl>
       {facts.range && (
         <figure className="mt-2">
-          <svg viewBox={`0 0 ${facts.histogram.length} 24`} preserveAspectRatio="none" className="h-9 w-full bg-pane" role="img" aria-label="How depths are spread, near on the left, without the background">
+          <svg viewBox={`0 0 ${facts.histogram.length} 24`} preserveAspectRatio="none" className="h-9 w-full bg-pane" role="img" aria-label="Histogram of depth, near on the left, without the background">
             {facts.histogram.map((v, i) => (
               <rect key={i} x={i} y={24 - 23 * Math.sqrt(v / top)} width={1} height={24} fill="currentColor" opacity={0.7} />
             ))}
@@ -255,7 +255,7 @@ function FindingCard({ finding: f, marked, onMark, onRemedy, onLeave }: CardProp
           </Button>
         )}
         <Button look="quiet" onClick={onLeave}>
-          {f.accepted ? 'Look at it again' : 'Leave it so'}
+          {f.accepted ? 'Stop ignoring' : 'Ignore'}
         </Button>
       </div>
     </article>
@@ -275,7 +275,7 @@ function FieldControl({ field, convention, onChange }: FieldProps) {
     return (
       <span className="flex items-center gap-2">
         <span className="w-20 shrink-0 text-dim">{field.label}</span>
-        <Button look="quiet" onClick={() => onChange({ ...convention, [key]: 0 })} hint="A stored value that means that nothing is there">
+        <Button look="quiet" onClick={() => onChange({ ...convention, [key]: 0 })} hint="The stored value that marks empty pixels">
           no value; set one…
         </Button>
       </span>

@@ -1,15 +1,14 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { Link, useLocation } from 'wouter'
-import { api, picturePath, sendAll, type Sending } from '../../api/client'
-import { deliveryQuery, memoryQuery, shotsQuery } from '../../api/queries'
-import type { ShotSummary } from '../../api/types'
-import { PLAIN } from '../../api/view'
+import { useLocation } from 'wouter'
+import { api, sendAll, type Sending } from '../../api/client'
+import { deliveryQuery, memoryQuery, shotsQuery, usageQuery } from '../../api/queries'
 import { Button } from '../../ui/Button'
 import { Mark } from '../../ui/glyphs'
 import { Notice } from '../../ui/Notice'
 import { useBench } from '../bench/store'
 import { ACCEPTED, tidy } from './files'
+import { ShotList } from './ShotList'
 import { useDropping } from './useDropping'
 
 /** All shots with their pictures; a render dropped anywhere on the page comes in as a new one. */
@@ -72,11 +71,7 @@ export function ShotsPage() {
         </div>
       )}
       <div className={`grow overflow-y-auto p-6 ${over ? 'outline-2 -outline-offset-8 outline-accent outline-dashed' : ''}`}>
-        <ul className="grid grid-cols-[repeat(auto-fill,minmax(250px,1fr))] gap-4">
-          {shots.data?.map((s) => (
-            <Card key={s.id} shot={s} />
-          ))}
-        </ul>
+        <ShotList shots={shots.data ?? []} onTrouble={setTrouble} />
         <p className="mt-6 text-dim">
           {shots.data?.length === 0 ? 'There is no shot yet. ' : ''}Drop a render anywhere on this page: one multi-layer EXR, one file for each pass, a folder of numbered frames; EXR, PNG, TIFF, HDR or JPEG. It becomes a new shot; the files themselves are never altered.
         </p>
@@ -92,6 +87,7 @@ const gib = (bytes: number) => (bytes / 2 ** 30).toFixed(2)
 function Surroundings() {
   const delivery = useQuery(deliveryQuery).data
   const memory = useQuery(memoryQuery).data
+  const usage = useQuery(usageQuery).data
   return (
     <div className="mt-3 flex flex-col gap-1 text-dim" data-delivery>
       {delivery?.folder && (
@@ -104,26 +100,17 @@ function Surroundings() {
           {sentence}
         </p>
       ))}
+      {usage && (
+        <p className="figures" data-usage>
+          Disk: {usage.files} media files, {gib(usage.bytes)} GiB
+          {usage.unused > 0 && `; ${usage.unused} of them (${gib(usage.unused_bytes)} GiB) are used by no shot: jugata media collect deletes them`}.
+        </p>
+      )}
       {memory && (
         <p className="figures">
           Memory: decoded files {gib(memory.files.bytes)} of {gib(memory.files.most)} GiB, passes and results {gib(memory.results.bytes)} of {gib(memory.results.most)} GiB.
         </p>
       )}
     </div>
-  )
-}
-
-function Card({ shot }: { shot: ShotSummary }) {
-  const look = { target: { kind: 'shot' as const }, scale: 2, window: null, view: { ...PLAIN, backdrop: 'checker' as const }, viewer: null }
-  return (
-    <li>
-      <Link href={`/shots/${shot.id}`} className="block overflow-hidden rounded-lg border border-line bg-panel hover:border-dim">
-        <img src={picturePath(shot.id, shot.revision, look)} alt="" className="aspect-video w-full bg-pane object-contain" />
-        <span className="flex items-baseline justify-between gap-2 px-3 py-2">
-          <span className="truncate font-medium">{shot.name}</span>
-          <span className="figures shrink-0 text-dim">{new Date(shot.changed_at).toLocaleString(undefined, { dateStyle: 'short', timeStyle: 'short' })}</span>
-        </span>
-      </Link>
-    </li>
   )
 }

@@ -1,7 +1,7 @@
 import { toPane, toPicture, type Placement, type Point } from '../geometry'
 import { chosenPart, editedLimit } from '../limits'
 import { stroke, type Scene } from '../pointing'
-import { useBench } from '../store'
+import { useBenchOf } from '../store'
 import { withExtract } from '../useShot'
 import { withPart } from '../../deck/matte/parts'
 import { Grip } from './Grip'
@@ -18,7 +18,7 @@ interface Props {
 
 /** What lies over a pane for the chosen step or extracted pass: handles, and the brush. */
 export function Handles({ scene, placement, frame }: Props) {
-  const { pointing, part, brush } = useBench()
+  const { pointing, part, brush } = useBenchOf('pointing', 'part', 'brush')
   const { shot, element, step, extract } = scene
   const by = chosenPart(element, step, part)
   const painting = (pointing === 'paint' && by?.kind === 'brush') || (pointing === 'paint-depth' && extract?.does.kind === 'paint_depth')

@@ -77,7 +77,7 @@ function PolygonHandles({ by, placement: p, onMove, onDrop }: Of<'polygon'>) {
           label={`Corner ${i + 1}; double click takes it away`}
           onMove={(to) => onMove(moved(i, to))}
           onDrop={(to) => onDrop(moved(i, to), 'Move a corner')}
-          onRemove={() => onDrop({ ...by, corners: by.corners.filter((_, k) => k !== i) }, 'Take a corner away')}
+          onRemove={() => onDrop({ ...by, corners: by.corners.filter((_, k) => k !== i) }, 'Remove a corner')}
         />
       ))}
     </>
@@ -93,8 +93,8 @@ function GradientHandles({ by, placement: p, onMove, onDrop }: Of<'gradient'>) {
   return (
     <>
       <Outline d={`M${a.join(' ')}L${b.join(' ')}`} />
-      <Grip at={a} name="gradient-from" label="Nothing from here on back" {...end('from')} />
-      <Grip at={b} name="gradient-to" label="All from here on" size="large" {...end('to')} />
+      <Grip at={a} name="gradient-from" label="Gradient start: 0 %" {...end('from')} />
+      <Grip at={b} name="gradient-to" label="Gradient end: 100 %" size="large" {...end('to')} />
     </>
   )
 }

@@ -1,10 +1,10 @@
 import { Button } from '../../../ui/Button'
 import { NumberField } from '../../../ui/NumberField'
-import { useBench, type Pointing } from '../../bench/store'
+import { useBenchOf, type Pointing } from '../../bench/store'
 import { PointControl, type Control } from '../controls'
 
 function PointButton({ to, words, hint }: { to: Pointing; words: string; hint: string }) {
-  const { pointing, set } = useBench()
+  const { pointing, set } = useBenchOf('pointing', 'set')
   const mine = pointing === to
   return (
     <Button className="self-start" data-aim={to} aria-pressed={mine} onClick={() => set({ pointing: mine ? null : to })} hint={hint}>
@@ -15,12 +15,12 @@ function PointButton({ to, words, hint }: { to: Pointing; words: string; hint: s
 
 /** The place of a lamp: numbers, its handle, or over a clicked surface. */
 export function LampPlace(c: Control) {
-  const { lift, set } = useBench()
+  const { lift, set } = useBenchOf('lift', 'set')
   return (
-    <div className="flex flex-col gap-1">
+    <div className="contents">
       <PointControl {...c} />
-      <NumberField label="Lift" value={lift} unit="units" step={0.01} reset={0.5} min={0} hint="How far off a clicked surface the lamp is hung" onPreview={(v) => set({ lift: v })} onCommit={(v) => set({ lift: v })} />
-      <PointButton to="lamp-surface" words="Hang it over…" hint="Then click the surface over which the lamp hangs, at the distance of the lift" />
+      <NumberField label="Lift" value={lift} unit="units" step={0.01} reset={0.5} min={0} hint="Distance from the clicked surface to the lamp" onPreview={(v) => set({ lift: v })} onCommit={(v) => set({ lift: v })} />
+      <PointButton to="lamp-surface" words="Place above a surface…" hint="Then click a surface; the lamp is placed above it at the lift distance" />
     </div>
   )
 }
@@ -28,7 +28,7 @@ export function LampPlace(c: Control) {
 /** What a spot is turned to. */
 export function LampAim(c: Control) {
   return (
-    <div className="flex flex-col gap-1">
+    <div className="contents">
       <PointControl {...c} />
       <PointButton to="lamp-aim" words="Aim it at…" hint="Then click the surface that the spot is turned to" />
     </div>

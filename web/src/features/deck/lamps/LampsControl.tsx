@@ -3,17 +3,17 @@ import type { Lamp, LampKind } from '../../../api/types'
 import { Button } from '../../../ui/Button'
 import { Line } from '../../../ui/glyphs'
 import { Toggle } from '../../../ui/Toggle'
-import { useBench } from '../../bench/store'
+import { useBenchOf } from '../../bench/store'
 import type { Control } from '../controls'
 import { Parameters } from '../Parameters'
 
-const WORD: Record<LampKind, string> = { directional: 'Far', point: 'Point', spot: 'Spot' }
+const WORD: Record<LampKind, string> = { directional: 'Distant', point: 'Point', spot: 'Spot' }
 
 /** The lamps of a relight: one is chosen, and its parameters are shown. */
 export function LampsControl(c: Control) {
   const lamps = c.value as Lamp[]
   const [usual] = c.reset as Lamp[]
-  const { lamp, set } = useBench()
+  const { lamp, set } = useBenchOf('lamp', 'set')
   const chosen = Math.max(0, Math.min(lamp, lamps.length - 1))
   const one = lamps[chosen]
   const item = c.root.$defs?.[c.schema.items?.$ref?.replace('#/$defs/', '') ?? '']
@@ -28,8 +28,8 @@ export function LampsControl(c: Control) {
     c.onCommit(lamps.toSpliced(chosen, 1))
   }
   return (
-    <div className="flex flex-col gap-1.5">
-      <div className="flex flex-wrap items-center gap-1" role="radiogroup" aria-label="Lamps">
+    <div className="contents">
+      <div className="flex max-w-[250px] flex-wrap items-center gap-1" role="radiogroup" aria-label="Lamps">
         {lamps.map((l, i) => (
           <button
             key={i}
@@ -49,7 +49,7 @@ export function LampsControl(c: Control) {
           </Button>
         )}
         {one && (
-          <span className="ml-2 flex items-center">
+          <span className="flex items-center">
             <Toggle label={`Lamp ${chosen + 1} is lit`} on={one.on} onChange={(on) => c.onCommit(put({ ...one, on }))} />
             <Button look="quiet" aria-label="Duplicate the lamp" onClick={() => add(one)} hint="Duplicate the lamp">
               <Line kind="twice" />
@@ -62,6 +62,7 @@ export function LampsControl(c: Control) {
       </div>
       {one && usual && (
         <Parameters
+          within
           schema={schema}
           values={{ ...one }}
           defaults={{ ...usual }}

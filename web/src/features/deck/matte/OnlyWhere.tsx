@@ -10,7 +10,7 @@ import { NumberField } from '../../../ui/NumberField'
 import { Toggle } from '../../../ui/Toggle'
 import { editedLimit } from '../../bench/limits'
 import { passesOf, servingOf } from '../../bench/passes'
-import { useBench, type MatteShown, type Pointing } from '../../bench/store'
+import { useBench, useBenchOf, type MatteShown, type Pointing } from '../../bench/store'
 import { withElement, withStep, type ShotOnBench } from '../../bench/useShot'
 import { PartEditor } from './PartEditor'
 import { JOINS, NO_FINISH, PART_KINDS, partWords, withPart } from './parts'
@@ -37,7 +37,7 @@ const nearer = (by: LimitBy, [near, far]: [number, number]): LimitBy => {
 
 /** The matte that limits the step. */
 export function OnlyWhere({ shot, element, step }: Props) {
-  const { part: chosen, set } = useBench()
+  const { part: chosen, set } = useBenchOf('part', 'set')
   const kinds = useQuery(extractsQuery).data ?? []
   const edited = editedLimit(element, step)
   const limit = edited?.limit ?? null
@@ -67,7 +67,7 @@ export function OnlyWhere({ shot, element, step }: Props) {
   const remove = (i: number) => {
     const left = parts.filter((_, k) => k !== i)
     set({ part: Math.max(0, i - 1), pointing: null })
-    keep('Take a part away', limit && left.length > 0 ? { ...limit, parts: left } : null)
+    keep('Remove a part', limit && left.length > 0 ? { ...limit, parts: left } : null)
   }
   const choose = (i: number) => set({ part: i, pointing: null })
 
@@ -75,23 +75,23 @@ export function OnlyWhere({ shot, element, step }: Props) {
     <div className="flex flex-col gap-1.5">
       {named && step.only_where && (
         <div className="flex items-center gap-1.5" data-named={named.id}>
-          <span className="truncate font-medium" title={`${named.name} is shared: a change of it is one for every step that uses it`}>
+          <span className="truncate font-medium" title={`${named.name} is shared: editing it changes every step that uses it`}>
             {named.name}
           </span>
           <span className="text-dim">shared</span>
           <span className="grow" />
-          <Button look="quiet" onClick={() => shot.commit(`Use a copy of ${named.name}`, own({ ...named.matte, invert: named.matte.invert !== step.only_where?.invert }))} hint="From here on the step has a matte of its own">
-            Own copy
+          <Button look="quiet" onClick={() => shot.commit(`Use a copy of ${named.name}`, own({ ...named.matte, invert: named.matte.invert !== step.only_where?.invert }))} hint="Gives this step its own matte; the named one stays as it is">
+            Use a copy
           </Button>
-          <Button look="quiet" onClick={() => shot.commit('Set where', own(null))} hint="The step happens everywhere; the matte keeps its name">
-            Let go
+          <Button look="quiet" onClick={() => shot.commit('Set where', own(null))} hint="Applies the step everywhere; the named matte stays">
+            Detach matte
           </Button>
         </div>
       )}
-      <div className="flex flex-wrap items-center gap-1" role="list" aria-label="Parts of the matte">
+      <div className="flex flex-wrap items-center gap-1" role="group" aria-label="Parts of the matte">
         {parts.length === 0 && <span className="text-dim">Everywhere</span>}
         {parts.map((p, i) => (
-          <span key={i} role="listitem" className="flex items-center gap-1">
+          <span key={i} className="flex items-center gap-1">
             {i > 0 && <span className="text-dim">{JOINS.find((j) => j.value === p.joins)?.label}</span>}
             <button type="button" data-part={i} aria-pressed={i === place} onClick={() => choose(i)} className={`h-6 max-w-40 truncate rounded-full border px-2 ${i === place ? 'border-accent bg-accent-ground' : 'border-line bg-ground hover:border-dim'}`}>
               {p.invert ? 'not ' : ''}
@@ -101,7 +101,7 @@ export function OnlyWhere({ shot, element, step }: Props) {
         ))}
         <AddPart shot={shot} has={(role) => servingOf(passes, role, step.reads) !== null} mattes={named ? mattes.slice(0, mattes.findIndex((m) => m.id === named.id)) : mattes} first={parts.length === 0} onAdd={(by) => void add(by)} />
         {part && parts.length === 1 && (
-          <Button look="quiet" className="ml-auto" onClick={() => remove(place)} hint="Take the chosen part away">
+          <Button look="quiet" className="ml-auto" onClick={() => remove(place)} hint="Remove the selected part">
             Remove
           </Button>
         )}
@@ -111,11 +111,11 @@ export function OnlyWhere({ shot, element, step }: Props) {
           {parts.length > 1 && (
           <div className="flex items-center gap-2">
             {place > 0 && <Choice label="How it joins the parts before" value={part.joins} options={JOINS} onChange={(joins) => keep('Join a part', withPart(limit, place, (p) => ({ ...p, joins })))} />}
-            <label className="flex items-center gap-1.5 text-dim" title="Everywhere but this part">
+            <label className="flex items-center gap-1.5 text-dim" title="Invert this part">
               <Toggle label="Not this part" on={part.invert} onChange={(invert) => keep('Invert a part', withPart(limit, place, (p) => ({ ...p, invert })))} />
               Everywhere but this
             </label>
-            <Button look="quiet" className="ml-auto px-0!" onClick={() => remove(place)} hint="Take the chosen part away">
+            <Button look="quiet" className="ml-auto px-0!" onClick={() => remove(place)} hint="Remove the selected part">
               Remove
             </Button>
           </div>
@@ -150,7 +150,7 @@ function AddPart({ shot, has, mattes, first, onAdd }: AddProps) {
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger asChild>
         <Button look={first ? 'plain' : 'quiet'} data-add-part>
-          {first ? 'Limit it…' : '+ and…'}
+          {first ? 'Add a matte…' : 'Add part…'}
         </Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
@@ -182,7 +182,7 @@ const SHOWN: { value: 'no' | Exclude<MatteShown, null>; label: string; hint: str
 
 /** What is done with all parts together. */
 function Whole({ shot, element, step, limit, changed, invert }: Props & { limit: Limit; changed: (l: Limit | null) => Shot; invert: (on: boolean) => Shot }) {
-  const { matteShown, set } = useBench()
+  const { matteShown, set } = useBenchOf('matteShown', 'set')
   return (
     <div className="flex items-start gap-2 border-t border-line pt-1.5">
       <MattePicture shot={shot} element={element} step={step} />
@@ -247,7 +247,7 @@ function KeepButton({ shot, element, step, limit }: Props & { limit: Limit }) {
     const id = Math.max(0, ...mattes.map((m) => m.id)) + 1
     const named: Limit = { parts: [{ by: { kind: 'named', matte: id }, joins: 'or', invert: false }], invert: false }
     const steps = element.steps.map((s) => (s.id === step.id ? { ...s, only_where: named } : s))
-    shot.commit(`Keep the matte ${name}`, withElement(shot.doc, element.id, (e) => ({ ...e, mattes: [...mattes, { id, name, matte: limit }], steps })))
+    shot.commit(`Save the matte ${name}`, withElement(shot.doc, element.id, (e) => ({ ...e, mattes: [...mattes, { id, name, matte: limit }], steps })))
   }
   return (
     <Popover.Root>
@@ -266,7 +266,7 @@ function KeepButton({ shot, element, step, limit }: Props & { limit: Limit }) {
               if (typeof name === 'string' && name.trim()) keep(name.trim().slice(0, 100))
             }}
           >
-            <p className="text-dim">Under a name, other steps of this element can use it; a change of it is one for all.</p>
+            <p className="text-dim">A named matte can be used by other steps of this element. Editing it changes it everywhere.</p>
             <div className="flex gap-2">
               <input name="name" aria-label="Name of the matte" className="h-7 min-w-0 grow rounded-tile border border-line bg-ground px-2" placeholder="Ring" />
               <Button look="main" type="submit">

@@ -5,7 +5,7 @@ import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
 import { NumberField } from '../../../ui/NumberField'
 import { RangeBar } from '../../../ui/RangeBar'
-import { useBench, type Brush } from '../../bench/store'
+import { useBench, useBenchOf, type Brush } from '../../bench/store'
 import type { ShotOnBench } from '../../bench/useShot'
 import type { Triple } from '../../bench/geometry'
 import { Ball } from '../Ball'
@@ -96,14 +96,14 @@ function Hashed({ by, keep }: PartProps<'hashed'>) {
 
 /** Starts and ends picking of objects in the panes. */
 function PickButton() {
-  const { pointing, set } = useBench()
+  const { pointing, set } = useBenchOf('pointing', 'set')
   const picking = pointing === 'object'
   return (
     <>
-      <Button aria-pressed={picking} onClick={() => set({ pointing: picking ? null : 'object' })} hint="Each click in a pane adds or takes away the object under it">
+      <Button aria-pressed={picking} onClick={() => set({ pointing: picking ? null : 'object' })} hint="Each click in a pane adds or removes the object under it">
         {picking ? 'Done' : 'Pick in the picture…'}
       </Button>
-      {picking && <span className="text-dim">Click objects to add or take away.</span>}
+      {picking && <span className="text-dim">Click objects to add or remove them.</span>}
     </>
   )
 }
@@ -186,7 +186,7 @@ function Hue({ by, preview, keep }: PartProps<'hue'>) {
 }
 
 function BrushTools({ by, keep }: PartProps<'brush'>) {
-  const { pointing, brush, set } = useBench()
+  const { pointing, brush, set } = useBenchOf('pointing', 'brush', 'set')
   const painting = pointing === 'paint'
   return (
     <div className="flex flex-col gap-1">
@@ -196,7 +196,7 @@ function BrushTools({ by, keep }: PartProps<'brush'>) {
         </Button>
         <Choice label="Brush" value={brush.erases ? 'erase' : 'add'} options={[{ value: 'add', label: 'Add' }, { value: 'erase', label: 'Erase' }]} onChange={(v) => set({ brush: { ...brush, erases: v === 'erase' } })} />
         {by.strokes.length > 0 && (
-          <Button look="quiet" onClick={() => keep({ ...by, strokes: [] }, 'Clear the strokes')} hint="Takes every stroke away; undo brings them back">
+          <Button look="quiet" onClick={() => keep({ ...by, strokes: [] }, 'Clear the strokes')} hint="Removes every stroke; undo brings them back">
             Clear
           </Button>
         )}
@@ -215,7 +215,7 @@ const FIELDS: Record<'size' | 'softness' | 'flow' | 'depth', { label: string; un
 
 /** The brush's own numbers; they are the hand's, not the document's. */
 export function BrushFields({ fields }: { fields: (keyof typeof FIELDS)[] }) {
-  const { brush, set } = useBench()
+  const { brush, set } = useBenchOf('brush', 'set')
   const put = (name: keyof typeof FIELDS) => (v: number) => set({ brush: { ...brush, [name]: v } satisfies Brush })
   return (
     <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[78px] [&_label>span:first-child]:w-[42px]">
@@ -227,7 +227,7 @@ export function BrushFields({ fields }: { fields: (keyof typeof FIELDS)[] }) {
 }
 
 function Polygon({ by, preview, keep }: PartProps<'polygon'>) {
-  const { pointing, set } = useBench()
+  const { pointing, set } = useBenchOf('pointing', 'set')
   const adding = pointing === 'corner'
   return (
     <div className="flex flex-col gap-1">
@@ -235,7 +235,7 @@ function Polygon({ by, preview, keep }: PartProps<'polygon'>) {
         <Button aria-pressed={adding} onClick={() => set({ pointing: adding ? null : 'corner' })} hint="Each click in the picture adds a corner">
           {adding ? 'Done' : 'Add corners…'}
         </Button>
-        <span className="text-dim">{by.corners.length < 3 ? 'Click at least three corners.' : 'Drag them; double click takes one away.'}</span>
+        <span className="text-dim">{by.corners.length < 3 ? 'Click at least three corners.' : 'Drag corners to move them; double-click one to remove it.'}</span>
       </div>
       <Number label="Soft" unit="px" value={by.soft} reset={4} step={0.5} slider={[0, 200]} put={(soft, done) => (done ? keep : preview)({ ...by, soft })} />
     </div>
