@@ -51,7 +51,9 @@ async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
     press(&s, "2").await;
     let clear_single = share(&s).await;
     shot(&s, "cleared").await;
-    println!("pair, all open {open:.2}; single, deck folded {single:.2}; pair, steps and deck folded {pair:.2}; cleared: pair {clear_pair:.2}, single {clear_single:.2}");
+    println!(
+        "pair, all open {open:.2}; single, deck folded {single:.2}; pair, steps and deck folded {pair:.2}; cleared: pair {clear_pair:.2}, single {clear_single:.2}"
+    );
     assert!(single >= 0.50 && pair >= 0.40, "{single} {pair}");
     assert!(clear_pair >= 0.42 && clear_single >= 0.65, "{clear_pair} {clear_single}");
     press(&s, "c").await;
@@ -70,7 +72,11 @@ async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
     s.rest().await;
 
     // Every kind of step shows all it does at 1280×800.
-    let kinds = s.browser.execute("return (await (await fetch('/api/kinds')).json()).map((k) => k.title)", vec![]).await.unwrap();
+    let kinds = s
+        .browser
+        .execute("return (await (await fetch('/api/kinds')).json()).map((k) => k.title)", vec![])
+        .await
+        .unwrap();
     let kinds: Vec<String> = serde_json::from_value(kinds.json().clone()).unwrap();
     assert!(kinds.len() >= 10, "{kinds:?}");
     let mut scrolled = Vec::new();
@@ -107,7 +113,12 @@ async fn a_moving_pointer_draws_numbers_only_and_quick_edits_are_all_kept() {
     s.browser.execute(count, vec![]).await.unwrap();
     let pane = s.see("[data-pane=picture]").await;
     for i in 0..20 {
-        s.browser.action_chain().move_to_element_with_offset(&pane, i * 5 - 50, i * 3 - 30).perform().await.unwrap();
+        s.browser
+            .action_chain()
+            .move_to_element_with_offset(&pane, i * 5 - 50, i * 3 - 30)
+            .perform()
+            .await
+            .unwrap();
     }
     s.until("numbers", "document.querySelector('[data-numbers] b')?.textContent").await;
     let drawn = s.browser.execute("return [window.drawn, [...window.changed]]", vec![]).await.unwrap();
@@ -116,7 +127,13 @@ async fn a_moving_pointer_draws_numbers_only_and_quick_edits_are_all_kept() {
 
     // Three steps of a value, faster than any answer: none is lost, and each is a revision.
     s.see("[data-step='2'] button:not([role=switch])").await.click().await.unwrap();
-    let before = s.script("return Number(document.querySelector('[data-saved]').textContent.match(/revision (\\d+)/)[1])").await.as_u64().unwrap();
+    let before = s
+        .script(
+            "return Number(document.querySelector('[data-saved]').textContent.match(/revision (\\d+)/)[1])",
+        )
+        .await
+        .as_u64()
+        .unwrap();
     let field = s.see("[data-column=Does] input[aria-label^=Exposure]").await;
     let value = || async { field.prop("value").await.unwrap().unwrap().parse::<f64>().unwrap() };
     let from = value().await;
@@ -124,7 +141,11 @@ async fn a_moving_pointer_draws_numbers_only_and_quick_edits_are_all_kept() {
     field.focus().await.unwrap();
     field.send_keys(format!("{}{}{}", up(), up(), up())).await.unwrap();
     s.rest().await;
-    s.until("three revisions", &format!("document.querySelector('[data-saved]').textContent.includes('revision {}')", before + 3)).await;
+    s.until(
+        "three revisions",
+        &format!("document.querySelector('[data-saved]').textContent.includes('revision {}')", before + 3),
+    )
+    .await;
     let to = value().await;
     assert!((to - from - 0.03).abs() < 1e-6, "{from} {to}");
     s.end().await;
@@ -132,7 +153,8 @@ async fn a_moving_pointer_draws_numbers_only_and_quick_edits_are_all_kept() {
 
 /// What axe-core finds on the page as it stands, in words.
 async fn axe(s: &Stage, at: &str, found: &mut Vec<String>) {
-    let path = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../web/node_modules/axe-core/axe.min.js");
+    let path =
+        std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../web/node_modules/axe-core/axe.min.js");
     s.browser.execute(std::fs::read_to_string(path).unwrap(), vec![]).await.unwrap();
     let run = "const r = await axe.run(document, { resultTypes: ['violations'] });
         return r.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 140)).join(' | ')}`)";
@@ -148,7 +170,9 @@ async fn nothing_on_any_screen_shuts_anybody_out() {
     s.go("/").await;
     ready(&s, "picture").await;
     axe(&s, "bench", &mut found).await;
-    for (open, at) in [("History", "history"), ("Keys", "keys"), ("Hand off…", "hand-off"), ("Compare", "compare")] {
+    for (open, at) in
+        [("History", "history"), ("Keys", "keys"), ("Hand off…", "hand-off"), ("Compare", "compare")]
+    {
         s.words(open).await.click().await.unwrap();
         s.see("[role=dialog]").await;
         axe(&s, at, &mut found).await;
