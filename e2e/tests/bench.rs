@@ -109,7 +109,7 @@ async fn limits_clicks_and_numbers() {
 
     // The highlight is put where the picture is clicked.
     let before = s.script("return document.querySelector('[data-handle=lamp]').style.left").await;
-    s.words("Put the highlight here").await.click().await.unwrap();
+    s.words("Place the highlight").await.click().await.unwrap();
     let pane = s.see("[data-pane=picture]").await;
     s.browser
         .action_chain()

@@ -219,7 +219,7 @@ async fn two_files_of_another_renderer_become_one_element_and_its_camera_is_solv
     .await;
 
     // The rest at once; then nothing is left, and nothing is offered.
-    s.words("right").await.click().await.unwrap();
+    s.words("certain one").await.click().await.unwrap();
     s.until(
         "nothing is left",
         "document.querySelector('[data-checked=yes]')?.textContent.includes('nothing wrong was found')",

@@ -211,3 +211,36 @@ fn a_shot_file_is_made_checked_and_added_to_without_a_screen() {
         "{words}"
     );
 }
+
+#[test]
+fn media_that_nothing_names_are_collected() {
+    let postgres = Postgres::start();
+    let folder = tempfile::tempdir().unwrap();
+    let server = Server::start(&postgres.url(), folder.path(), 64);
+    let bytes = small_render();
+    let media: serde_json::Value = ureq::post(format!("{}/api/media?name=alone.exr", server.url))
+        .send(&bytes[..])
+        .unwrap()
+        .body_mut()
+        .read_json()
+        .unwrap();
+    let hash = media["file"]["media"].as_str().unwrap();
+    let file = folder.path().join("media").join(jugata_shot::media::media_path(hash));
+    assert!(file.exists());
+    let (url, store) = (postgres.url(), folder.path().join("media"));
+    let line = |rest: &[&str]| {
+        let mut all = vec!["media", "--database", &url, "--media", store.to_str().unwrap()];
+        all.extend(rest);
+        say(&run(&all, folder.path()))
+    };
+    assert!(line(&["usage"]).contains("1 of them"));
+    assert!(line(&["collect"]).starts_with("0 files"), "what came today may be on its way into a shot");
+    assert!(line(&["collect", "--older-than", "0"]).starts_with("1 files"));
+    assert!(!file.exists());
+    // The demo shot still has its own.
+    assert_eq!(server.get("/api/media/usage")["files"], 1);
+}
+
+fn small_render() -> Vec<u8> {
+    jugata_standin::export::exr(&jugata_standin::render(&jugata_standin::Settings::sized(32, 18, 1))).unwrap()
+}

@@ -408,3 +408,21 @@ async fn a_colour_table_is_taken_and_shown_through() {
     let memory: Value = b.get("/api/memory").await.into_json().await.unwrap();
     assert!(memory["files"]["bytes"].as_u64().unwrap() > 0 && memory["files"]["most"] == 1u64 << 30);
 }
+
+#[rocket::async_test]
+async fn the_grey_of_a_depth_is_the_same_whatever_part_is_on_the_screen() {
+    let b = Bench::new().await;
+    let grey = |x: i32, width: u32| {
+        let window = json!({"x": x, "y": 10, "width": width, "height": 4});
+        let look = json!({"target": {"kind": "pass", "element": 1, "pass": 2}, "window": window}).to_string();
+        b.at(&format!("revisions/1/picture?look={}", encoded(&look)))
+    };
+    let mut rows = Vec::new();
+    for (x, width) in [(0, 64), (20, 12)] {
+        let png = b.get(&grey(x, width)).await.into_bytes().await.unwrap();
+        let picture = jugata_exchange::read(&png, &jugata_exchange::Limits::default()).unwrap();
+        let plane = picture.parts[0].channels[0].samples.wide().to_vec();
+        rows.push(plane[(20 - x) as usize..][..12].to_vec());
+    }
+    assert_eq!(rows[0], rows[1]);
+}

@@ -1,6 +1,6 @@
 //! Files that a renderer delivers one after the other into a shot that people work on meanwhile.
 
-use crate::document::Shot;
+use crate::document::{Element, Shot};
 use crate::error::ShotError;
 use crate::intake::{Brought, Opens, add_run, empty_element, join, range_of};
 use jugata_exchange::sets::{self, Set};
@@ -25,6 +25,8 @@ pub fn deliver(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Result<
         let element = &mut shot.elements[at];
         let known = element.passes.len();
         for run in &set.runs {
+            // What was noted of a file that is written anew is noted of what it was.
+            forget(element, run.frames.iter().filter_map(|&(_, at)| files.get(at)));
             if !join(element, run, files, opens, display) {
                 add_run(element, run, files, opens)?;
             }
@@ -35,6 +37,14 @@ pub fn deliver(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Result<
     }
     shot.frames = range_of(shot).or(shot.frames);
     Ok(())
+}
+
+/// Takes back what was noted of files, and notes what is to be noted of them now.
+fn forget<'f>(element: &mut Element, files: impl Iterator<Item = &'f Brought>) {
+    for file in files {
+        let of = format!("{}: ", file.name);
+        element.notes.retain(|n| !n.starts_with(&of));
+    }
 }
 
 /// The element that has files of the set's name already.
@@ -114,6 +124,15 @@ mod tests {
         let roles: Vec<Role> = shot.elements[0].passes.iter().map(|p| p.role).collect();
         assert_eq!(roles, [Role::Beauty, Role::Depth]);
         assert_eq!(shot.elements[0].sequences[0].frames.len(), 2);
+    }
+
+    #[test]
+    fn what_was_noted_of_a_file_goes_when_it_is_written_anew() {
+        let mut shot = shot_of_files(&files(&["orrery.0001.exr", "orrery.0002.exr"]), &Made).unwrap();
+        let notes = ["orrery.0001.exr: rows 80–179 are missing.", "orrery.0002.exr: rows 1–9 are missing."];
+        shot.elements[0].notes = notes.map(String::from).to_vec();
+        delivered(&mut shot, &["orrery.0001.exr"]);
+        assert_eq!(shot.elements[0].notes, notes[1..]);
     }
 
     #[test]

@@ -189,6 +189,55 @@ fn a_damaged_media_file_is_healed_and_leftovers_of_a_kill_are_collected() {
 }
 
 #[test]
+fn shots_are_kept_in_order() {
+    let postgres = Postgres::start();
+    let store = Store::connect(&postgres.url()).unwrap();
+    let id = store.create(&sequence(2), "Bring in").unwrap();
+    // A name is a change like others; one of nothing but spaces is refused.
+    let named = store.rename(id, "  hall \n ").unwrap();
+    assert_eq!((named.shot.name.as_str(), named.undo.as_deref()), ("hall", Some("Rename the shot")));
+    assert!(matches!(store.rename(id, " \t"), Err(StoreError::NoName)));
+    let copy = store.copy(id).unwrap();
+    assert_eq!(store.load(copy).unwrap().shot.name, "hall copy");
+    // A revision with a name, and one that is brought back.
+    store.name_revision(id, 1, Some("as it came")).unwrap();
+    assert_eq!(store.history(id).unwrap()[1].name.as_deref(), Some("as it came"));
+    let back = store.bring_back(id, 2, 1).unwrap();
+    assert_eq!((back.revision, back.shot.name.as_str()), (3, "frames"));
+    assert_eq!(store.undo(id, 3).unwrap().shot.name, "hall");
+    assert!(matches!(store.bring_back(id, 1, 1), Err(StoreError::Stale { .. })));
+    // Put away, deleted, and back again.
+    let flags = || {
+        store.list().unwrap().into_iter().find(|s| s.id == id).map(|s| (s.put_away, s.deleted_at.is_some()))
+    };
+    store.put_away(id, true).unwrap();
+    store.delete(id, true).unwrap();
+    assert_eq!(flags(), Some((true, true)));
+    store.put_away(id, false).unwrap();
+    store.delete(id, false).unwrap();
+    assert_eq!(flags(), Some((false, false)));
+    assert!(matches!(store.delete(uuid::Uuid::new_v4(), true), Err(StoreError::Missing { .. })));
+
+    // Media: what a revision names stays, whatever the shot's state; what nothing names is found.
+    let media = |name: &str| MediaId::of(name.as_bytes());
+    for name in ["a.1.exr", "a.2.exr", "of nobody"] {
+        store.note_media(&media(name), name, 100).unwrap();
+    }
+    let usage = store.usage().unwrap();
+    assert_eq!((usage.files, usage.bytes, usage.unused, usage.unused_bytes), (3, 300, 1, 100));
+    let later = chrono::Utc::now() + chrono::TimeDelta::hours(1);
+    assert_eq!(store.unused_media(later).unwrap(), [(media("of nobody"), 100)]);
+    assert_eq!(store.unused_media(later - chrono::TimeDelta::hours(3)).unwrap(), [], "it may be on its way");
+    store.delete(id, true).unwrap();
+    store.delete(copy, true).unwrap();
+    assert_eq!(store.unused_media(later).unwrap().len(), 1);
+    assert_eq!(store.forget_deleted(later).unwrap(), 2);
+    assert_eq!(store.unused_media(later).unwrap().len(), 3);
+    store.forget_media(&media("of nobody")).unwrap();
+    assert_eq!(store.usage().unwrap().files, 2);
+}
+
+#[test]
 fn what_was_delivered_is_remembered_as_it_was() {
     let postgres = Postgres::start();
     let store = Store::connect(&postgres.url()).unwrap();

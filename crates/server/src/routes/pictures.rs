@@ -6,8 +6,8 @@ use crate::Rooms;
 use crate::desk::{compute, work};
 use crate::error::Failure;
 use crate::wire::{Compare, Figures, Look, Other, PlaceLamp, Placed, Preview, Probe};
-use jugata_core::view::{Graded, Screen};
-use jugata_core::{Cancel, Raster, Scale, Window, compare, view};
+use jugata_core::view::{Graded, Screen, View};
+use jugata_core::{Cancel, Raster, Role, Scale, Window, compare, view};
 use jugata_exchange::png_write;
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
 use jugata_shot::placing::{self, WhichLamp};
@@ -23,6 +23,9 @@ use std::sync::Arc;
 
 /// Pixels of one picture for a screen: an 8K frame and some.
 const MOST_PIXELS: u64 = 40_000_000;
+
+/// Width at which the range of a depth is looked for, px.
+const RANGED: u32 = 512;
 
 /// How far from the frame's corner a window may lie, px.
 const FARTHEST: u32 = 1 << 24;
@@ -147,6 +150,14 @@ impl Asked {
         Ok(png_write::screen(window.width, window.height, &pixels)?)
     }
 
+    /// The range that is shown of a depth: that of all of it, whatever part is on the screen and however large.
+    fn depths(&self, rooms: &Rooms) -> Result<[f32; 2], ShotError> {
+        let scale = Scale::at_most(self.shot.display, RANGED);
+        let window = scale.window(self.shot.display);
+        let whole = rooms.engine.evaluate(&self.shot, &Wanted { window, scale, ..self.wanted.clone() })?;
+        Ok(view::range_of(&whole.raster))
+    }
+
     fn pixels(&self, rooms: &Rooms) -> Result<Vec<u8>, ShotError> {
         let Self { shot, look, wanted } = self;
         let evaluated = |target| {
@@ -163,7 +174,11 @@ impl Asked {
         let grade = look.grade.as_ref().map(|g| Ok::<_, ShotError>((rooms.engine.lut(&g.file)?, g.reads)));
         let grade = grade.transpose()?;
         let graded = grade.as_ref().map(|(lut, reads)| Graded { lut, reads: *reads });
-        let screen = Screen { view: look.view, full_px: look.scale.step(), graded };
+        let range = match (look.view.range, made.role) {
+            (None, Role::Depth) => Some(self.depths(rooms)?),
+            (range, _) => range,
+        };
+        let screen = Screen { view: View { range, ..look.view }, full_px: look.scale.step(), graded };
         let mut pixels = view::render(&made.raster, made.role, screen, &wanted.cancel)?;
         if let Some(mark) = look.mark {
             let target = Target::Finding { element: mark.element, pass: mark.pass, finding: mark.finding };

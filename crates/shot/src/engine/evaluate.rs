@@ -1,7 +1,6 @@
 //! The walk through the steps.
 
 use super::cost;
-use super::findings;
 use super::key::{self, ContentHash, Hashes};
 use super::mattes::{Matte, matte};
 use super::planes::{note, on_window};
@@ -42,9 +41,8 @@ pub(super) fn evaluate(engine: &Engine, shot: &Shot, request: &Request) -> Resul
             let whole = scene.pass(element, pass, request)?;
             made(on_window(whole, pass.role(), request), pass.role())
         }
-        Target::Finding { element, pass, finding } => {
-            made(findings::place(engine, shot, (element, pass, finding), request)?, Role::Alpha)
-        }
+        // The engine looks for it itself: the frame after this one says something, too.
+        Target::Finding { .. } => Err(ShotError::Missing { what: "finding", id: 0 }),
         Target::Limit { element, step } => {
             let element = key::element_of(shot, element)?;
             let step = &element.steps[key::place_of(element, step)?];

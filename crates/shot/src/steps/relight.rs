@@ -146,7 +146,7 @@ impl Relight {
     }
 
     fn casts_shadows(&self) -> bool {
-        self.lit().any(|l| l.shadows)
+        self.thickness > 0.0 && self.lit().any(|l| l.shadows)
     }
 }
 
@@ -177,7 +177,13 @@ impl Kind for Relight {
 
     fn sentence(&self) -> String {
         let lit: Vec<&Lamp> = self.lit().collect();
-        let shadows = if self.casts_shadows() { ", with shadows" } else { "" };
+        let shadows = if self.casts_shadows() {
+            ", with shadows"
+        } else if self.lit().any(|l| l.shadows) {
+            ", without shadows at thickness 0"
+        } else {
+            ""
+        };
         match lit.as_slice() {
             [] => "Relight: no lamps on".into(),
             [one] => format!("Relight {}, intensity {:.2}{shadows}", one.words(), one.strength()),
@@ -315,6 +321,8 @@ mod tests {
         let off = Lamp { on: false, ..sun.clone() };
         assert_eq!(of(&[&off]), "Relight: no lamps on");
         let shaded = Lamp { shadows: true, stops: 1.0, ..sun };
+        let thin = Relight { lamps: vec![shaded.clone()], thickness: 0.0, ..Relight::default() };
+        assert!(thin.sentence().ends_with("without shadows at thickness 0"));
         assert_eq!(of(&[&shaded, &off]), "Relight from the upper right, intensity 1.20, with shadows");
     }
 
