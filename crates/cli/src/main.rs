@@ -54,7 +54,11 @@ fn main() -> ExitCode {
     let line = Line::parse();
     // A server tells of each request; the others only of what is amiss.
     logging::start(
-        if matches!(line.verb, Verb::Serve(_)) { "warn,rocket=error,_=error,jugata_server=info" } else { "warn" },
+        if matches!(line.verb, Verb::Serve(_)) {
+            "warn,rocket=error,_=error,jugata_server=info"
+        } else {
+            "warn"
+        },
         line.verbose,
     );
     let end = match line.verb {
