@@ -147,11 +147,11 @@ async fn limits_clicks_and_numbers() {
     // Two tabs: the later one is told and takes over the newer state.
     let id = s.script("return location.pathname.split('/').pop()").await;
     let undo = format!(
-        "fetch('/api/shots/{}/undo', {{method: 'POST', headers: {{'Content-Type': 'application/json'}}, body: '{{\"base\": 4}}'}}); return true",
+        "fetch('/api/shots/{}/undo', {{method: 'POST', headers: {{'Content-Type': 'application/json'}}, body: '{{\"base\": 4}}'}}).then(() => {{ window.undone = true }}); return true",
         id.as_str().unwrap()
     );
     s.script(&undo).await;
-    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    s.until("the other tab has its answer", "window.undone").await;
     s.see("[data-step='1'] [role=switch]").await.click().await.unwrap();
     let told = s.see("[role=alert]").await.text().await.unwrap();
     assert!(told.contains("changed elsewhere"), "{told}");

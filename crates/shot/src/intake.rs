@@ -480,14 +480,14 @@ pub(crate) mod made {
     use jugata_exchange::Part;
     use jugata_exchange::file::{Attribute, CameraHeader, Channel, FileFormat};
 
-    /// Files that exist by their names: "bad" cannot be read, "odd" has another size.
+    /// Files that exist by their names: "bad" cannot be read, "odd" and frame 9 have another size.
     pub struct Made;
 
     fn made(name: &str) -> Result<ImageFile, ShotError> {
         if name.contains("bad") {
             return Err(ShotError::Media(ExchangeError::NotAnImage));
         }
-        let w = Window::of_size(if name.contains("odd") { 9 } else { 8 }, 6);
+        let w = Window::of_size(if name.contains("odd") || name.contains("0009") { 9 } else { 8 }, 6);
         let channels: &[&str] = if name.contains("depth") { &["Z"] } else { &["B", "G", "R"] };
         let plane: Arc<jugata_exchange::samples::Samples> =
             Arc::new(Raster::filled(w, 1, 0.5).into_data().into());
@@ -579,10 +579,9 @@ mod tests {
         assert_eq!(shot.elements.len(), 1);
         let shot = shot_of_files(&files(&["a.bad.0001.exr", "a.bad.0002.exr", "b.exr"]), &Made).unwrap();
         assert_eq!(shot.elements.len(), 1);
-        let mut odd = files(&["a.1.exr", "a.2.exr"]);
-        odd[1].name = "a.2.exr".into();
-        let shot = shot_of_files(&files(&["x.odd.1.exr", "x.odd.2.exr"]), &Made).unwrap();
-        assert!(shot.elements[0].notes.is_empty());
+        let shot = shot_of_files(&files(&["a.0008.exr", "a.0009.exr", "a.0010.exr"]), &Made).unwrap();
+        assert_eq!(shot.elements[0].notes, ["a.0009.exr is 9×6 px, the others 8×6."]);
+        assert_eq!(shot.elements[0].sequences[0].frames.len(), 3, "it is kept");
         assert!(shot_of_files(&files(&["bad.exr"]), &Made).is_err());
         assert!(shot_of_files(&[], &Made).is_err());
     }

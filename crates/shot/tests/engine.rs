@@ -152,7 +152,7 @@ fn the_light_of_another_element_is_taken() {
     assert_eq!(with(Some(9), &mut shot).unwrap_err().to_string(), "There is no element 9 in this shot.");
     shot.elements[1].passes.retain(|p| p.role != Role::Normal);
     let said = with(Some(2), &mut shot).unwrap_err().to_string();
-    assert!(said.contains("too little is seen of its surface"), "{said}");
+    assert!(said.contains("not enough visible surface"), "{said}");
 }
 
 #[test]
@@ -253,8 +253,13 @@ fn every_kind_stands_a_picture_of_no_pixels_and_of_one() {
     let (engine, mut shot) = engine();
     for info in catalogue() {
         shot.elements[0].steps = vec![Step::new(1, info.defaults)];
-        for window in [Window::of_size(0, 0), Window::of_size(1, 1), Window::new(5000, 5000, 2, 2)] {
-            assert_eq!(picture(&engine, &shot, window, Scale::FULL).window(), window);
+        let whole = picture(&engine, &shot, FRAME, Scale::FULL);
+        assert_eq!(picture(&engine, &shot, Window::of_size(0, 0), Scale::FULL).data().len(), 0);
+        for window in [Window::of_size(1, 1), Window::new(70, 40, 1, 1), Window::new(5000, 5000, 2, 2)] {
+            let part = picture(&engine, &shot, window, Scale::FULL);
+            let inside = window.intersect(&FRAME);
+            assert_eq!((part.window(), part.cropped(inside, 0.0)), (window, whole.cropped(inside, 0.0)));
+            assert!(part.data().iter().all(|v| v.is_finite()), "{}", info.title);
         }
     }
 }

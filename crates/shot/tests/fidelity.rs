@@ -4,13 +4,15 @@
 //! see what is reached.
 #![allow(clippy::unwrap_used)]
 
+#[path = "support/sky.rs"]
+mod sky;
+
 use glam::Vec3;
 use jugata_core::colour::srgb_code;
 use jugata_core::compare::difference;
 use jugata_core::relight::{Finish, Surface, relight_into};
 use jugata_core::surface::bump::raised;
-use jugata_core::{Cancel, Raster, Role, Scale, Window};
-use jugata_exchange::exr_write::{Depth, NamedLayer, write};
+use jugata_core::{Cancel, Raster, Role, Scale};
 use jugata_exchange::{Limits, exr_read, png_write};
 use jugata_shot::document::{MediaId, Shot, Source, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
@@ -21,7 +23,8 @@ use jugata_shot::steps::{Relight, StepKind, Surround, SurroundFrom};
 use jugata_shot::{ShotError, intake};
 use jugata_standin::orrery::{WALL, object_id};
 use jugata_standin::shape::relief;
-use jugata_standin::{AddedLamp, Around, LampPlace, Passes, Settings, export, render};
+use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
+use sky::{AROUND, lat_long};
 use std::f32::consts::PI;
 use std::sync::LazyLock;
 
@@ -35,23 +38,6 @@ impl Library for Bytes {
         let found = self.0.iter().find(|b| MediaId::of(b) == source.media);
         found.cloned().ok_or_else(|| ShotError::NoMedia { file: source.file.clone() })
     }
-}
-
-/// A warm cap to the right and above, over an even dim rest.
-const AROUND: Around =
-    Around { rest: [0.1, 0.12, 0.15], toward: [0.7, 0.5, 0.4], cap: [3.0, 2.6, 2.0], until: 0.55 };
-
-/// The same as a lat-long picture: its middle straight ahead (−z), its right quarter to the right, its top above.
-fn lat_long() -> Vec<u8> {
-    let size = Window::of_size(256, 128);
-    let picture = Raster::from_fn(size, 4, |c, x, y| {
-        let (turn, down) = ((x as f32 + 0.5) / 256.0 * 2.0 * PI - PI, (y as f32 + 0.5) / 128.0 * PI);
-        let d = Vec3::new(down.sin() * turn.sin(), down.cos(), -down.sin() * turn.cos());
-        AROUND.at(d).extend(1.0).to_array()[c]
-    });
-    let channels = &["R", "G", "B", "A"][..];
-    let layer = NamedLayer { name: "", channels, raster: &picture, depth: Depth::Float };
-    write(&[layer], size, None).unwrap()
 }
 
 static BENCH: LazyLock<(Engine, Shot)> = LazyLock::new(|| {

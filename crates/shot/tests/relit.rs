@@ -3,10 +3,12 @@
 //! worst.
 #![allow(clippy::unwrap_used)]
 
+#[path = "support/sky.rs"]
+mod sky;
+
 use glam::Vec3;
 use jugata_core::compare::difference;
-use jugata_core::{Raster, Role, Scale, Window};
-use jugata_exchange::exr_write::{Depth, NamedLayer, write};
+use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::{Limits, exr_read};
 use jugata_shot::document::{MediaId, Shot, Source, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
@@ -15,8 +17,9 @@ use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::media::Library;
 use jugata_shot::steps::{StepKind, Surround, SurroundFrom};
 use jugata_shot::{ShotError, intake};
-use jugata_standin::{AddedLamp, Around, LampPlace, Passes, Settings, export, render};
+use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
 use jugata_testkit::{beds::Bed, foreign};
+use sky::{AROUND, lat_long};
 use std::f32::consts::PI;
 
 const SIZE: (u32, u32) = (240, 135);
@@ -142,23 +145,6 @@ fn a_lamp_comes_closer_to_the_truth_in_every_bed() {
         worst[0], worst[1], worst[2]
     );
     assert!(worst[0] > 1.2 && worst[1] > -0.7 && worst[2] > 2.0, "{worst:?}");
-}
-
-/// A warm cap to the right and above, over an even dim rest.
-const AROUND: Around =
-    Around { rest: [0.1, 0.12, 0.15], toward: [0.7, 0.5, 0.4], cap: [3.0, 2.6, 2.0], until: 0.55 };
-
-/// The same as a lat-long picture: its middle straight ahead (−z), its right quarter to the right, its top above.
-fn lat_long() -> Vec<u8> {
-    let size = Window::of_size(256, 128);
-    let picture = Raster::from_fn(size, 4, |c, x, y| {
-        let (turn, down) = ((x as f32 + 0.5) / 256.0 * 2.0 * PI - PI, (y as f32 + 0.5) / 128.0 * PI);
-        let d = Vec3::new(down.sin() * turn.sin(), down.cos(), -down.sin() * turn.cos());
-        AROUND.at(d).extend(1.0).to_array()[c]
-    });
-    let channels = &["R", "G", "B", "A"][..];
-    let layer = NamedLayer { name: "", channels, raster: &picture, depth: Depth::Float };
-    write(&[layer], size, None).unwrap()
 }
 
 #[test]
