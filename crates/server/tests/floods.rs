@@ -192,6 +192,21 @@ async fn what_cannot_be_is_refused_in_a_sentence() {
 }
 
 #[rocket::async_test]
+async fn many_files_of_one_name_are_one_or_refused() {
+    let b = Bench::new().await;
+    let media = b.shot().await["elements"][0]["passes"][0]["source"]["media"].clone();
+    let equal: Vec<Value> = (0..20_000).map(|_| json!({"name": "same.exr", "media": media})).collect();
+    let body = json!({"files": equal}).to_string();
+    let (start, got) = (Instant::now(), b.said(Method::Post, "/api/shots/from", body).await);
+    assert_eq!(got.0, 200, "{got:?}");
+    assert!(start.elapsed() < Duration::from_secs(5), "{:?}", start.elapsed());
+    let other = |i: usize| json!({"name": "same.exr", "media": format!("{i:064x}")});
+    let body = json!({"files": (0..100).map(other).collect::<Vec<_>>()}).to_string();
+    let got = b.said(Method::Post, "/api/shots/from", body).await;
+    assert!(got.0 == 422 && got.1.contains("100 different files are called same.exr"), "{got:?}");
+}
+
+#[rocket::async_test]
 async fn many_uploads_at_once_wait_on_the_disk() {
     let b = Bench::new().await;
     let bytes = jugata_standin::export::exr(&jugata_standin::render(&SMALL)).unwrap();

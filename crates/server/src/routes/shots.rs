@@ -16,6 +16,7 @@ use rocket::http::Status;
 use rocket::serde::json::{Error as JsonError, Json};
 use rocket::serde::uuid::Uuid;
 use rocket::{get, post};
+use std::collections::{HashMap, HashSet};
 use std::io::ErrorKind;
 
 /// A JSON body, or why it is not one.
@@ -56,7 +57,7 @@ pub async fn from_files(rooms: &Shared, files: Body<'_, Files>) -> Result<Json<B
 }
 
 async fn make(rooms: &Shared, files: Vec<Brought>) -> Result<Json<BroughtIn>, Failure> {
-    bounded(&files)?;
+    let files = bounded(files)?;
     let label = label("Bring in", &files);
     let shot =
         compute(rooms, &Cancel::new(), move |r| intake::shot_of_files(&files, r.engine.as_ref())).await?;
@@ -79,8 +80,8 @@ pub async fn add_files(
     id: Uuid,
     more: Body<'_, MoreFiles>,
 ) -> Result<Json<ShotState>, Failure> {
-    let more = body(more)?;
-    bounded(&more.files)?;
+    let mut more = body(more)?;
+    more.files = bounded(more.files)?;
     let mut shot = ask(rooms, move |s| s.load(id)).await?.shot;
     let base = more.base;
     let (label, shot) = compute(rooms, &Cancel::new(), move |r| {
@@ -146,17 +147,31 @@ pub async fn move_passes(
     Ok(Json(ShotState::new(id, loaded)))
 }
 
+/// Most different files of one name that come at once: those of some folders, dropped together.
+const OF_ONE_NAME: usize = 64;
+
 /// Most files that come at once.
 const FILES: usize = 20_000;
 
-fn bounded(files: &[Brought]) -> Result<(), Failure> {
+/// Each file once; refused where there are too many, or names that cannot be.
+fn bounded(files: Vec<Brought>) -> Result<Vec<Brought>, Failure> {
     let refuse = |what: String| Err(Failure::new(Status::UnprocessableEntity, what));
     if files.len() > FILES {
         return refuse(format!("{} files are more than the {FILES} that are taken at once.", files.len()));
     }
-    match files.iter().find(|f| !f.media.is_sound() || f.name.chars().count() > 180) {
-        Some(f) => refuse(format!("{}: its name or its hash is not possible.", intake::plain(&f.name, 60))),
-        None => Ok(()),
+    if let Some(f) = files.iter().find(|f| !f.media.is_sound() || f.name.chars().count() > 180) {
+        return refuse(format!("{}: its name or its hash is not possible.", intake::plain(&f.name, 60)));
+    }
+    let mut seen: HashMap<String, HashSet<String>> = HashMap::new();
+    let mut once = |f: &Brought| seen.entry(f.name.clone()).or_default().insert(f.media.as_str().to_owned());
+    let files: Vec<Brought> = files.into_iter().filter(|f| once(f)).collect();
+    match seen.iter().find(|(_, media)| media.len() > OF_ONE_NAME) {
+        Some((name, media)) => refuse(format!(
+            "{} different files are called {}; give them different names, or bring them in folder by folder.",
+            media.len(),
+            intake::plain(name, 60)
+        )),
+        None => Ok(files),
     }
 }
 
