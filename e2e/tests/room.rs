@@ -11,7 +11,7 @@ async fn share(s: &Stage) -> f64 {
         const side = Math.min(p.clientWidth / 16, p.clientHeight / 9);
         return sum + side * side * 144;
     }, 0) / (innerWidth * innerHeight)";
-    s.browser.execute(script, vec![]).await.unwrap().json().as_f64().unwrap()
+    s.script(script).await.as_f64().unwrap()
 }
 
 async fn ready(s: &Stage, pane: &str) {
@@ -27,8 +27,7 @@ async fn press(s: &Stage, keys: &str) {
 
 async fn shot(s: &Stage, name: &str) {
     if let Some(folder) = std::env::var_os("JUGATA_LOOK") {
-        let png = s.browser.screenshot_as_png().await.unwrap();
-        std::fs::write(std::path::Path::new(&folder).join(format!("{name}.png")), png).unwrap();
+        s.shot(&std::path::Path::new(&folder).join(format!("{name}.png"))).await;
     }
 }
 

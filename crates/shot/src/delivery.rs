@@ -39,7 +39,7 @@ pub fn deliver(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Result<
     Ok(())
 }
 
-/// Takes back what was noted of files, and notes what is to be noted of them now.
+/// Takes back what was noted of files.
 fn forget<'f>(element: &mut Element, files: impl Iterator<Item = &'f Brought>) {
     for file in files {
         let of = format!("{}: ", file.name);

@@ -1,6 +1,7 @@
 //! The walk through the steps.
 
 use super::cost;
+use super::findings;
 use super::key::{self, ContentHash, Hashes};
 use super::mattes::{Matte, matte};
 use super::planes::{note, on_window};
@@ -26,8 +27,10 @@ pub struct Evaluated {
     pub content: ContentHash,
 }
 
-pub(super) fn evaluate(engine: &Engine, shot: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
+pub(super) fn evaluate(engine: &Engine, moving: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
     request.cancel.check()?;
+    let still = moving.at_frame(request.frame);
+    let shot = &*still;
     cost::hold(engine.at_once, shot, request)?;
     let hashes = Hashes::of(shot);
     let scene = Scene::new(engine, &hashes);
@@ -41,8 +44,10 @@ pub(super) fn evaluate(engine: &Engine, shot: &Shot, request: &Request) -> Resul
             let whole = scene.pass(element, pass, request)?;
             made(on_window(whole, pass.role(), request), pass.role())
         }
-        // The engine looks for it itself: the frame after this one says something, too.
-        Target::Finding { .. } => Err(ShotError::Missing { what: "finding", id: 0 }),
+        // The frame after this one says something, too.
+        Target::Finding { element, pass, finding } => {
+            made(findings::place(engine, moving, (element, pass, finding), request)?, Role::Alpha)
+        }
         Target::Limit { element, step } => {
             let element = key::element_of(shot, element)?;
             let step = &element.steps[key::place_of(element, step)?];

@@ -168,15 +168,7 @@ impl Engine {
     /// # Errors
     /// Missing elements, steps, passes or files; unreadable files; cancellation.
     pub fn evaluate(&self, shot: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
-        match request.target {
-            Target::Finding { element, pass, finding } => {
-                let content = self.content(shot, request)?;
-                cost::hold(self.at_once, shot, request)?;
-                let raster = findings::place(self, shot, (element, pass, finding), request)?;
-                Ok(Evaluated { raster, role: Role::Alpha, content })
-            }
-            _ => evaluate::evaluate(self, &shot.at_frame(request.frame), request),
-        }
+        evaluate::evaluate(self, shot, request)
     }
 
     /// Hash of everything that decides the pixels of a request, without computing them.

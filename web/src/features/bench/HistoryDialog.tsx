@@ -9,7 +9,7 @@ import { Modal } from '../../ui/Modal'
 import { Toggle } from '../../ui/Toggle'
 import type { ShotOnBench } from './useShot'
 
-const look = (scale: number, frame: number | null): Look => ({ target: { kind: 'shot' }, scale, window: null, view: PLAIN, viewer: null, ...(frame === null ? {} : { frame }) })
+const look = (scale: number): Look => ({ target: { kind: 'shot' }, scale, window: null, view: PLAIN, viewer: null })
 
 /** Rows that are shown at once; each has a picture. */
 const PAGE = 40
@@ -35,7 +35,7 @@ export function HistoryDialog({ shot, open, onClose }: { shot: ShotOnBench; open
             {rows.slice(0, most).map((r) => (
               <li key={r.number}>
                 <button type="button" aria-pressed={r.number === at?.number} onClick={() => setChosen(r.number)} data-revision={r.number} className={`flex w-full items-center gap-2 rounded-tile border p-1 text-left ${r.number === at?.number ? 'border-accent bg-accent-ground' : 'border-transparent hover:bg-raised'}`}>
-                  <img src={picturePath(shot.id, r.number, look(Math.min(6, wide + 2), null))} alt="" loading="lazy" className="h-9 w-16 shrink-0 rounded-[3px] bg-pane object-contain" />
+                  <img src={picturePath(shot.id, r.number, look(Math.min(6, wide + 2)))} alt="" loading="lazy" className="h-9 w-16 shrink-0 rounded-[3px] bg-pane object-contain" />
                   <span className="min-w-0">
                     <span className="block truncate">{r.name ?? r.label}</span>
                     <span className="figures block truncate text-dim">
@@ -74,12 +74,12 @@ function Chosen({ shot, at, wide, onDone }: { shot: ShotOnBench; at: RevisionSum
     <div className="flex min-w-0 grow flex-col gap-3">
       <div className={compared ? 'grid grid-cols-2 gap-2' : ''}>
         <figure>
-          <img src={picturePath(shot.id, at.number, look(wide, null))} alt={`The picture at revision ${at.number}`} className="w-full rounded-tile bg-pane object-contain" />
+          <img src={picturePath(shot.id, at.number, look(wide))} alt={`The picture at revision ${at.number}`} className="w-full rounded-tile bg-pane object-contain" />
           <figcaption className="text-dim">Revision {at.number}: {at.label}</figcaption>
         </figure>
         {compared && (
           <figure>
-            <img src={picturePath(shot.id, revision, look(wide, null))} alt="The picture now" className="w-full rounded-tile bg-pane object-contain" />
+            <img src={picturePath(shot.id, revision, look(wide))} alt="The picture now" className="w-full rounded-tile bg-pane object-contain" />
             <figcaption className="text-dim">Now: revision {revision}</figcaption>
           </figure>
         )}

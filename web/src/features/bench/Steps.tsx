@@ -11,13 +11,11 @@ import { depthAt } from './depth'
 import { lacks } from './lacks'
 import { passesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
-import { useSentences } from './useSentences'
 import { useBench, useBenchOf } from './store'
 import { withElement, withStep, type ShotOnBench } from './useShot'
 
 /** The shot as numbered sentences, in the order in which they happen. */
-export function Steps({ shot }: { shot: ShotOnBench }) {
-  const sentences = useSentences(shot)
+export function Steps({ shot, sentences }: { shot: ShotOnBench; sentences: Sentence[] }) {
   return (
     <nav className="flex h-full flex-col overflow-y-auto bg-panel" aria-label="Steps">
       {shot.doc.elements.map((element) => (

@@ -69,16 +69,16 @@ function Does({ shot, element, step, info }: Props & { info: KindInfo }) {
       </Button>
     )
   return (
-      <Parameters
-        schema={info.schema}
-        values={step.does}
-        defaults={info.defaults}
-        after={highlight}
-        onPreview={(name, v) => shot.preview(changed(name, v))}
-        onCommit={(name, v, label) => shot.commit(label, changed(name, v))}
-      >
-        {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
-      </Parameters>
+    <Parameters
+      schema={info.schema}
+      values={step.does}
+      defaults={info.defaults}
+      after={highlight}
+      onPreview={(name, v) => shot.preview(changed(name, v))}
+      onCommit={(name, v, label) => shot.commit(label, changed(name, v))}
+    >
+      {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
+    </Parameters>
   )
 }
 

@@ -1,10 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { kindsQuery } from '../../api/queries'
-import type { Element, Step } from '../../api/types'
+import type { Element, Sentence, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { NumberField } from '../../ui/NumberField'
 import { useRoom } from '../bench/room'
-import { useSentences } from '../bench/useSentences'
 import { withStep, type ShotOnBench } from '../bench/useShot'
 import { plays, words } from './controls'
 
@@ -12,10 +11,10 @@ import { plays, words } from './controls'
 const MOST = 3
 
 /** The deck, folded: the step's sentence, and its first numbers to drag. */
-export function DeckLine({ shot, element, step }: { shot: ShotOnBench; element: Element; step: Step }) {
+export function DeckLine({ shot, element, step, sentences }: { shot: ShotOnBench; element: Element; step: Step; sentences: Sentence[] }) {
   const info = useQuery(kindsQuery).data?.find((k) => k.kind === step.does.kind)
   const fold = useRoom((r) => r.fold)
-  const sentence = useSentences(shot).find((s) => s.element === element.id && s.step === step.id)?.text ?? ''
+  const sentence = sentences.find((s) => s.element === element.id && s.step === step.id)?.text ?? ''
   const values = step.does as Record<string, unknown>
   const defaults = (info?.defaults ?? {}) as Record<string, unknown>
   const numbers = Object.entries(info?.schema.properties ?? {})
