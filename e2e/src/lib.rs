@@ -125,6 +125,13 @@ impl Stage {
         found.first().await.unwrap().click().await.unwrap();
     }
 
+    /// Chooses an entry of a list that opens, by the names of list and entry.
+    pub async fn choose(&self, list: &str, entry: &str) {
+        self.see(&format!("[data-select='{list}']")).await.click().await.unwrap();
+        self.see(&format!("[data-option='{entry}']")).await.click().await.unwrap();
+        self.until("the list is closed again", "!document.querySelector('[data-option]')").await;
+    }
+
     /// Adds a part of a kind to the matte of the chosen step.
     pub async fn add_part(&self, kind: &str) {
         self.see("[data-add-part]").await.click().await.unwrap();

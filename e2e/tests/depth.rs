@@ -52,9 +52,9 @@ async fn depth_is_extracted_shown_read_and_undone() {
     assert_eq!(pass_pixels(&s).await, before, "a pass is shown over its own range");
     assert_ne!(s.pixels().await, hazed);
     s.see("[data-step='3'] [aria-current]").await.click().await.unwrap();
-    let choice = s.see("select[aria-label='Which depth is read']").await;
+    let choice = s.see("[data-select=reads-depth]").await;
     assert!(choice.text().await.unwrap().contains("(default)"));
-    s.see("select[aria-label='Which depth is read'] option[value='2']").await.click().await.unwrap();
+    s.choose("reads-depth", "2").await;
     s.kept(5).await;
     assert_eq!(s.pixels().await, hazed);
 

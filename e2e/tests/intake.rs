@@ -164,7 +164,7 @@ async fn delivered_frames_appear_while_one_works() {
     deliver(3);
     s.until(
         "the ruler has come to three frames",
-        "document.querySelector('[data-frame] input')?.max === '3'",
+        "document.querySelector('[data-frame] [role=slider]')?.ariaValueMax === '3'",
     )
     .await;
     // A change made now stands on top of what arrives.
@@ -175,7 +175,11 @@ async fn delivered_frames_appear_while_one_works() {
     )
     .await;
     deliver(4);
-    s.until("the fourth frame is there", "document.querySelector('[data-frame] input')?.max === '4'").await;
+    s.until(
+        "the fourth frame is there",
+        "document.querySelector('[data-frame] [role=slider]')?.ariaValueMax === '4'",
+    )
+    .await;
     s.until("and the step as well", "document.querySelectorAll('[data-step]').length === 1").await;
     s.end().await;
 }
@@ -256,11 +260,21 @@ async fn on_a_right_set_nothing_is_put_right_and_passes_move_between_elements() 
 
     // A pass belongs to the other element after all.
     s.see("[data-checked] [data-pass=albedo]").await.click().await.unwrap();
-    s.script("const e = document.querySelector('[data-belongs]'); e.value = '2'; e.dispatchEvent(new Event('change', { bubbles: true })); return null").await;
-    s.until(
-        "it has gone over",
-        "[...document.querySelectorAll('[data-checked]')].map((e) => e.querySelectorAll('[data-pass=albedo]').length).join() === '0,2'",
+    s.choose("belongs", "2").await;
+    let albedos = "[...document.querySelectorAll('[data-checked]')].map((e) => e.querySelectorAll('[data-pass=albedo]').length).join()";
+    s.until("it has gone over", &format!("{albedos} === '0,2'")).await;
+
+    // Another is dragged there, and undo brings it back.
+    let uvs = albedos.replace("albedo", "uv");
+    s.script(
+        "const [from, to] = [document.querySelector('[data-checked] [data-pass=uv]'), document.querySelectorAll('[data-checked]')[1]];
+        const carried = new DataTransfer();
+        const drag = (e, kind) => e.dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer: carried }));
+        drag(from, 'dragstart'); drag(to, 'dragover'); drag(to, 'drop'); return null",
     )
     .await;
+    s.until("it has gone over, too", &format!("{uvs} === '0,2'")).await;
+    s.words("Undo").await.click().await.unwrap();
+    s.until("it is back", &format!("{uvs} === '1,1'")).await;
     s.end().await;
 }

@@ -156,7 +156,7 @@ async fn a_preset_is_applied_to_another_element_and_its_light_matched() {
         "Number(document.querySelector('[data-explained]')?.dataset.explained) > 0.1",
     )
     .await;
-    s.see("[data-pick=like] option[value='1']").await.click().await.unwrap();
+    s.choose("like", "1").await;
     s.until("both are told", "document.querySelectorAll('[data-light-report] img').length === 2").await;
     s.until(
         "the sentence says so",

@@ -3,6 +3,7 @@
 
 use jugata_e2e::Stage;
 use jugata_standin::{AddedLamp, LampPlace, Settings, export, render};
+use thirtyfour::Key;
 
 /// A short digest of the pixels in the second pane.
 const PASS_PIXELS: &str = "const c = document.querySelector('[data-pane=pass] canvas');
@@ -13,11 +14,6 @@ const PASS_PIXELS: &str = "const c = document.querySelector('[data-pane=pass] ca
 async fn pass_pixels(s: &Stage) -> String {
     s.rest().await;
     s.script(PASS_PIXELS).await.to_string()
-}
-
-/// Chooses an entry of a select as a person does.
-async fn choose(s: &Stage, css: &str, value: &str) {
-    s.see(&format!("{css} option[value={value}]")).await.click().await.unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -39,7 +35,7 @@ async fn passes_are_shown_in_many_ways_and_pictures_compared() {
 
     // Normals as colour, then as lit clay.
     let colour = pass_pixels(&s).await;
-    choose(&s, "[data-showing]", "lit").await;
+    s.choose("showing", "lit").await;
     s.until(
         "clay is another picture",
         &format!("(() => {{ {PASS_PIXELS} }})() !== '{}'", colour.trim_matches('"')),
@@ -47,12 +43,10 @@ async fn passes_are_shown_in_many_ways_and_pictures_compared() {
     .await;
 
     // Depth: travel through it.
-    s.see("[role=toolbar] button[title*='depth']").await.click().await.unwrap();
-    s.see("[data-travel]").await;
+    s.see("[role=toolbar] [data-pass='2']").await.click().await.unwrap();
+    let travel = s.see("[data-slider=travel] [role=slider]").await;
     let whole = pass_pixels(&s).await;
-    let js = "const r = document.querySelector('[data-travel]'); const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
-        set.call(r, Number(r.min) + (r.max - r.min) * 0.3); r.dispatchEvent(new Event('input', { bubbles: true })); return true";
-    s.script(js).await;
+    travel.send_keys(Key::Home + Key::PageUp + Key::PageUp).await.unwrap();
     s.until(
         "the slice is another picture",
         &format!("(() => {{ {PASS_PIXELS} }})() !== '{}'", whole.trim_matches('"')),
@@ -81,7 +75,7 @@ async fn passes_are_shown_in_many_ways_and_pictures_compared() {
     let file = s.folder.path().join("rerender.exr");
     std::fs::write(&file, export::exr(&truth).unwrap()).unwrap();
     s.see("[data-compare]").await.click().await.unwrap();
-    s.see("[data-reference]").await.send_keys(file.to_str().unwrap()).await.unwrap();
+    s.see("[data-file=reference]").await.send_keys(file.to_str().unwrap()).await.unwrap();
     let text = s.see("[data-figures]").await.text().await.unwrap();
     let psnr: f64 = text.lines().find_map(|l| l.strip_suffix(" dB")).unwrap().parse().unwrap();
     assert!((10.0..60.0).contains(&psnr), "{text}");
@@ -100,11 +94,11 @@ async fn a_colour_table_takes_the_place_of_the_view_transform() {
     let before = s.pixels().await;
     s.see("[data-view]").await.click().await.unwrap();
     s.see("[data-table-file]").await.send_keys(table.to_str().unwrap()).await.unwrap();
-    s.see("[data-table-reads]").await;
+    s.see("[data-select='table-reads']").await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     // It stays in the list of this browser, and can be put away.
-    let kept = s.script("return document.querySelector('[data-table]').selectedOptions[0].textContent").await;
+    let kept = s.script("return document.querySelector('[data-select=table]').textContent").await;
     assert_eq!(kept, "inside out.cube");
     s.words("Reset view").await.click().await.unwrap();
     s.rest().await;

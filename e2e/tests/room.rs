@@ -82,17 +82,40 @@ async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
     for kind in &kinds {
         s.add_change(kind).await;
         s.rest().await;
-        let fits = "const d = document.querySelector('[data-column=Does] > div');
-            return [d.scrollWidth - d.clientWidth, d.scrollHeight - d.clientHeight]";
-        let over: [i64; 2] =
-            serde_json::from_value(s.browser.execute(fits, vec![]).await.unwrap().json().clone()).unwrap();
         shot(&s, &format!("does-{}", kind.replace(' ', "-"))).await;
-        if over.iter().any(|v| *v > 0) {
-            scrolled.push((kind.clone(), over));
-        }
+        scrolled.extend(too_large(&s).await.map(|by| format!("{kind}: {by}")));
     }
-    assert!(scrolled.is_empty(), "{scrolled:?}");
+    // The fullest kind beside a matte of every kind.
+    for part in [
+        "objects",
+        "hashed",
+        "depth",
+        "facing",
+        "luminance",
+        "hue",
+        "ellipse",
+        "polygon",
+        "gradient",
+        "coverage",
+        "brush",
+    ] {
+        s.add_change("Relight").await;
+        s.add_part(part).await;
+        s.rest().await;
+        shot(&s, &format!("where-{part}")).await;
+        scrolled.extend(too_large(&s).await.map(|by| format!("{part}: {by}")));
+    }
+    assert!(scrolled.is_empty(), "{scrolled:#?}");
     s.end().await;
+}
+
+/// What does not fit into the columns of the deck, in px.
+async fn too_large(s: &Stage) -> Option<String> {
+    let over = "return [...document.querySelectorAll('[data-column] > div')]
+        .map((d) => [d.scrollWidth - d.clientWidth, d.scrollHeight - d.clientHeight, d.parentElement.dataset.column])
+        .filter(([x, y]) => x > 0 || y > 0).map((o) => o.join(' ')).join(', ')";
+    let over = s.script(over).await;
+    over.as_str().filter(|o| !o.is_empty()).map(str::to_owned)
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -152,12 +175,18 @@ async fn a_moving_pointer_draws_numbers_only_and_quick_edits_are_all_kept() {
 
 /// What axe-core finds on the page as it stands, in words.
 async fn axe(s: &Stage, at: &str, found: &mut Vec<String>) {
+    axe_in(s, "document", at, found).await;
+}
+
+async fn axe_in(s: &Stage, part: &str, at: &str, found: &mut Vec<String>) {
     let path =
         std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../web/node_modules/axe-core/axe.min.js");
     s.browser.execute(std::fs::read_to_string(path).unwrap(), vec![]).await.unwrap();
-    let run = "const r = await axe.run(document, { resultTypes: ['violations'] });
-        return r.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 140)).join(' | ')}`)";
-    let told = s.browser.execute(run, vec![]).await.unwrap();
+    let run = format!(
+        "const r = await axe.run({part}, {{ resultTypes: ['violations'] }});
+        return r.violations.map((v) => `${{v.id}}: ${{v.nodes.map((n) => n.html.slice(0, 140)).join(' | ')}}`)"
+    );
+    let told = s.browser.execute(&run, vec![]).await.unwrap();
     let told: Vec<String> = serde_json::from_value(told.json().clone()).unwrap();
     found.extend(told.into_iter().map(|v| format!("{at}: {v}")));
 }
@@ -166,32 +195,57 @@ async fn axe(s: &Stage, at: &str, found: &mut Vec<String>) {
 async fn nothing_on_any_screen_shuts_anybody_out() {
     let s = Stage::start(320, 1).await;
     let mut found = Vec::new();
+    for theme in ["dark", "light"] {
+        s.go("/").await;
+        s.script(&format!("localStorage.setItem('jugata-theme', '{theme}'); return null")).await;
+        every_screen(&s, theme, &mut found).await;
+    }
+    assert!(found.is_empty(), "{}", found.join("\n"));
+    s.end().await;
+}
+
+/// Goes through the screens, their dialogs and lists, in the theme that is set.
+async fn every_screen(s: &Stage, theme: &str, found: &mut Vec<String>) {
+    let named = |at: &str| format!("{theme} {at}");
     s.go("/").await;
-    ready(&s, "picture").await;
-    axe(&s, "bench", &mut found).await;
+    ready(s, "picture").await;
+    s.rest().await;
+    shot(s, &named("bench")).await;
+    axe(s, &named("bench"), found).await;
     for (open, at) in
         [("History", "history"), ("Keys", "keys"), ("Hand off…", "hand-off"), ("Compare", "compare")]
     {
         s.words(open).await.click().await.unwrap();
         s.see("[role=dialog]").await;
-        axe(&s, at, &mut found).await;
+        if at == "compare" {
+            s.choose("other", "0").await;
+            s.see("[data-figures]").await;
+        }
+        tokio::time::sleep(Duration::from_millis(300)).await;
+        shot(s, &named(at)).await;
+        axe(s, &named(at), found).await;
         s.browser.action_chain().send_keys(Key::Escape).perform().await.unwrap();
         s.until("closed", "!document.querySelector('[role=dialog]')").await;
     }
     s.words("Add a change").await.click().await.unwrap();
     s.see("[data-search-changes]").await.send_keys("haze").await.unwrap();
     s.until("found", "document.querySelectorAll('[role=option]').length < 4 && document.querySelector('[role=option]')?.textContent.includes('Haze')").await;
-    axe(&s, "changes", &mut found).await;
+    axe(s, &named("changes"), found).await;
     s.browser.action_chain().send_keys(Key::Escape).perform().await.unwrap();
+    s.see("[data-select=blend]").await.click().await.unwrap();
+    s.see("[data-option=multiply]").await;
+    shot(s, &named("list")).await;
+    // An open list holds the focus and hides the rest of the page from readers, so only the list is looked at.
+    axe_in(s, "'[role=listbox]'", &named("list"), found).await;
+    s.browser.action_chain().send_keys(Key::Escape).perform().await.unwrap();
+    s.until("closed", "!document.querySelector('[data-option]')").await;
     s.see("[data-to-intake]").await.click().await.unwrap();
     s.see("table, [data-pass-row], h2").await;
     tokio::time::sleep(Duration::from_millis(500)).await;
-    shot(&s, "intake").await;
-    axe(&s, "intake", &mut found).await;
+    shot(s, &named("intake")).await;
+    axe(s, &named("intake"), found).await;
     s.go("/shots").await;
     s.see("[data-shot]").await;
-    shot(&s, "shots").await;
-    axe(&s, "shots", &mut found).await;
-    assert!(found.is_empty(), "{}", found.join("\n"));
-    s.end().await;
+    shot(s, &named("shots")).await;
+    axe(s, &named("shots"), found).await;
 }

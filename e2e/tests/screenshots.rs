@@ -29,14 +29,14 @@ async fn main_views() {
     s.shot(&folder.join("wipe.png")).await;
 
     s.words("Pair").await.click().await.unwrap();
-    s.see("[role=toolbar] button[title*='depth']").await.click().await.unwrap();
-    s.see("[data-showing] option[value=bands]").await.click().await.unwrap();
+    s.see("[role=toolbar] [data-pass='2']").await.click().await.unwrap();
+    s.choose("showing", "bands").await;
     s.see("[data-view]").await.click().await.unwrap();
     s.rest().await;
     s.shot(&folder.join("depth.png")).await;
     s.see("[data-view]").await.click().await.unwrap();
     s.see("[data-compare]").await.click().await.unwrap();
-    s.see("[data-other] option[value='0']").await.click().await.unwrap();
+    s.choose("other", "0").await;
     s.see("[data-figures]").await;
     tokio::time::sleep(Duration::from_millis(1500)).await;
     s.shot(&folder.join("compare.png")).await;

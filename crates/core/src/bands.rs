@@ -78,6 +78,16 @@ impl Band<'_> {
         &mut self.planes[channel][start..start + width]
     }
 
+    /// Row `y` of every channel, to write.
+    ///
+    /// # Panics
+    /// If the row is outside the band.
+    pub fn every_row(&mut self, y: i32) -> Vec<&mut [f32]> {
+        let width = self.window.width as usize;
+        let start = (y - self.window.y) as usize * width;
+        self.planes.iter_mut().map(|plane| &mut plane[start..start + width]).collect()
+    }
+
     /// Row `y` of the first `N` channels, to write.
     ///
     /// # Panics

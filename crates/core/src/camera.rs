@@ -132,7 +132,7 @@ mod tests {
         let full = Raster::from_fn(Window::new(-2, 0, 20, 9), 1, |_, x, y| 3.0 + 0.1 * x as f32 + y as f32);
         for n in 0..3 {
             let scale = Scale::halved(n).unwrap();
-            let depth = crate::scale::pick(&full, scale);
+            let depth = crate::scale::pick(&full, scale, &Cancel::new()).unwrap();
             let p = CAMERA.positions(&depth, scale, &Cancel::new()).unwrap();
             let (x, y) = (2, 1);
             let (fx, fy) = (scale.picked(x), scale.picked(y));

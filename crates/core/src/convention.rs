@@ -1,5 +1,6 @@
 //! How a pass was stored, and the way to canonical form.
 
+use crate::bands::{Cancel, Cancelled, for_each_band};
 use crate::camera::Camera;
 use crate::colour::{ColourSpace, srgb_decode, srgb_encode};
 use crate::primaries::Primaries;
@@ -399,42 +400,34 @@ pub fn ray_to_planar(camera: &Camera, at: Vec2) -> f32 {
 /// missing and not finite samples have the role's value for "nothing", normals have unit length.
 ///
 /// Too few planes are filled with zero, further ones dropped. What needs a camera stays as it is without.
-pub fn canonical(stored: &Raster, role: Role, convention: &Convention, setting: &Setting) -> Raster {
-    let channels = role.channels().unwrap_or(stored.channels());
-    let mut out = Raster::from_planar(stored.window(), channels, planes(stored, role, channels))
-        .unwrap_or_else(|_| Raster::zeros(stored.window(), channels));
-    match role {
-        Role::Beauty => colour(&mut out, convention),
-        Role::Albedo | Role::Clay if !convention.is_linear() => colour(&mut out, convention),
-        Role::Normal => vectors(&mut out, |v, _| {
-            let n = convention.oriented(convention.decoded_normal(v), setting.camera, false);
-            let length = n.length();
-            if length > 0.05 && length.is_finite() { n / length } else { Vec3::ZERO }
-        }),
-        Role::Position => vectors(&mut out, |v, _| {
-            if v.is_finite() && v != Vec3::ZERO && convention.background != Some(v.x) {
-                convention.oriented(v * convention.unit, setting.camera, true)
-            } else {
-                Vec3::ZERO
+/// The work is done in parallel, band by band; the result does not depend on how it was split.
+///
+/// # Errors
+/// [`Cancelled`] if nobody waits for the pass any more.
+pub fn canonical(
+    stored: &Raster,
+    role: Role,
+    convention: &Convention,
+    setting: &Setting,
+    cancel: &Cancel,
+) -> Result<Raster, Cancelled> {
+    let mut out = Raster::zeros(stored.window(), role.channels().unwrap_or(stored.channels()));
+    for_each_band(&mut out, cancel, |band| {
+        for y in band.window().rows() {
+            let mut row = band.every_row(y);
+            copy_row(stored, role, y, &mut row);
+            convert_row(&mut row, (stored.window().x, y), role, convention, setting);
+            if role != Role::Depth {
+                row.iter_mut().flat_map(|p| p.iter_mut()).filter(|v| !v.is_finite()).for_each(|v| *v = 0.0);
             }
-        }),
-        Role::Depth => depth(&mut out, convention, setting.camera),
-        Role::Uv | Role::StMap => coordinates(&mut out, convention),
-        Role::Motion => motion(&mut out, convention, setting.display),
-        _ => {}
-    }
-    if role != Role::Depth {
-        out.planes_mut()
-            .into_iter()
-            .for_each(|p| p.iter_mut().filter(|v| !v.is_finite()).for_each(|v| *v = 0.0));
-    }
-    out
+        }
+    })?;
+    Ok(out)
 }
 
-fn planes(stored: &Raster, role: Role, channels: usize) -> Vec<f32> {
-    let area = stored.window().area();
-    let mut data = Vec::with_capacity(area * channels);
-    for c in 0..channels {
+/// One row of every stored plane into the planes that the role has.
+fn copy_row(stored: &Raster, role: Role, y: i32, row: &mut [&mut [f32]]) {
+    for (c, to) in row.iter_mut().enumerate() {
         // A grey picture is the same in red, green and blue; its second plane is alpha.
         let grey = matches!(role, Role::Beauty | Role::Albedo | Role::Clay) && stored.channels() < 3;
         let from = match (grey, c) {
@@ -443,18 +436,46 @@ fn planes(stored: &Raster, role: Role, channels: usize) -> Vec<f32> {
             (false, c) => c,
         };
         if from < stored.channels() {
-            data.extend_from_slice(stored.plane(from));
+            to.copy_from_slice(stored.row(from, y));
         } else {
-            let missing = if role == Role::Beauty && c == 3 { 1.0 } else { 0.0 };
-            data.resize(data.len() + area, missing);
+            to.fill(if role == Role::Beauty && c == 3 { 1.0 } else { 0.0 });
         }
     }
-    data
+}
+
+/// One row, whose first pixel is `at`, from its convention into canonical form.
+fn convert_row(
+    row: &mut [&mut [f32]],
+    at: (i32, i32),
+    role: Role,
+    convention: &Convention,
+    setting: &Setting,
+) {
+    match role {
+        Role::Beauty => colour(row, convention),
+        Role::Albedo | Role::Clay if !convention.is_linear() => colour(row, convention),
+        Role::Normal => vectors(row, |v| {
+            let n = convention.oriented(convention.decoded_normal(v), setting.camera, false);
+            let length = n.length();
+            if length > 0.05 && length.is_finite() { n / length } else { Vec3::ZERO }
+        }),
+        Role::Position => vectors(row, |v| {
+            if v.is_finite() && v != Vec3::ZERO && convention.background != Some(v.x) {
+                convention.oriented(v * convention.unit, setting.camera, true)
+            } else {
+                Vec3::ZERO
+            }
+        }),
+        Role::Depth => depth(row, at, convention, setting.camera),
+        Role::Uv | Role::StMap => coordinates(row, convention),
+        Role::Motion => motion(row, convention, setting.display),
+        _ => {}
+    }
 }
 
 /// Straight or premultiplied, in any encoding, into premultiplied linear Rec.709. Encodings are defined on
 /// straight colour.
-fn colour(picture: &mut Raster, convention: &Convention) {
+fn colour(row: &mut [&mut [f32]], convention: &Convention) {
     let straight = convention.alpha == AlphaState::Straight;
     if !straight && convention.is_linear() {
         return;
@@ -470,10 +491,8 @@ fn colour(picture: &mut Raster, convention: &Convention) {
             matrix.map_or(v, |m| m.map(|row| row[0] * v[0] + row[1] * v[1] + row[2] * v[2]))
         }
     };
-    let mut planes = picture.planes_mut().into_iter();
-    let (Some(r), Some(g), Some(b)) = (planes.next(), planes.next(), planes.next()) else { return };
-    let mut none = [];
-    let a = planes.next().unwrap_or(&mut none);
+    let [r, g, b, rest @ ..] = row else { return };
+    let a: &[f32] = rest.first().map_or(&[], |a| a);
     for i in 0..r.len() {
         let alpha = a.get(i).copied().unwrap_or(1.0);
         let rgb = [r[i], g[i], b[i]];
@@ -489,28 +508,25 @@ fn colour(picture: &mut Raster, convention: &Convention) {
     }
 }
 
-fn vectors(raster: &mut Raster, change: impl Fn(Vec3, usize) -> Vec3) {
-    let [x, y, z] = raster.planes_mut().try_into().unwrap_or_else(|_| [(); 3].map(|()| Default::default()));
+fn vectors(row: &mut [&mut [f32]], change: impl Fn(Vec3) -> Vec3) {
+    let [x, y, z] = row else { return };
     for i in 0..x.len() {
-        [x[i], y[i], z[i]] = change(Vec3::new(x[i], y[i], z[i]), i).to_array();
+        [x[i], y[i], z[i]] = change(Vec3::new(x[i], y[i], z[i])).to_array();
     }
 }
 
-fn depth(raster: &mut Raster, convention: &Convention, camera: Option<Camera>) {
-    let window = raster.window();
+fn depth(row: &mut [&mut [f32]], (left, y): (i32, i32), convention: &Convention, camera: Option<Camera>) {
     let ray = camera.filter(|_| convention.depth == DepthMeasure::AlongRay);
-    for y in window.rows() {
-        for (x, z) in (window.x..).zip(raster.row_mut(0, y)) {
-            *z = convention.decoded_depth(*z);
-            if let Some(camera) = &ray {
-                *z *= ray_to_planar(camera, Vec2::new(x as f32 + 0.5, y as f32 + 0.5));
-            }
+    let [row, ..] = row else { return };
+    for (x, z) in (left..).zip(row.iter_mut()) {
+        *z = convention.decoded_depth(*z);
+        if let Some(camera) = &ray {
+            *z *= ray_to_planar(camera, Vec2::new(x as f32 + 0.5, y as f32 + 0.5));
         }
     }
 }
 
-fn coordinates(raster: &mut Raster, convention: &Convention) {
-    let [u, v] = raster.planes_mut().try_into().unwrap_or_else(|_| [(); 2].map(|()| Default::default()));
+fn coordinates(row: &mut [&mut [f32]], convention: &Convention) {
     let wrap = |v: f32| match convention.uv_wrap {
         Wrap::Keep => v,
         Wrap::Repeat => v.rem_euclid(1.0),
@@ -519,6 +535,7 @@ fn coordinates(raster: &mut Raster, convention: &Convention) {
     let plain = convention.curve == Curve::None
         && convention.uv_wrap == Wrap::Keep
         && convention.uv_origin == UvOrigin::Bottom;
+    let [u, v] = row else { return };
     if plain {
         return;
     }
@@ -534,7 +551,7 @@ fn coordinates(raster: &mut Raster, convention: &Convention) {
     }
 }
 
-fn motion(raster: &mut Raster, convention: &Convention, display: Window) {
+fn motion(row: &mut [&mut [f32]], convention: &Convention, display: Window) {
     let (w, h) = (display.width as f32, display.height as f32);
     let unit = match convention.motion_unit {
         MotionUnit::Px => [1.0, 1.0],
@@ -545,7 +562,7 @@ fn motion(raster: &mut Raster, convention: &Convention, display: Window) {
     let down = if convention.motion_y == MotionY::Up { -1.0 } else { 1.0 };
     let factors =
         [unit[0] * convention.motion_scale[0] * sign, unit[1] * convention.motion_scale[1] * sign * down];
-    for (plane, factor) in raster.planes_mut().into_iter().zip(factors) {
+    for (plane, factor) in row.iter_mut().zip(factors) {
         for v in plane.iter_mut() {
             let own = convention.uncurved(*v);
             let signed =
@@ -567,7 +584,7 @@ mod tests {
 
     fn of(role: Role, v: &[f32], convention: Convention) -> Vec<f32> {
         let stored = Raster::from_planar(W, v.len(), v.to_vec()).unwrap();
-        canonical(&stored, role, &convention, &setting(None)).pixel(0, 0).unwrap()
+        canonical(&stored, role, &convention, &setting(None), &Cancel::new()).unwrap().pixel(0, 0).unwrap()
     }
 
     #[track_caller]
@@ -623,7 +640,10 @@ mod tests {
         let world = Convention { space: Space::World, ..Convention::default() };
         let at = |role, v: [f32; 3]| {
             let stored = Raster::from_planar(W, 3, v.to_vec()).unwrap();
-            canonical(&stored, role, &world, &setting(Some(camera))).pixel(0, 0).unwrap()
+            canonical(&stored, role, &world, &setting(Some(camera)), &Cancel::new())
+                .unwrap()
+                .pixel(0, 0)
+                .unwrap()
         };
         close(at(Role::Position, [-4.0, 2.0, 3.0]), &[0.0, 0.0, -5.0]);
         close(at(Role::Normal, [1.0, 0.0, 0.0]), &[0.0, 0.0, 1.0]);
@@ -638,7 +658,7 @@ mod tests {
             camera.unproject(Vec2::new(x as f32 + 0.5, y as f32 + 0.5), 7.0).length()
         });
         let along = Convention { depth: DepthMeasure::AlongRay, ..Convention::default() };
-        let z = canonical(&ray, Role::Depth, &along, &setting(Some(camera)));
+        let z = canonical(&ray, Role::Depth, &along, &setting(Some(camera)), &Cancel::new()).unwrap();
         assert!(z.plane(0).iter().all(|z| (z - 7.0).abs() < 1e-5));
         assert_eq!(of(Role::Depth, &[f32::NAN], Convention::default()), [f32::INFINITY]);
     }

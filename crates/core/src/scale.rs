@@ -3,6 +3,7 @@
 //! Colour, alpha and coverage are averaged; depth, normals, IDs, UV and positions are *picked*, since
 //! the average of two depths across an edge is a depth where nothing is.
 
+use crate::bands::{Cancel, Cancelled, for_each_band};
 use crate::{Raster, Window};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -96,47 +97,63 @@ impl Scale {
 
 /// Averages each block of 2ⁿ × 2ⁿ px: for colour (premultiplied), alpha and mattes. Pixels outside the
 /// data window count as transparent, so an edge that falls inside a block fades instead of growing.
-pub fn average(full: &Raster, scale: Scale) -> Raster {
+///
+/// # Errors
+/// [`Cancelled`] if nobody waits for the picture any more.
+pub fn average(full: &Raster, scale: Scale, cancel: &Cancel) -> Result<Raster, Cancelled> {
     if scale == Scale::FULL {
-        return full.clone();
+        return Ok(full.clone());
     }
     let window = scale.window(full.window());
     let (step, source) = (scale.step(), full.window());
     let weight = 1.0 / (step * step) as f32;
     let mut out = Raster::zeros(window, full.channels());
-    for c in 0..full.channels() {
-        for y in window.rows() {
+    for_each_band(&mut out, cancel, |band| {
+        for y in band.window().rows() {
             let block = Window::from_edges(
                 source.x.into(),
                 i64::from(y) * i64::from(step),
                 source.right(),
                 i64::from(y + 1) * i64::from(step),
             );
-            let sums = out.row_mut(c, y);
-            for sy in block.intersect(&source).rows() {
-                for (sx, v) in (source.x..).zip(full.row(c, sy)) {
-                    sums[((sx >> scale.halvings()) - window.x) as usize] += v;
+            for (c, sums) in band.every_row(y).into_iter().enumerate() {
+                for sy in block.intersect(&source).rows() {
+                    for (sx, v) in (source.x..).zip(full.row(c, sy)) {
+                        sums[((sx >> scale.halvings()) - window.x) as usize] += v;
+                    }
                 }
+                sums.iter_mut().for_each(|v| *v *= weight);
             }
-            sums.iter_mut().for_each(|v| *v *= weight);
         }
-    }
-    out
+    })?;
+    Ok(out)
 }
 
 /// Picks the sample nearest the middle of each block (see [`Scale::picked`]), held inside the data
 /// window at its borders: for depth, normals, positions, UV and IDs.
-pub fn pick(full: &Raster, scale: Scale) -> Raster {
+///
+/// # Errors
+/// [`Cancelled`] if nobody waits for the picture any more.
+pub fn pick(full: &Raster, scale: Scale, cancel: &Cancel) -> Result<Raster, Cancelled> {
     if scale == Scale::FULL || full.window().is_empty() {
-        return full.cropped(scale.window(full.window()), 0.0);
+        return Ok(full.cropped(scale.window(full.window()), 0.0));
     }
     let source = full.window();
     let hold = |v: i32, low: i32, n: u32| v.clamp(low, low + n as i32 - 1);
-    Raster::from_fn(scale.window(source), full.channels(), |c, x, y| {
-        let sx = hold(scale.picked(x), source.x, source.width);
-        let sy = hold(scale.picked(y), source.y, source.height);
-        full.sample(c, sx, sy).unwrap_or(0.0)
-    })
+    let mut out = Raster::zeros(scale.window(source), full.channels());
+    for_each_band(&mut out, cancel, |band| {
+        for y in band.window().rows() {
+            let left = band.window().x;
+            let sy = hold(scale.picked(y), source.y, source.height);
+            for (c, to) in band.every_row(y).into_iter().enumerate() {
+                let from = full.row(c, sy);
+                for (x, v) in (left..).zip(to) {
+                    *v = from[(hold(scale.picked(x), source.x, source.width) - source.x) as usize];
+                }
+            }
+        }
+    })?;
+    Ok(out)
 }
 
 #[cfg(test)]
@@ -161,14 +178,21 @@ mod tests {
     #[test]
     fn colour_averages_and_fades_at_an_odd_border() {
         let r = Raster::from_fn(Window::of_size(3, 2), 1, |_, x, _| x as f32);
-        assert_eq!(average(&r, HALF).plane(0), [0.5, 1.0], "the last block is half outside");
+        assert_eq!(
+            average(&r, HALF, &Cancel::new()).unwrap().plane(0),
+            [0.5, 1.0],
+            "the last block is half outside"
+        );
     }
 
     #[test]
     fn data_is_picked_never_mixed() {
         let r = Raster::from_fn(Window::of_size(4, 4), 1, |_, x, _| if x < 2 { 1.0 } else { f32::INFINITY });
-        assert_eq!(pick(&r, HALF).plane(0), [1.0, f32::INFINITY, 1.0, f32::INFINITY]);
+        assert_eq!(
+            pick(&r, HALF, &Cancel::new()).unwrap().plane(0),
+            [1.0, f32::INFINITY, 1.0, f32::INFINITY]
+        );
         let odd = Raster::from_fn(Window::of_size(3, 1), 1, |_, x, _| x as f32);
-        assert_eq!(pick(&odd, HALF).plane(0), [1.0, 2.0]);
+        assert_eq!(pick(&odd, HALF, &Cancel::new()).unwrap().plane(0), [1.0, 2.0]);
     }
 }

@@ -89,7 +89,7 @@ pub fn on_shape(
         lit.plane_mut(c).iter_mut().zip(room.plane(c)).for_each(|(l, r)| *l += r);
     }
     let half = Scale::halved(1).unwrap_or(Scale::FULL);
-    Ok(scale::average(&lit, half))
+    Ok(scale::average(&lit, half, cancel)?)
 }
 
 fn check(how: &OnShape) -> Result<(), String> {

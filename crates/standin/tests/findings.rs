@@ -5,7 +5,7 @@
 use jugata_core::checks::{self, Case, Evidence, Finding, FindingKind, Remedy};
 use jugata_core::convention::{Convention, Setting, canonical};
 use jugata_core::repair::{self, Repair};
-use jugata_core::{Raster, Role, SampleKind};
+use jugata_core::{Cancel, Raster, Role, SampleKind};
 use jugata_standin::damage::{CLIPPED_AT, MOVED};
 use jugata_standin::{Damage, Passes, Settings, render};
 use std::sync::{Arc, LazyLock};
@@ -46,7 +46,7 @@ fn evidence(p: &Passes, without: &[Role], readings: &[(Role, Reading)]) -> Vec<E
             let reading = readings.iter().find(|r| r.0 == role).map(|r| r.1.clone()).unwrap_or_default();
             let stored =
                 repair::on_stored(stored.clone(), role, &reading.repairs, setting.display, Some(&p.beauty));
-            let mut read = canonical(&stored, role, &reading.convention, &setting);
+            let mut read = canonical(&stored, role, &reading.convention, &setting, &Cancel::new()).unwrap();
             repair::on_canonical(&mut read, role, &reading.repairs);
             Evidence {
                 id,

@@ -1,5 +1,5 @@
-import { Tooltip } from 'radix-ui'
 import type { ButtonHTMLAttributes, ReactNode } from 'react'
+import { Hint } from './Hint'
 
 type Look = 'plain' | 'main' | 'quiet'
 
@@ -23,17 +23,7 @@ export function Button({ look = 'plain', hint, className = '', ...rest }: Props)
       className={`inline-flex h-7 shrink-0 items-center justify-center gap-1.5 rounded-tile whitespace-nowrap ${LOOKS[look]} ${className}`}
     />
   )
-  if (!hint) return button
-  return (
-    <Tooltip.Root>
-      <Tooltip.Trigger asChild>{button}</Tooltip.Trigger>
-      <Tooltip.Portal>
-        <Tooltip.Content sideOffset={5} className="z-50 max-w-64 rounded-tile border border-line bg-raised px-2 py-1 text-text shadow-lg">
-          {hint}
-        </Tooltip.Content>
-      </Tooltip.Portal>
-    </Tooltip.Root>
-  )
+  return <Hint text={hint}>{button}</Hint>
 }
 
 /** The key of a shortcut. */

@@ -1,5 +1,6 @@
 import { ToggleGroup } from 'radix-ui'
 import type { ReactNode } from 'react'
+import { Hint } from './Hint'
 
 interface Props<T extends string> {
   label: string
@@ -21,14 +22,15 @@ export function Choice<T extends string>({ label, value, options, onChange }: Pr
       className="inline-flex rounded-tile border border-line bg-ground p-px"
     >
       {options.map((o) => (
-        <ToggleGroup.Item
-          key={o.value}
-          value={o.value}
-          title={o.hint}
-          className="h-6 rounded-[4px] px-2 whitespace-nowrap text-dim hover:text-text data-[state=on]:bg-accent-ground data-[state=on]:text-text data-[state=on]:shadow-[inset_0_0_0_1px_var(--accent)]"
-        >
-          {o.label}
-        </ToggleGroup.Item>
+        <Hint key={o.value} text={o.hint}>
+          <ToggleGroup.Item
+            value={o.value}
+            // The hint takes `data-state` for itself, so the look goes by what is said aloud.
+            className="h-6 rounded-[4px] px-2 whitespace-nowrap text-dim hover:text-text aria-checked:bg-accent-ground aria-checked:text-text aria-checked:shadow-[inset_0_0_0_1px_var(--accent)]"
+          >
+            {o.label}
+          </ToggleGroup.Item>
+        </Hint>
       ))}
     </ToggleGroup.Root>
   )

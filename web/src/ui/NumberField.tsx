@@ -1,4 +1,5 @@
 import { useRef, useState } from 'react'
+import { Hint } from './Hint'
 
 interface Props {
   label: string
@@ -44,66 +45,68 @@ export function NumberField(p: Props) {
   const share = p.slider ? Math.min(1, Math.max(0, (p.value - p.slider[0]) / (p.slider[1] - p.slider[0]))) : null
 
   return (
-    <label className="flex items-center gap-2" title={p.hint}>
-      <span className="w-20 shrink-0 truncate text-dim">{p.label}</span>
-      <span className="relative block">
-        <input
-          className={`figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 text-right hover:border-dim focus:cursor-text ${p.unit ? 'pr-10' : ''}`}
-          inputMode="decimal"
-          spellCheck={false}
-          aria-label={p.unit ? `${p.label} (${p.unit})` : p.label}
-          value={shown}
-          onChange={(e) => setText(e.target.value)}
-          onBlur={commitText}
-          onDoubleClick={() => {
-            setText(null)
-            p.onCommit(p.reset)
-          }}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') commitText()
-            else if (e.key === 'Escape') setText(null)
-            else if (e.key === 'ArrowUp') nudge(e, 1)
-            else if (e.key === 'ArrowDown') nudge(e, -1)
-          }}
-          onPointerDown={(e) => {
-            if (document.activeElement === e.currentTarget) return
-            e.preventDefault()
-            e.currentTarget.setPointerCapture(e.pointerId)
-            drag.current = { x: e.clientX, from: p.value, moved: false, value: p.value }
-          }}
-          onPointerMove={(e) => {
-            const d = drag.current
-            if (!d) return
-            const dx = e.clientX - d.x
-            if (!d.moved && Math.abs(dx) < 3) return
-            d.moved = true
-            const reach = p.slider ? (p.slider[1] - p.slider[0]) / 240 : p.step
-            const per = reach * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1)
-            d.value = tidy(d.from + dx * per, e.altKey ? p.step * 0.1 : p.step)
-            p.onPreview(d.value)
-          }}
-          onPointerUp={(e) => {
-            const d = drag.current
-            drag.current = null
-            if (!d) return
-            if (d.moved) p.onCommit(d.value)
-            else {
-              e.currentTarget.focus()
-              e.currentTarget.select()
-            }
-          }}
-          onPointerCancel={() => {
-            if (drag.current?.moved) p.onCommit(drag.current.from)
-            drag.current = null
-          }}
-        />
-        <span className="pointer-events-none absolute top-1 right-1.5 text-[11px] text-dim">{p.unit}</span>
-        {share !== null && (
-          <span className="pointer-events-none absolute inset-x-px bottom-0 h-0.5 overflow-hidden rounded-b-tile">
-            <span className="block h-full bg-accent" style={{ width: `${share * 100}%` }} />
-          </span>
-        )}
-      </span>
-    </label>
+    <Hint text={p.hint}>
+      <label className="flex items-center gap-2">
+        <span className="w-20 shrink-0 truncate text-dim">{p.label}</span>
+        <span className="relative block">
+          <input
+            className={`figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 text-right hover:border-dim focus:cursor-text ${p.unit ? 'pr-10' : ''}`}
+            inputMode="decimal"
+            spellCheck={false}
+            aria-label={p.unit ? `${p.label} (${p.unit})` : p.label}
+            value={shown}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={commitText}
+            onDoubleClick={() => {
+              setText(null)
+              p.onCommit(p.reset)
+            }}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter') commitText()
+              else if (e.key === 'Escape') setText(null)
+              else if (e.key === 'ArrowUp') nudge(e, 1)
+              else if (e.key === 'ArrowDown') nudge(e, -1)
+            }}
+            onPointerDown={(e) => {
+              if (document.activeElement === e.currentTarget) return
+              e.preventDefault()
+              e.currentTarget.setPointerCapture(e.pointerId)
+              drag.current = { x: e.clientX, from: p.value, moved: false, value: p.value }
+            }}
+            onPointerMove={(e) => {
+              const d = drag.current
+              if (!d) return
+              const dx = e.clientX - d.x
+              if (!d.moved && Math.abs(dx) < 3) return
+              d.moved = true
+              const reach = p.slider ? (p.slider[1] - p.slider[0]) / 240 : p.step
+              const per = reach * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1)
+              d.value = tidy(d.from + dx * per, e.altKey ? p.step * 0.1 : p.step)
+              p.onPreview(d.value)
+            }}
+            onPointerUp={(e) => {
+              const d = drag.current
+              drag.current = null
+              if (!d) return
+              if (d.moved) p.onCommit(d.value)
+              else {
+                e.currentTarget.focus()
+                e.currentTarget.select()
+              }
+            }}
+            onPointerCancel={() => {
+              if (drag.current?.moved) p.onCommit(drag.current.from)
+              drag.current = null
+            }}
+          />
+          <span className="pointer-events-none absolute top-1 right-1.5 text-[11px] text-dim">{p.unit}</span>
+          {share !== null && (
+            <span className="pointer-events-none absolute inset-x-px bottom-0 h-0.5 overflow-hidden rounded-b-tile">
+              <span className="block h-full bg-accent" style={{ width: `${share * 100}%` }} />
+            </span>
+          )}
+        </span>
+      </label>
+    </Hint>
   )
 }

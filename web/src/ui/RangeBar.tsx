@@ -94,7 +94,7 @@ export function RangeBar({ label, value, ends: [a, b], bars, ground, unit, onPre
   const shape = `${x(low - lowSoft)},${HEIGHT} ${x(low)},2 ${x(high)},2 ${x(high + highSoft)},${HEIGHT}`
   return (
     <div className="flex flex-col gap-0.5">
-      <svg ref={box} viewBox={`0 0 100 ${HEIGHT}`} preserveAspectRatio="none" className="h-11 w-full touch-none rounded-tile border border-line bg-ground" style={ground ? { background: ground } : undefined} aria-label={label} role="group">
+      <svg ref={box} viewBox={`0 0 100 ${HEIGHT}`} preserveAspectRatio="none" className="h-10 w-full touch-none rounded-tile border border-line bg-ground" style={ground ? { background: ground } : undefined} aria-label={label} role="group">
         {bars?.map((v, i) => (
           // The root keeps small bars to be seen beside large ones.
           <rect key={i} x={(i / bars.length) * 100} width={100 / bars.length} y={HEIGHT * (1 - Math.sqrt(v / most))} height={HEIGHT} className="fill-dim" opacity="0.45" />

@@ -6,7 +6,7 @@
 
 use super::{Case, Evidence, Finding, FindingKind, median, spread};
 use crate::convention::{Convention, MotionTime, MotionUnit, MotionY, NormalCoding, canonical};
-use crate::{Raster, Role};
+use crate::{Cancel, Raster, Role};
 
 pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     if pass.role != Role::Motion || pass.stored.channels() < 2 {
@@ -77,7 +77,9 @@ fn scale(case: &Case, pass: &Evidence, now: &Raster, next: &Raster) -> Option<Fi
             motion_time: MotionTime::Forward,
             ..pass.convention
         };
-        let read = canonical(&pass.stored, Role::Motion, &base, &case.setting);
+        let Ok(read) = canonical(&pass.stored, Role::Motion, &base, &case.setting, &Cancel::new()) else {
+            continue;
+        };
         let vectors = motion_at(&read, &places);
         let Some((left, s)) = searched(&places, &vectors, &next) else { continue };
         let s = plain(s, case)

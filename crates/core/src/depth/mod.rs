@@ -179,7 +179,8 @@ mod tests {
         let convention =
             Convention { depth: crate::convention::DepthMeasure::AlongRay, ..Convention::default() };
         let setting = crate::convention::Setting { camera: Some(camera), display: z.window() };
-        let door = crate::convention::canonical(&ray, Role::Depth, &convention, &setting);
+        let door =
+            crate::convention::canonical(&ray, Role::Depth, &convention, &setting, &Cancel::new()).unwrap();
         assert!(door.plane(0).iter().zip(back.plane(0)).all(|(a, b)| (a - b).abs() < 1e-5));
     }
 

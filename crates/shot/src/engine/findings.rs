@@ -79,7 +79,9 @@ pub(super) fn place(
     let found = findings(engine, shot, element, request.frame)?;
     let finding = found.iter().find(|f| f.pass == pass && f.kind == kind);
     Ok(match finding.map(|f| &f.place) {
-        Some(Some(place)) => on_window(Arc::new(scale::average(place, request.scale)), Role::Alpha, request),
+        Some(Some(place)) => {
+            on_window(Arc::new(scale::average(place, request.scale, &request.cancel)?), Role::Alpha, request)
+        }
         Some(None) => Arc::new(Raster::filled(request.window, 1, 1.0)),
         None => Arc::new(Raster::zeros(request.window, 1)),
     })

@@ -177,5 +177,5 @@ fn averaged(
     );
     let wanted = covered.intersect(&full.window());
     let part = on_window(full, role, &Request { window: wanted, ..at_full });
-    Ok(jugata_core::scale::average(&make(&part)?, request.scale).cropped(w, 0.0))
+    Ok(jugata_core::scale::average(&make(&part)?, request.scale, &request.cancel)?.cropped(w, 0.0))
 }

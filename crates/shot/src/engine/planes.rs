@@ -7,7 +7,7 @@ use crate::intake::{Brought, Opens};
 use jugata_core::convention::{Setting, canonical};
 use jugata_core::lut::Lut;
 use jugata_core::repair::Repair;
-use jugata_core::{Raster, Role, Scale, Window, repair, scale};
+use jugata_core::{Cancel, Raster, Role, Scale, Window, repair, scale};
 use jugata_exchange::{ImageFile, Part};
 use std::sync::Arc;
 
@@ -84,14 +84,19 @@ impl Engine {
         request: Option<&Request>,
     ) -> Result<Arc<Raster>, ShotError> {
         let key = key::of_pass(element, pass).at(display, at);
+        let cancel = request.map(|r| r.cancel.clone()).unwrap_or_default();
         let (raster, _) = self.keep(key, || {
             if at == Scale::FULL {
                 note(request, Event::Read { role: pass.role });
                 let stored = self.stored(element, pass, display)?;
-                return Ok(read(&stored, element, pass, display));
+                return read(&stored, element, pass, display, &cancel);
             }
             let full = self.pass(element, pass, Scale::FULL, display, request)?;
-            Ok(if pass.role.averages() { scale::average(&full, at) } else { scale::pick(&full, at) })
+            Ok(if pass.role.averages() {
+                scale::average(&full, at, &cancel)?
+            } else {
+                scale::pick(&full, at, &cancel)?
+            })
         })?;
         Ok(raster)
     }
@@ -107,11 +112,17 @@ pub(super) fn coverage<'e>(element: &'e Element, pass: &Pass) -> Option<&'e Pass
 }
 
 /// Brings stored planes into canonical form, repairs included.
-pub(super) fn read(stored: &Raster, element: &Element, pass: &Pass, display: Window) -> Raster {
+fn read(
+    stored: &Raster,
+    element: &Element,
+    pass: &Pass,
+    display: Window,
+    cancel: &Cancel,
+) -> Result<Raster, ShotError> {
     let setting = Setting { camera: element.camera, display };
-    let mut out = canonical(stored, pass.role, &pass.convention, &setting);
+    let mut out = canonical(stored, pass.role, &pass.convention, &setting, cancel)?;
     repair::on_canonical(&mut out, pass.role, &pass.repairs);
-    out
+    Ok(out)
 }
 
 fn lacks(source: &Source, what: String) -> ShotError {

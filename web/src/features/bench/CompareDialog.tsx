@@ -3,8 +3,10 @@ import { api, picturePath, send } from '../../api/client'
 import type { Brought, Figures, Look, Other } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
+import { FileButton } from '../../ui/FileButton'
 import { Modal } from '../../ui/Modal'
 import { NumberField } from '../../ui/NumberField'
+import { Select } from '../../ui/Select'
 import { ACCEPTED } from '../shots/files'
 import { useFrame } from './store'
 import type { ShotOnBench } from './useShot'
@@ -32,6 +34,8 @@ function Compare({ shot }: { shot: ShotOnBench }) {
   const [figures, setFigures] = useState<Figures | null>(null)
   const [said, setSaid] = useState<string | null>(null)
   const [gain, setGain] = useState(4)
+  const [state, setState] = useState<string | null>(null)
+  const [reference, setReference] = useState<string | null>(null)
   const states = shot.doc.elements.flatMap((e) => [
     { label: `${e.name}, untouched`, target: { kind: 'untouched' as const, element: e.id } },
     ...e.steps.map((s, i) => ({ label: `${e.name} after step ${i + 1}`, target: { kind: 'after' as const, element: e.id, step: s.id } })),
@@ -48,8 +52,14 @@ function Compare({ shot }: { shot: ShotOnBench }) {
       setSaid(e instanceof Error ? e.message : 'Something went wrong; try again.')
     }
   }
-  const file = async (picked: File | undefined) => {
-    if (!picked) return
+  const pick = async (at: string) => {
+    setState(at)
+    setReference(null)
+    await run({ kind: 'target', target: states[Number(at)]?.target ?? { kind: 'shot' } })
+  }
+  const file = async (picked: File) => {
+    setState(null)
+    setReference(picked.name)
     try {
       setSaid(`Bringing in ${picked.name}…`)
       const brought: Brought = (await send(picked, () => undefined)).file
@@ -65,21 +75,13 @@ function Compare({ shot }: { shot: ShotOnBench }) {
       <div className="flex flex-wrap items-center gap-3">
         <label className="flex items-center gap-2">
           The shot against
-          <select className="h-7 rounded-tile border border-line bg-ground px-1" data-other defaultValue="" onChange={(e) => e.target.value !== '' && void run({ kind: 'target', target: states[Number(e.target.value)]?.target ?? { kind: 'shot' } })}>
-            <option value="" disabled>
-              choose a state…
-            </option>
-            {states.map((s, i) => (
-              <option key={s.label} value={i}>
-                {s.label}
-              </option>
-            ))}
-          </select>
+          <Select label="The shot against" name="other" className="w-56" placeholder="choose a state…" value={state} options={states.map((s, i) => ({ value: String(i), label: s.label }))} onChange={(v) => void pick(v)} />
         </label>
-        <label className="flex items-center gap-2">
-          or a file
-          <input type="file" accept={ACCEPTED} className="w-48" data-reference onChange={(e) => void file(e.target.files?.[0])} />
-        </label>
+        <span className="flex items-center gap-2">
+          or
+          <FileButton name="reference" accept={ACCEPTED} label="Choose a file…" onPick={(picked) => void file(picked)} />
+          {reference && <span className="max-w-40 truncate">{reference}</span>}
+        </span>
       </div>
       {said && <p role="status">{said}</p>}
       {figures && (

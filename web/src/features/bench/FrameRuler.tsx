@@ -1,4 +1,5 @@
 import { Button } from '../../ui/Button'
+import { Slider } from '../../ui/Slider'
 import { useBenchOf, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
@@ -18,7 +19,7 @@ export function FrameRuler({ shot }: { shot: ShotOnBench }) {
       <Button look="quiet" aria-label="Next frame" disabled={frame >= range.last} onClick={() => go(frame + 1)}>
         ›
       </Button>
-      <input type="range" className="grow accent-[var(--accent)]" aria-label="Frame" min={range.first} max={range.last} step={1} value={frame} onChange={(e) => go(Number(e.target.value))} />
+      <Slider label="Frame" name="frame" min={range.first} max={range.last} step={1} value={frame} onChange={go} />
       <span className="figures text-dim">
         {range.first}–{range.last} · {shot.doc.rate} fps
       </span>

@@ -1,6 +1,7 @@
 import { useRef, useState } from 'react'
 import { bringTable } from '../../api/client'
 import type { Brought, ColourSpace } from '../../api/types'
+import { Select } from '../../ui/Select'
 import { useBenchOf } from './store'
 
 const KEPT = 'jugata-tables'
@@ -15,15 +16,15 @@ function known(): Brought[] {
   }
 }
 
-const READS: [ColourSpace, string][] = [
-  ['srgb', 'sRGB codes'],
-  ['rec709', 'Rec.709 codes'],
-  ['linear', 'linear light'],
-  ['acescg', 'linear ACEScg'],
+const READS: { value: ColourSpace; label: string }[] = [
+  { value: 'srgb', label: 'sRGB codes' },
+  { value: 'rec709', label: 'Rec.709 codes' },
+  { value: 'linear', label: 'linear light' },
+  { value: 'acescg', label: 'linear ACEScg' },
 ]
 
 /** A colour table in the place of the view transform. */
-export function GradeRow({ select }: { select: string }) {
+export function GradeRow() {
   const { grade, set } = useBenchOf('grade', 'set')
   const [tables, setTables] = useState(known)
   const [trouble, setTrouble] = useState<string | null>(null)
@@ -45,26 +46,20 @@ export function GradeRow({ select }: { select: string }) {
     <>
       <label className="flex items-center gap-2">
         <span className="w-20 shrink-0 text-dim">Table</span>
-        <select
-          className={`${select} min-w-0 grow`}
-          data-table
+        <Select
+          className="min-w-0 grow"
+          label="Table"
+          name="table"
           value={grade?.file.media ?? ''}
-          onChange={(e) => {
-            if (e.target.value === 'new') file.current?.click()
+          options={[{ value: '', label: 'none' }, ...tables.map((t) => ({ value: t.media, label: t.name })), { value: 'new', label: 'Bring in a .cube…' }]}
+          onChange={(v) => {
+            if (v === 'new') file.current?.click()
             else {
-              const table = tables.find((t) => t.media === e.target.value)
+              const table = tables.find((t) => t.media === v)
               set({ grade: table ? { file: table, reads: grade?.reads ?? 'srgb' } : null })
             }
           }}
-        >
-          <option value="">none</option>
-          {tables.map((t) => (
-            <option key={t.media} value={t.media}>
-              {t.name}
-            </option>
-          ))}
-          <option value="new">Bring in a .cube…</option>
-        </select>
+        />
         <input
           ref={file}
           type="file"
@@ -81,13 +76,7 @@ export function GradeRow({ select }: { select: string }) {
       {grade && (
         <label className="flex items-center gap-2">
           <span className="w-20 shrink-0 text-dim">Input</span>
-          <select className={select} value={grade.reads} data-table-reads onChange={(e) => set({ grade: { ...grade, reads: e.target.value as ColourSpace } })}>
-            {READS.map(([value, label]) => (
-              <option key={value} value={value}>
-                {label}
-              </option>
-            ))}
-          </select>
+          <Select label="Input" name="table-reads" value={grade.reads} options={READS} onChange={(reads) => set({ grade: { ...grade, reads } })} />
         </label>
       )}
       {trouble && <p className="text-warn">{trouble}</p>}

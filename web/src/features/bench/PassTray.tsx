@@ -5,6 +5,7 @@ import { extractsQuery, findingsQuery } from '../../api/queries'
 import type { Element, ExtractInfo } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { RoleGlyph } from '../../ui/glyphs'
+import { Hint } from '../../ui/Hint'
 import { lacks } from './lacks'
 import { freePassId, servingOf, type PassOf } from './passes'
 import { useBench, useBenchOf, useFrame } from './store'
@@ -44,28 +45,32 @@ export function PassTray({ shot, element, passes, partner }: Props) {
         const shown = pass.id === partner?.id
         const rim = pass.made ? 'border-dashed' : ''
         const wrong = findings.filter((f) => f.pass === pass.id && !f.accepted)
+        const does = pass.made
+          ? `${pass.name}: extracted${pass.made.serves ? '' : ', not the default'}; show how it is made`
+          : pinned === pass.id
+            ? 'Pinned to the second pane; click to follow the selected step again'
+            : `Show ${pass.name} beside the picture`
+        const hint = wrong.length > 0 ? `${does}. ${wrong.map((f) => f.title).join(', ')}: see Intake` : does
         return (
-          <button
-            key={pass.id}
-            type="button"
-            data-pass={pass.id}
-            aria-pressed={pinned === pass.id || extract === pass.id}
-            title={pass.made ? `${pass.name}: extracted${pass.made.serves ? '' : ', not the default'}; show how it is made` : pinned === pass.id ? 'Pinned to the second pane; click to follow the selected step again' : `Show ${pass.name} beside the picture`}
-            onClick={() => choose(pass)}
-            className={`group flex w-[104px] shrink-0 flex-col rounded-tile border p-[3px] text-left ${rim} ${shown ? 'border-accent bg-accent-ground' : `${pass.made ? 'border-dim' : 'border-line'} bg-raised hover:border-dim`}`}
-          >
-            <img src={pictured && kept.has(pass.id) ? picturePath(shot.id, shot.state.revision, look) : undefined} alt="" className="min-h-0 w-full grow rounded-[3px] bg-pane object-cover" />
-            <span className="mt-0.5 flex items-center gap-1 px-0.5">
-              <RoleGlyph role={pass.role} />
-              <span className={`truncate text-[11px] ${pass.made && !pass.made.serves ? 'text-dim' : ''}`}>{pass.name}</span>
-              {wrong.length > 0 && (
-                <span className="ml-auto rounded-full border border-warn px-1 text-[10px] leading-[13px] text-warn" title={`${wrong.map((f) => f.title).join(', ')}: see Intake`}>
-                  {wrong.length}
-                </span>
-              )}
-              {pinned === pass.id && <span className="ml-auto size-1.5 rounded-full bg-accent" aria-hidden />}
-            </span>
-          </button>
+          <Hint key={pass.id} text={hint}>
+            <button
+              type="button"
+              data-pass={pass.id}
+              aria-pressed={pinned === pass.id || extract === pass.id}
+              onClick={() => choose(pass)}
+              className={`group flex w-[104px] shrink-0 flex-col rounded-tile border p-[3px] text-left ${rim} ${shown ? 'border-accent bg-accent-ground' : `${pass.made ? 'border-dim' : 'border-line'} bg-raised hover:border-dim`}`}
+            >
+              <img src={pictured && kept.has(pass.id) ? picturePath(shot.id, shot.state.revision, look) : undefined} alt="" className="min-h-0 w-full grow rounded-[3px] bg-pane object-cover" />
+              <span className="mt-0.5 flex items-center gap-1 px-0.5">
+                <RoleGlyph role={pass.role} />
+                <span className={`truncate text-[11px] ${pass.made && !pass.made.serves ? 'text-dim' : ''}`}>{pass.name}</span>
+                {wrong.length > 0 && (
+                  <span className="ml-auto rounded-full border border-warn px-1 text-[10px] leading-[13px] text-warn">{wrong.length}</span>
+                )}
+                {pinned === pass.id && <span className="ml-auto size-1.5 rounded-full bg-accent" aria-hidden />}
+              </span>
+            </button>
+          </Hint>
         )
       })}
       {element && <ExtractMenu shot={shot} element={element} passes={passes} />}

@@ -2,16 +2,19 @@ import { useQuery } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
 import { useEffect } from 'react'
 import { factsQuery } from '../../api/queries'
-import type { Backdrop, Element, Planes, Role, Showing, Transform } from '../../api/types'
+import type { Element } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
+import { Select } from '../../ui/Select'
+import { Slider } from '../../ui/Slider'
 import { BodyDialog } from './BodyDialog'
 import { CompareDialog } from './CompareDialog'
 import { GradeRow } from './GradeRow'
 import type { PassOf } from './passes'
 import { useBenchOf, type Seeing } from './store'
+import { BACKDROPS, PLANES, SHOWINGS, TRANSFORMS } from './viewLists'
 import { useOpen } from './room'
 import { travel, travelTo } from './travel'
 import type { ShotOnBench } from './useShot'
@@ -25,16 +28,6 @@ const WAYS: { value: Seeing; label: string; hint: string }[] = [
   { value: 'difference', label: 'Difference', hint: 'How far the picture is from the untouched one (5)' },
 ]
 
-const SHOWINGS: Partial<Record<Role, [Showing, string][]>> = {
-  depth: [['usual', 'grey, near white'], ['bands', 'bands'], ['false_colour', 'false colour']],
-  normal: [['usual', 'colour'], ['lit', 'lit clay']],
-  uv: [['usual', 'colour'], ['checker', 'checker']],
-  motion: [['usual', 'colour'], ['wheel', 'wheel of hues'], ['arrows', 'arrows']],
-  st_map: [['usual', 'colour'], ['grid', 'displaced grid']],
-}
-
-const select = 'h-6 rounded-tile border border-line bg-ground px-1 text-text'
-
 interface Props {
   shot: ShotOnBench
   element: Element | null
@@ -46,7 +39,7 @@ export function Seeings({ shot, element, partner }: Props) {
   const { seeing, view, zoom, gain, set } = useBenchOf('seeing', 'view', 'zoom', 'gain', 'set')
   const rows = useOpen('rows')
   const showings = partner ? SHOWINGS[partner.role] : undefined
-  const known = showings?.some(([s]) => s === view.showing) ?? false
+  const known = showings?.some((s) => s.value === view.showing) ?? false
   return (
     <>
     <div className="flex h-8 shrink-0 items-center gap-3 overflow-hidden border-b border-line bg-panel px-3">
@@ -68,13 +61,7 @@ export function Seeings({ shot, element, partner }: Props) {
       {showings && seeing !== 'rock' && (
         <label className="flex items-center gap-2 whitespace-nowrap text-dim">
           Shown as
-          <select className={select} data-showing value={known ? view.showing : 'usual'} onChange={(e) => set({ view: { ...view, showing: e.target.value as Showing } })}>
-            {showings.map(([value, label]) => (
-              <option key={value} value={value}>
-                {label}
-              </option>
-            ))}
-          </select>
+          <Select label="Shown as" name="showing" value={known ? view.showing : 'usual'} options={showings} onChange={(showing) => set({ view: { ...view, showing } })} />
         </label>
       )}
       {element && partner && (partner.role === 'height' || partner.role === 'normal') && <BodyDialog shot={shot} element={element} pass={partner} />}
@@ -123,32 +110,14 @@ function ViewButton() {
           <NumberField label="Exposure" value={view.exposure} unit="stops" step={0.1} reset={0} slider={[-4, 4]} min={-20} max={20} onPreview={(v) => put({ exposure: v })} onCommit={(v) => put({ exposure: v })} />
           <NumberField label="Gamma" value={view.gamma} step={0.05} reset={1} slider={[0.2, 3]} min={0.05} max={20} onPreview={(v) => put({ gamma: v })} onCommit={(v) => put({ gamma: v })} />
           <Row label="Planes">
-            <select className={select} value={view.planes} data-planes onChange={(e) => put({ planes: e.target.value as Planes })}>
-              <option value="all">All</option>
-              <option value="first">Red · x · u</option>
-              <option value="second">Green · y · v</option>
-              <option value="third">Blue · z</option>
-              <option value="fourth">Alpha</option>
-              <option value="luminance">Luminance</option>
-            </select>
+            <Select label="Planes" name="planes" value={view.planes} options={PLANES} onChange={(planes) => put({ planes })} />
           </Row>
           <Row label="Transform">
-            <select className={select} value={view.transform} disabled={grade !== null} onChange={(e) => put({ transform: e.target.value as Transform })}>
-              <option value="srgb">sRGB</option>
-              <option value="rec709">Rec.709 (BT.1886)</option>
-              <option value="neutral">Neutral roll-off</option>
-              <option value="raw">None</option>
-            </select>
+            <Select label="Transform" name="transform" value={view.transform} options={TRANSFORMS} disabled={grade !== null} onChange={(transform) => put({ transform })} />
           </Row>
-          <GradeRow select={select} />
+          <GradeRow />
           <Row label="Backdrop">
-            <select className={select} value={view.backdrop} onChange={(e) => put({ backdrop: e.target.value as Backdrop })}>
-              <option value="grey">Grey</option>
-              <option value="black">Black</option>
-              <option value="white">White</option>
-              <option value="checker">Checker</option>
-              <option value="loud">Loud</option>
-            </select>
+            <Select label="Backdrop" name="backdrop" value={view.backdrop} options={BACKDROPS} onChange={(backdrop) => put({ backdrop })} />
           </Row>
           <Button onClick={() => set({ view: PLAIN, grade: null })}>Reset view</Button>
         </Popover.Content>
@@ -182,15 +151,15 @@ function Travel({ shot, element, pass }: { shot: ShotOnBench; element: Element; 
     <div className="flex h-7 shrink-0 items-center gap-2 border-b border-line bg-panel px-3 text-dim">
       <label className="flex grow items-center gap-2 whitespace-nowrap">
         Travel through depth
-        <input
-          type="range"
-          className="min-w-0 grow accent-[var(--accent)]"
-          data-travel
+        <Slider
+          label="Travel through depth"
+          name="travel"
           min={range[0]}
           max={range[1]}
           step={(range[1] - range[0]) / 500}
           value={middle ?? range[1]}
-          onChange={(e) => travelTo(Number(e.target.value))}
+          said={middle === null ? 'all of it' : `${middle.toFixed(2)} units`}
+          onChange={travelTo}
         />
       </label>
       <span className="figures w-24 text-right">{middle === null ? 'all of it' : `${middle.toFixed(2)} units`}</span>

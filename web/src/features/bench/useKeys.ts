@@ -4,7 +4,9 @@ import { PARTS, useRoom } from './room'
 import { useBench } from './store'
 import type { ShotOnBench } from './useShot'
 
-const typing = (target: EventTarget | null) => target instanceof HTMLInputElement || target instanceof HTMLSelectElement || target instanceof HTMLTextAreaElement
+/** Whether a key belongs to what has the focus: a field, or a list that finds its entries by their letters. */
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement || (target instanceof HTMLElement && target.closest('[role=combobox], [role=listbox]') !== null)
 
 /** The keys of the bench. */
 export function useKeys(shot: ShotOnBench | null, element: Element | null, help: (open: boolean) => void) {

@@ -6,6 +6,7 @@ import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { RoleGlyph } from '../../ui/glyphs'
 import { NumberField } from '../../ui/NumberField'
+import { Select } from '../../ui/Select'
 import { useBenchOf } from '../bench/store'
 import { withStep, type ShotOnBench } from '../bench/useShot'
 import { passesOf } from '../bench/passes'
@@ -27,7 +28,7 @@ export function Deck({ shot, element, step }: Props) {
   const reads = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.reads ?? info?.reads ?? []
   return (
     <div className="flex h-full bg-panel" aria-label="Deck" role="region">
-      <Column title="Reads" className="w-[148px] shrink-0">
+      <Column title="Reads" className="w-[140px] shrink-0">
         <ul className="flex flex-col gap-1">
           <li className="flex items-center gap-1.5">
             <RoleGlyph role="beauty" /> the picture so far
@@ -38,7 +39,7 @@ export function Deck({ shot, element, step }: Props) {
       <Column title="Does" className="min-w-0 flex-1">
         {info && <Does shot={shot} element={element} step={step} info={info} />}
       </Column>
-      <Column title="Only where" className={`shrink-0 ${step.only_where ? 'w-[332px]' : 'w-[150px]'}`}>
+      <Column title="Only where" className={`shrink-0 ${step.only_where ? 'w-[304px]' : 'w-[150px]'}`}>
         <OnlyWhere shot={shot} element={element} step={step} />
       </Column>
       <Column title="Joins" className="w-[188px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">
@@ -117,22 +118,11 @@ function JoinsControls({ shot, element, step }: Props) {
         <label className="w-14 shrink-0 text-dim" htmlFor="blend">
           Blend
         </label>
-        <select
-          id="blend"
-          className="h-6 w-24 rounded-tile border border-line bg-ground px-1"
-          value={step.joins.blend}
-          onChange={(e) => shot.commit('Set blend', joined({ blend: e.target.value as BlendMode }))}
-        >
-          {MODES.map((m) => (
-            <option key={m.value} value={m.value}>
-              {m.label}
-            </option>
-          ))}
-        </select>
+        <Select id="blend" label="Blend" name="blend" className="w-24" value={step.joins.blend} options={MODES} onChange={(blend) => shot.commit('Set blend', joined({ blend }))} />
       </div>
       {bounded && (
         <div className="flex items-center gap-2">
-          <span className="w-14 shrink-0 text-dim">In</span>
+          <span className="w-8 shrink-0 text-dim">In</span>
           <Choice label="Encoding of the blend" value={step.joins.space} options={SPACES} onChange={(space) => shot.commit('Set blend encoding', joined({ space }))} />
         </div>
       )}

@@ -3,6 +3,7 @@ import { kindsQuery } from '../../api/queries'
 import type { Element, Sentence, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { NumberField } from '../../ui/NumberField'
+import { Hint } from '../../ui/Hint'
 import { useRoom } from '../bench/room'
 import { withStep, type ShotOnBench } from '../bench/useShot'
 import { plays, words } from './controls'
@@ -24,9 +25,11 @@ export function DeckLine({ shot, element, step, sentences }: { shot: ShotOnBench
   const strength = (v: number) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, joins: { ...s.joins, strength: v / 100 } }))
   return (
     <div className="flex h-9 shrink-0 items-center gap-3 overflow-hidden border-t border-line bg-panel px-3" aria-label="Deck" role="region" data-deck-line>
-      <span className="min-w-0 grow truncate" title={sentence}>
-        {sentence}
-      </span>
+      <Hint text={sentence}>
+        <span className="min-w-0 grow truncate">
+          {sentence}
+        </span>
+      </Hint>
       <span className="flex shrink-0 items-center gap-3 [&_label>span:first-child]:w-auto">
         {numbers.map(([name, s]) => (
           <NumberField

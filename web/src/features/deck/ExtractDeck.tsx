@@ -4,6 +4,7 @@ import type { Element, Extract } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { RoleGlyph } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
+import { Hint } from '../../ui/Hint'
 import { Passes } from '../bench/elements'
 import { before, passesOf } from '../bench/passes'
 import { useBench } from '../bench/store'
@@ -71,10 +72,12 @@ export function ExtractDeck({ shot, element, extract }: Props) {
             />
           </label>
           {info.gives !== 'other' && (
-          <label className="flex items-center gap-2 text-dim" title="Steps that read this role use it, unless they choose another pass under Reads">
-            <Toggle label="Use as the default" on={extract.serves} onChange={(serves) => shot.commit(serves ? `Use ${extract.name} as the default` : `Stop using ${extract.name} as the default`, changed((e) => ({ ...e, serves })))} />
-            Use as the default {info.gives.replace('_', ' ')}
-          </label>
+          <Hint text="Steps that read this role use it, unless they choose another pass under Reads">
+            <label className="flex items-center gap-2 text-dim">
+              <Toggle label="Use as the default" on={extract.serves} onChange={(serves) => shot.commit(serves ? `Use ${extract.name} as the default` : `Stop using ${extract.name} as the default`, changed((e) => ({ ...e, serves })))} />
+              Use as the default {info.gives.replace('_', ' ')}
+            </label>
+          </Hint>
           )}
           <div className="flex gap-1.5">
             <Button onClick={() => set({ extract: null, pointing: null })} hint="Back to the chosen step">

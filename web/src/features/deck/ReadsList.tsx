@@ -1,5 +1,6 @@
 import type { Element, Reads, ReadsPass, Role } from '../../api/types'
 import { RoleGlyph } from '../../ui/glyphs'
+import { Select } from '../../ui/Select'
 import { servingOf, type PassOf } from '../bench/passes'
 
 interface Props {
@@ -30,19 +31,14 @@ export function ReadsList({ element, passes, reads, chosen, onChoose }: Props) {
           <li key={r.role} className={`flex items-center gap-1.5 ${pass || derived ? '' : r.required ? 'text-warn' : 'text-dim'}`}>
             <RoleGlyph role={r.role} />
             {several.length > 1 ? (
-              <select
-                className="h-6 min-w-0 grow rounded-tile border border-line bg-ground px-1"
-                aria-label={`Which ${r.role} is read`}
-                value={chosen.find((c) => c.role === r.role && several.some((p) => p.id === c.pass))?.pass ?? ''}
-                onChange={(e) => choose(r.role, e.target.value === '' ? null : Number(e.target.value))}
-              >
-                <option value="">{servingOf(passes, r.role)?.name} (default)</option>
-                {several.map((p) => (
-                  <option key={p.id} value={p.id}>
-                    {p.name}
-                  </option>
-                ))}
-              </select>
+              <Select
+                className="min-w-0 grow"
+                label={`Which ${r.role} is read`}
+                name={`reads-${r.role}`}
+                value={String(chosen.find((c) => c.role === r.role && several.some((p) => p.id === c.pass))?.pass ?? '')}
+                options={[{ value: '', label: `${servingOf(passes, r.role)?.name ?? ''} (default)` }, ...several.map((p) => ({ value: String(p.id), label: p.name }))]}
+                onChange={(v) => choose(r.role, v === '' ? null : Number(v))}
+              />
             ) : (
               <span className="truncate">{words}</span>
             )}

@@ -6,6 +6,8 @@ import { FileButton } from '../../ui/FileButton'
 import { NumberField } from '../../ui/NumberField'
 import type { ObjectSchema, PropertySchema } from '../../api/schema'
 import { Toggle } from '../../ui/Toggle'
+import { Hint } from '../../ui/Hint'
+import { Select } from '../../ui/Select'
 import { useBenchOf } from '../bench/store'
 import type { Brought, DepthStroke } from '../../api/types'
 import type { Point, Triple } from '../bench/geometry'
@@ -67,26 +69,30 @@ function NumberControl(c: Control) {
 
 function ChoiceControl(c: Control) {
   return (
-    <div className="flex items-center gap-2" title={c.schema.description}>
-      <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
-      <Choice label={label(c)} value={c.value as string} options={c.options} onChange={c.onCommit} />
-    </div>
+    <Hint text={c.schema.description}>
+      <div className="flex items-center gap-2">
+        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
+        <Choice label={label(c)} value={c.value as string} options={c.options} onChange={c.onCommit} />
+      </div>
+    </Hint>
   )
 }
 
 function DirectionControl(c: Control) {
   return (
-    <div className="flex items-center gap-2" title={c.schema.description}>
-      <span className="field w-20 shrink-0 self-start truncate text-dim">{label(c)}</span>
-      <Ball label={label(c)} value={c.value as Triple} onPreview={c.onPreview} onCommit={c.onCommit} />
-      <span className="figures flex flex-col text-dim">
-        {(c.value as Triple).map((v, i) => (
-          <span key={i}>
-            {'xyz'[i]} {v.toFixed(3)}
-          </span>
-        ))}
-      </span>
-    </div>
+    <Hint text={c.schema.description}>
+      <div className="flex items-center gap-2">
+        <span className="field w-20 shrink-0 self-start truncate text-dim">{label(c)}</span>
+        <Ball label={label(c)} value={c.value as Triple} onPreview={c.onPreview} onCommit={c.onCommit} />
+        <span className="figures flex flex-col text-dim">
+          {(c.value as Triple).map((v, i) => (
+            <span key={i}>
+              {'xyz'[i]} {v.toFixed(3)}
+            </span>
+          ))}
+        </span>
+      </div>
+    </Hint>
   )
 }
 
@@ -125,17 +131,19 @@ function ColourControl(c: Control) {
     return () => input.removeEventListener('change', chosen)
   }, [])
   return (
-    <label className="flex items-center gap-2" title={c.schema.description}>
-      <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
-      <input
-        ref={field}
-        type="color"
-        className="h-6 w-12 cursor-pointer rounded-tile border border-line bg-ground p-0.5"
-        value={hexOf(rgb)}
-        onChange={(e) => c.onPreview(linearOf(e.target.value))}
-      />
-      <span className="figures text-dim">{rgb.map((v) => v.toFixed(2)).join(' ')}</span>
-    </label>
+    <Hint text={c.schema.description}>
+      <label className="flex items-center gap-2">
+        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
+        <input
+          ref={field}
+          type="color"
+          className="h-6 w-12 cursor-pointer rounded-tile border border-line bg-ground p-0.5"
+          value={hexOf(rgb)}
+          onChange={(e) => c.onPreview(linearOf(e.target.value))}
+        />
+        <span className="figures text-dim">{rgb.map((v) => v.toFixed(2)).join(' ')}</span>
+      </label>
+    </Hint>
   )
 }
 
@@ -163,10 +171,12 @@ function DepthControl(c: Control) {
 
 function SwitchControl(c: Control) {
   return (
-    <label className="flex items-center gap-2 text-dim" title={c.schema.description}>
-      <Toggle label={label(c)} on={c.value === true} onChange={c.onCommit} />
-      {label(c)}
-    </label>
+    <Hint text={c.schema.description}>
+      <label className="flex items-center gap-2 text-dim">
+        <Toggle label={label(c)} on={c.value === true} onChange={c.onCommit} />
+        {label(c)}
+      </label>
+    </Hint>
   )
 }
 
@@ -176,15 +186,17 @@ function PlaceControl(c: Control) {
   const [x, y] = c.value as Point
   const mine = pointing === 'place' && depthFor === c.name
   return (
-    <div className="flex items-center gap-2" title={c.schema.description}>
-      <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
-      <Button aria-pressed={mine} onClick={() => set({ pointing: mine ? null : 'place', depthFor: c.name })} hint="Then click the place, or drag its handle">
-        {mine ? 'Click in the picture…' : 'Pick in the picture…'}
-      </Button>
-      <span className="figures text-dim">
-        {x.toFixed(0)}, {y.toFixed(0)}
-      </span>
-    </div>
+    <Hint text={c.schema.description}>
+      <div className="flex items-center gap-2">
+        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
+        <Button aria-pressed={mine} onClick={() => set({ pointing: mine ? null : 'place', depthFor: c.name })} hint="Then click the place, or drag its handle">
+          {mine ? 'Click in the picture…' : 'Pick in the picture…'}
+        </Button>
+        <span className="figures text-dim">
+          {x.toFixed(0)}, {y.toFixed(0)}
+        </span>
+      </div>
+    </Hint>
   )
 }
 
@@ -222,17 +234,19 @@ function NormalPassControl(c: Control) {
 function Pick({ none, from, ...c }: Control & { none: string; from: { id: number; name: string }[] }) {
   const value = c.value as number | null
   return (
-    <label className="flex items-center gap-2" title={c.schema.description}>
-      <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
-      <select className="h-6 w-44 rounded-tile border border-line bg-ground px-1" data-pick={c.name} value={value ?? ''} onChange={(e) => c.onCommit(e.target.value === '' ? null : Number(e.target.value))}>
-        <option value="">{none}</option>
-        {from.map((o) => (
-          <option key={o.id} value={o.id}>
-            {o.name}
-          </option>
-        ))}
-      </select>
-    </label>
+    <Hint text={c.schema.description}>
+      <label className="flex items-center gap-2">
+        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
+        <Select
+          className="w-44"
+          label={label(c)}
+          name={c.name}
+          value={value === null ? '' : String(value)}
+          options={[{ value: '', label: none }, ...from.map((o) => ({ value: String(o.id), label: o.name }))]}
+          onChange={(v) => c.onCommit(v === '' ? null : Number(v))}
+        />
+      </label>
+    </Hint>
   )
 }
 
@@ -250,14 +264,16 @@ function PictureFileControl(c: Control) {
     }
   }
   return (
-    <div className="flex max-w-72 flex-col gap-1" title={c.schema.description}>
-      <div className="flex items-center gap-2">
-        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
-        <FileButton name="picture" accept={ACCEPTED} label={picture ? 'Another…' : 'Choose a file…'} onPick={(chosen) => void bring(chosen)} />
-        <span className="truncate">{picture?.name}</span>
+    <Hint text={c.schema.description}>
+      <div className="flex max-w-72 flex-col gap-1">
+        <div className="flex items-center gap-2">
+          <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
+          <FileButton name="picture" accept={ACCEPTED} label={picture ? 'Another…' : 'Choose a file…'} onPick={(chosen) => void bring(chosen)} />
+          <span className="truncate">{picture?.name}</span>
+        </div>
+        {said && <p role="status">{said}</p>}
       </div>
-      {said && <p role="status">{said}</p>}
-    </div>
+    </Hint>
   )
 }
 

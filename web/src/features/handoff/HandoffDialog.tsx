@@ -5,6 +5,7 @@ import type { Format, Target } from '../../api/types'
 import { extractsQuery } from '../../api/queries'
 import { Choice } from '../../ui/Choice'
 import { Modal } from '../../ui/Modal'
+import { Select } from '../../ui/Select'
 import { passesOf, servingOf } from '../bench/passes'
 import { useBench, useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
@@ -60,13 +61,7 @@ export function HandoffDialog({ shot, open, onClose }: Props) {
         <dd>
           <Choice label="What" value={what} options={targets} onChange={setWhat} />
           {what === 'pass' && pass && (
-            <select className="ml-2 h-6 rounded-tile border border-line bg-ground px-1" aria-label="Pass" value={pass.id} onChange={(e) => setChosen(Number(e.target.value))}>
-              {passes.map((p) => (
-                <option key={p.id} value={p.id}>
-                  {p.name}
-                </option>
-              ))}
-            </select>
+            <Select className="ml-2" label="Pass" name="pass" value={String(pass.id)} options={passes.map((p) => ({ value: String(p.id), label: p.name }))} onChange={(v) => setChosen(Number(v))} />
           )}
         </dd>
         {shot.doc.frames && (

@@ -3,6 +3,7 @@ import type { Element } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { FileButton } from '../../ui/FileButton'
 import { NumberField } from '../../ui/NumberField'
+import { Hint } from '../../ui/Hint'
 import { useBench } from '../bench/store'
 import { withElement, type ShotOnBench } from '../bench/useShot'
 
@@ -46,7 +47,7 @@ export function CameraLine({ shot, element }: { shot: ShotOnBench; element: Elem
     <span className="flex items-center gap-3 [&_label>span:first-child]:w-auto">
       <NumberField label="Field of view" value={angle} unit="°" step={0.1} reset={angle} min={0.1} max={179} hint="Across the frame" onPreview={() => undefined} onCommit={(v) => set('Set the field of view', focalOf(v))} />
       <NumberField label="Lens" value={lens} unit="mm" step={0.1} reset={lens} min={0.1} max={10000} hint="Focal length on a sensor 36 mm wide" onPreview={() => undefined} onCommit={(v) => set('Set the lens', (v / 36) * width)} />
-      {camera.world && <span className="text-dim" title="The header gives the camera's place, so world space can be turned into camera space">placed</span>}
+      {camera.world && <Hint text="The header gives the camera's place, so world space can be turned into camera space"><span className="text-dim">placed</span></Hint>}
       {scene}
     </span>
   )

@@ -14,6 +14,7 @@ import { useBenchOf } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 import { ACCEPTED, tidy } from '../shots/files'
 import { useDropping } from '../shots/useDropping'
+import { useTaking } from './dragging'
 import { CameraLine } from './CameraLine'
 import { PassRow } from './PassRow'
 import { PassView } from './PassView'
@@ -113,9 +114,10 @@ function ElementTable({ shot, element, chosen, choose }: TableProps) {
   const facts = known.data ?? NO_FACTS
   const waiting = open(findings)
   const sure = waiting.filter((f) => f.remedy && f.remedy.kind !== 'point_near_and_far' && f.confidence >= SURE)
+  const { over, taking } = useTaking(shot, element.id)
   const settled = checked.isPlaceholderData || checked.isPending ? 'no' : 'yes'
   return (
-    <section className="border-b border-line" aria-label={element.name} data-checked={settled}>
+    <section className={`border-b border-line ${over ? 'shadow-[inset_0_0_0_2px_var(--accent)]' : ''}`} aria-label={element.name} data-checked={settled} {...taking}>
       <div className="flex min-h-11 flex-wrap items-center gap-x-4 gap-y-1 bg-panel px-4 py-1.5">
         <h2 className="font-semibold">{element.name}</h2>
         <span className="text-dim" role="status">

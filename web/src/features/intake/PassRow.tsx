@@ -4,7 +4,10 @@ import { conventionsQuery } from '../../api/queries'
 import type { Convention, Element, Field, FindingSaid, Pass, PassFacts, Role } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { RoleGlyph } from '../../ui/glyphs'
+import { Hint } from '../../ui/Hint'
+import { Select } from '../../ui/Select'
 import type { ShotOnBench } from '../bench/useShot'
+import { dragged } from './dragging'
 import { open, REPAIRED, withPass } from './remedies'
 import { ROLES } from './roles'
 
@@ -56,37 +59,39 @@ export function PassRow({ shot, element, pass, facts, findings, chosen, choose }
       data-findings={waiting.map((f) => f.kind).join(' ')}
       className={`cursor-default border-t border-line align-middle [&>td]:px-2 [&>td]:py-1 ${chosen ? 'bg-accent-ground' : 'hover:bg-raised'}`}
       onClick={choose}
+      {...dragged(element.id, pass.id)}
     >
       <td className="!pl-4">
         <button type="button" onClick={choose} aria-pressed={chosen} className={`block overflow-hidden rounded-tile border ${chosen ? 'border-accent' : 'border-line'}`}>
-          <img src={picturePath(shot.id, shot.state.revision, look)} alt={`Picture of ${pass.name}`} className="h-[45px] w-20 bg-pane object-cover" />
+          <img draggable={false} src={picturePath(shot.id, shot.state.revision, look)} alt={`Picture of ${pass.name}`} className="h-[45px] w-20 bg-pane object-cover" />
         </button>
       </td>
       <td className="max-w-[180px]">
-        <span className="block truncate font-medium" title={pass.name}>
-          {pass.name}
-        </span>
-        <span className="figures block truncate text-[11px] text-dim" title={`${pass.source.file}: ${pass.source.channels.join(' ')}`}>
-          {facts?.stored}
-        </span>
+        <Hint text={pass.name}>
+          <span className="block truncate font-medium">
+            {pass.name}
+          </span>
+        </Hint>
+        <Hint text={`${pass.source.file}: ${pass.source.channels.join(' ')}`}>
+          <span className="figures block truncate text-[11px] text-dim">
+            {facts?.stored}
+          </span>
+        </Hint>
       </td>
       <td>
-        <label className="flex items-center gap-1.5" title={facts?.why ? `Proposed: ${facts.why}` : undefined}>
-          <RoleGlyph role={pass.role} />
-          <select
-            aria-label={`What ${pass.name} is`}
-            className="h-6 w-full min-w-0 rounded-tile border border-line bg-ground px-1"
-            value={pass.role}
-            onClick={(e) => e.stopPropagation()}
-            onChange={(e) => shot.commit(`Call ${pass.name} ${e.target.selectedOptions[0]?.text ?? ''}`, withPass(shot.doc, element.id, pass.id, (p) => ({ ...p, role: e.target.value as Role })))}
-          >
-            {ROLES.map(([role, label]) => (
-              <option key={role} value={role}>
-                {label}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Hint text={facts?.why ? `Proposed: ${facts.why}` : undefined}>
+          <label className="flex items-center gap-1.5">
+            <RoleGlyph role={pass.role} />
+            <Select
+              className="w-full min-w-0"
+              label={`What ${pass.name} is`}
+              name="role"
+              value={pass.role}
+              options={ROLES}
+              onChange={(role) => shot.commit(`Call ${pass.name} ${ROLES.find((o) => o.value === role)?.label ?? ''}`, withPass(shot.doc, element.id, pass.id, (p) => ({ ...p, role })))}
+            />
+          </label>
+        </Hint>
       </td>
       <td className="text-[12px] text-dim" data-reading>
         {reading(fields, pass) || '–'}

@@ -6,6 +6,8 @@ import type { Convention, Element, Field, FindingKind, FindingSaid, Look, Pass, 
 import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
 import { NumberField } from '../../ui/NumberField'
+import { Hint } from '../../ui/Hint'
+import { Select } from '../../ui/Select'
 import { useBench } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 import { ACCEPTED, tidy } from '../shots/files'
@@ -132,21 +134,14 @@ function BelongsTo({ shot, element, pass }: Props) {
   return (
     <label className="flex items-center gap-2 border-t border-line px-4 py-2">
       <span className="w-20 shrink-0 text-dim">Belongs to</span>
-      <select
-        className="h-6 min-w-0 grow rounded-tile border border-line bg-ground px-1"
-        value={element.id}
-        data-belongs
-        onChange={(e) => {
-          const to = Number(e.target.value)
-          shot.change((base) => api.movePasses(shot.id, { base, from: element.id, passes: [pass.id], to }))
-        }}
-      >
-        {shot.doc.elements.map((e) => (
-          <option key={e.id} value={e.id}>
-            {e.name}
-          </option>
-        ))}
-      </select>
+      <Select
+        className="min-w-0 grow"
+        label="Belongs to"
+        name="belongs"
+        value={String(element.id)}
+        options={shot.doc.elements.map((e) => ({ value: String(e.id), label: e.name }))}
+        onChange={(to) => shot.change((base) => api.movePasses(shot.id, { base, from: element.id, passes: [pass.id], to: Number(to) }))}
+      />
     </label>
   )
 }
@@ -190,9 +185,11 @@ function Facts({ facts, pass, replace }: { facts: PassFacts; pass: Pass; replace
       <dl className="figures grid grid-cols-[5.5rem_1fr] gap-x-2 gap-y-0.5 [&>dt]:font-sans [&>dt]:text-dim">
         <dt>File</dt>
         <dd className="flex items-center gap-2">
-          <span className="min-w-0 truncate" title={pass.source.file}>
-            {pass.source.file}
-          </span>
+          <Hint text={pass.source.file}>
+            <span className="min-w-0 truncate">
+              {pass.source.file}
+            </span>
+          </Hint>
           {replace}
         </dd>
         <dt>Channels</dt>
@@ -283,23 +280,19 @@ function FieldControl({ field, convention, onChange }: FieldProps) {
   if (field.choices.length === 0 && typeof value === 'number')
     return <NumberField label={field.label} value={value} unit={field.unit} step={0.01} reset={field.key === 'near' ? 0 : 1} onPreview={() => undefined} onCommit={(v) => onChange({ ...convention, [key]: v })} />
   const now = JSON.stringify(value)
-  const listed = field.choices.some((c) => JSON.stringify(c.value) === now)
+  const choices = field.choices.map((c) => ({ value: JSON.stringify(c.value), label: c.label }))
+  const listed = choices.some((c) => c.value === now)
   return (
     <label className="flex items-center gap-2">
       <span className="w-20 shrink-0 text-dim">{field.label}</span>
-      <select
-        className="h-6 min-w-0 grow rounded-tile border border-line bg-ground px-1"
+      <Select
+        className="min-w-0 grow"
+        label={field.label}
+        name={field.key}
         value={now}
-        data-field={field.key}
-        onChange={(e) => onChange({ ...convention, [key]: JSON.parse(e.target.value) as never })}
-      >
-        {!listed && <option value={now}>{Array.isArray(value) ? value.join(' ') : String(value)}</option>}
-        {field.choices.map((c) => (
-          <option key={JSON.stringify(c.value)} value={JSON.stringify(c.value)}>
-            {c.label}
-          </option>
-        ))}
-      </select>
+        options={listed ? choices : [{ value: now, label: Array.isArray(value) ? value.join(' ') : String(value) }, ...choices]}
+        onChange={(v) => onChange({ ...convention, [key]: JSON.parse(v) as never })}
+      />
     </label>
   )
 }

@@ -6,6 +6,7 @@ export function useDropping(take: (files: File[]) => Promise<void>) {
   const [over, setOver] = useState(false)
   const handlers = {
     onDragOver: (e: DragEvent) => {
+      if (!e.dataTransfer.types.includes('Files')) return
       e.preventDefault()
       setOver(true)
     },

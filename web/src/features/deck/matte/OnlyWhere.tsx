@@ -8,6 +8,7 @@ import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
 import { NumberField } from '../../../ui/NumberField'
 import { Toggle } from '../../../ui/Toggle'
+import { Hint } from '../../../ui/Hint'
 import { editedLimit } from '../../bench/limits'
 import { passesOf, servingOf } from '../../bench/passes'
 import { useBench, useBenchOf, type MatteShown, type Pointing } from '../../bench/store'
@@ -72,12 +73,14 @@ export function OnlyWhere({ shot, element, step }: Props) {
   const choose = (i: number) => set({ part: i, pointing: null })
 
   return (
-    <div className="flex flex-col gap-1.5">
+    <div className="flex flex-col gap-1">
       {named && step.only_where && (
         <div className="flex items-center gap-1.5" data-named={named.id}>
-          <span className="truncate font-medium" title={`${named.name} is shared: editing it changes every step that uses it`}>
-            {named.name}
-          </span>
+          <Hint text={`${named.name} is shared: editing it changes every step that uses it`}>
+            <span className="truncate font-medium">
+              {named.name}
+            </span>
+          </Hint>
           <span className="text-dim">shared</span>
           <span className="grow" />
           <Button look="quiet" onClick={() => shot.commit(`Use a copy of ${named.name}`, own({ ...named.matte, invert: named.matte.invert !== step.only_where?.invert }))} hint="Gives this step its own matte; the named one stays as it is">
@@ -111,10 +114,12 @@ export function OnlyWhere({ shot, element, step }: Props) {
           {parts.length > 1 && (
           <div className="flex items-center gap-2">
             {place > 0 && <Choice label="How it joins the parts before" value={part.joins} options={JOINS} onChange={(joins) => keep('Join a part', withPart(limit, place, (p) => ({ ...p, joins })))} />}
-            <label className="flex items-center gap-1.5 text-dim" title="Invert this part">
-              <Toggle label="Not this part" on={part.invert} onChange={(invert) => keep('Invert a part', withPart(limit, place, (p) => ({ ...p, invert })))} />
-              Everywhere but this
-            </label>
+            <Hint text="Invert this part">
+              <label className="flex items-center gap-1.5 text-dim">
+                <Toggle label="Not this part" on={part.invert} onChange={(invert) => keep('Invert a part', withPart(limit, place, (p) => ({ ...p, invert })))} />
+                Everywhere but this
+              </label>
+            </Hint>
             <Button look="quiet" className="ml-auto px-0!" onClick={() => remove(place)} hint="Remove the selected part">
               Remove
             </Button>
@@ -184,14 +189,14 @@ const SHOWN: { value: 'no' | Exclude<MatteShown, null>; label: string; hint: str
 function Whole({ shot, element, step, limit, changed, invert }: Props & { limit: Limit; changed: (l: Limit | null) => Shot; invert: (on: boolean) => Shot }) {
   const { matteShown, set } = useBenchOf('matteShown', 'set')
   return (
-    <div className="flex items-start gap-2 border-t border-line pt-1.5">
+    <div className="flex items-start gap-2 border-t border-line pt-1">
       <MattePicture shot={shot} element={element} step={step} />
-      <div className="flex min-w-0 flex-col gap-1">
+      <div className="flex min-w-0 grow flex-col gap-1 [&_[role=radiogroup]>button]:px-1.5 [&_[role=group]>button]:px-1.5">
         <span className="flex items-center gap-1.5">
           <Choice label="Show the matte" value={matteShown ?? 'no'} options={SHOWN} onChange={(v) => set({ matteShown: v === 'no' ? null : v })} />
           <EdgeButton finish={limit.finish ?? NO_FINISH} preview={(f) => shot.preview(changed({ ...limit, finish: f }))} keep={(f) => shot.commit('Shape the matte', changed({ ...limit, finish: f }))} />
         </span>
-        <span className="flex items-center gap-3">
+        <span className="flex items-center justify-between gap-1.5">
           <label className="flex items-center gap-1.5 whitespace-nowrap text-dim">
             <Toggle label="Everywhere else" on={step.only_where?.invert ?? false} onChange={(on) => shot.commit(on ? 'Invert where' : 'Do not invert where', invert(on))} />
             Everywhere else
@@ -286,11 +291,12 @@ function MattePicture({ shot, element, step }: Props) {
   const scale = Math.max(0, Math.min(6, Math.floor(Math.log2(shot.doc.display.width / 128))))
   const look = { target: { kind: 'limit' as const, element: element.id, step: step.id }, scale, window: null, view: { ...PLAIN, backdrop: 'grey' as const }, viewer: null }
   return (
-    <img
-      src={picturePath(shot.id, shot.state.revision, look)}
-      alt="Where the step happens: white is fully, black not at all"
-      title={`White: fully; black: not at all. Tint: T`}
-      className="h-[46px] w-[76px] shrink-0 rounded-[3px] border border-line object-contain"
-    />
+    <Hint text={`White: fully; black: not at all. Tint: T`}>
+      <img
+        src={picturePath(shot.id, shot.state.revision, look)}
+        alt="Where the step happens: white is fully, black not at all"
+        className="h-[44px] w-[64px] shrink-0 rounded-[3px] border border-line object-contain"
+      />
+    </Hint>
   )
 }

@@ -5,6 +5,7 @@ import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
 import { NumberField } from '../../../ui/NumberField'
 import { RangeBar } from '../../../ui/RangeBar'
+import { Hint } from '../../../ui/Hint'
 import { useBench, useBenchOf, type Brush } from '../../bench/store'
 import type { ShotOnBench } from '../../bench/useShot'
 import type { Triple } from '../../bench/geometry'
@@ -71,9 +72,11 @@ function Objects({ by, keep }: PartProps<'objects'>) {
   return (
     <div className="flex flex-wrap items-center gap-1">
       {by.ids.map((id) => (
-        <button key={id} type="button" title={`Take object ${id} away`} className={`figures ${chip}`} onClick={() => keep({ ...by, ids: by.ids.filter((i) => i !== id) }, 'Set objects')}>
-          {id} ×
-        </button>
+        <Hint key={id} text={`Take object ${id} away`}>
+          <button type="button" className={`figures ${chip}`} onClick={() => keep({ ...by, ids: by.ids.filter((i) => i !== id) }, 'Set objects')}>
+            {id} ×
+          </button>
+        </Hint>
       ))}
       <PickButton />
     </div>
@@ -85,9 +88,11 @@ function Hashed({ by, keep }: PartProps<'hashed'>) {
   return (
     <div className="flex flex-wrap items-center gap-1">
       {by.ids.map((h) => (
-        <button key={h.id} type="button" title={`Take ${name(h)} away`} className={chip} onClick={() => keep({ ...by, ids: by.ids.filter((i) => i.id !== h.id) }, 'Set objects')}>
-          {name(h)} ×
-        </button>
+        <Hint key={h.id} text={`Take ${name(h)} away`}>
+          <button type="button" className={chip} onClick={() => keep({ ...by, ids: by.ids.filter((i) => i.id !== h.id) }, 'Set objects')}>
+            {name(h)} ×
+          </button>
+        </Hint>
       ))}
       <PickButton />
     </div>
@@ -130,7 +135,7 @@ function Depth({ shot, element, depth, by, preview, keep }: PartProps<'depth'>) 
   return (
     <div className="flex flex-col gap-1" data-depth-range>
       <RangeBar label="Depth" unit="units" ends={ends} bars={facts?.histogram} value={{ low: by.near, high: by.far, lowSoft: by.near_soft, highSoft: by.far_soft }} onPreview={(r) => preview(of(r))} onCommit={(r) => keep(of(r), 'Set depth range')} />
-      <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[72px] [&_label>span:first-child]:w-[60px]">
+      <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[70px] [&_label>span:first-child]:w-[56px]">
         {fields.map(([name, label, reset]) => (
           <Number key={name} label={label} value={by[name]} step={0.01} reset={reset} put={(v, done) => (done ? keep(changed(name, v), 'Set depth range') : preview(changed(name, v)))} />
         ))}
@@ -175,7 +180,7 @@ function Hue({ by, preview, keep }: PartProps<'hue'>) {
       <div className="relative h-2 rounded-tile opacity-80" style={{ background: HUES }} aria-hidden>
         <span className="absolute -top-0.5 h-3 w-0.5 bg-text" style={{ left: `${((((by.hue % 360) + 360) % 360) / 360) * 100}%` }} />
       </div>
-      <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[78px] [&_label>span:first-child]:w-[52px]">
+      <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[76px] [&_label>span:first-child]:w-[46px]">
         <Number label="Hue" unit="°" value={by.hue} reset={30} step={1} slider={[0, 360]} min={-360} put={(v, done) => put({ hue: v })(done)} />
         <Number label="Width" unit="°" value={by.width} reset={40} step={1} slider={[0, 360]} put={(v, done) => put({ width: Math.min(v, 360) })(done)} />
         <Number label="Soft" unit="°" value={by.soft} reset={20} step={1} slider={[0, 180]} put={(v, done) => put({ soft: Math.min(v, 360) })(done)} />

@@ -1,0 +1,42 @@
+import type { Backdrop, Planes, Role, Showing, Transform } from '../../api/types'
+
+interface Listed<T> {
+  value: T
+  label: string
+}
+
+/** The ways to show a pass beside its plain one, by its role. */
+export const SHOWINGS: Partial<Record<Role, Listed<Showing>[]>> = {
+  depth: [{ value: 'usual', label: 'grey, near white' }, { value: 'bands', label: 'bands' }, { value: 'false_colour', label: 'false colour' }],
+  normal: [{ value: 'usual', label: 'colour' }, { value: 'lit', label: 'lit clay' }],
+  uv: [{ value: 'usual', label: 'colour' }, { value: 'checker', label: 'checker' }],
+  motion: [{ value: 'usual', label: 'colour' }, { value: 'wheel', label: 'wheel of hues' }, { value: 'arrows', label: 'arrows' }],
+  st_map: [{ value: 'usual', label: 'colour' }, { value: 'grid', label: 'displaced grid' }],
+}
+
+/** Which planes are shown. */
+export const PLANES: Listed<Planes>[] = [
+  { value: 'all', label: 'All' },
+  { value: 'first', label: 'Red · x · u' },
+  { value: 'second', label: 'Green · y · v' },
+  { value: 'third', label: 'Blue · z' },
+  { value: 'fourth', label: 'Alpha' },
+  { value: 'luminance', label: 'Luminance' },
+]
+
+/** From linear light to the screen. */
+export const TRANSFORMS: Listed<Transform>[] = [
+  { value: 'srgb', label: 'sRGB' },
+  { value: 'rec709', label: 'Rec.709 (BT.1886)' },
+  { value: 'neutral', label: 'Neutral roll-off' },
+  { value: 'raw', label: 'None' },
+]
+
+/** What lies behind a picture with alpha. */
+export const BACKDROPS: Listed<Backdrop>[] = [
+  { value: 'grey', label: 'Grey' },
+  { value: 'black', label: 'Black' },
+  { value: 'white', label: 'White' },
+  { value: 'checker', label: 'Checker' },
+  { value: 'loud', label: 'Loud' },
+]
