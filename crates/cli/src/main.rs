@@ -4,6 +4,7 @@ mod inspect;
 mod logging;
 mod media;
 mod preset;
+mod progress;
 mod render;
 mod serve;
 mod shot;

@@ -1,15 +1,19 @@
 //! `jugata render`: a shot file to a picture, without screen and without database.
 
+use crate::progress::Progress;
 use crate::{Said, words};
 use clap::Args;
 use jugata_core::{Scale, Window};
 use jugata_exchange::Limits;
 use jugata_shot::engine::CacheSizes;
+use jugata_shot::engine::{Event, Trace};
 use jugata_shot::media::Folders;
 use jugata_shot::rocking::{Rock, rock};
-use jugata_shot::{Engine, Request, Target, check, handoff};
+use jugata_shot::{Engine, Request, Shot, Target, check, handoff};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
+use std::sync::mpsc::RecvTimeoutError;
+use std::time::Duration;
 
 #[derive(Args)]
 pub struct Render {
@@ -51,10 +55,10 @@ impl Render {
         let mut request = Request::frame(&shot, self.target, self.scale);
         request.frame = self.frame.unwrap_or(request.frame);
         request.window = self.window.unwrap_or(request.window);
-        let made = match self.rock {
-            Some(r) => rock(&engine, &shot, &request, r)?,
-            None => engine.evaluate(&shot, &request)?,
-        };
+        let made = telling(&shot, &mut request, |request| match self.rock {
+            Some(r) => rock(&engine, &shot, request, r),
+            None => engine.evaluate(&shot, request),
+        })?;
         for name in folders.differing() {
             eprintln!("{name} is not the file that this shot was made with; it was used all the same.");
         }
@@ -62,6 +66,28 @@ impl Render {
         write_whole(&self.out, &bytes)?;
         Ok(())
     }
+}
+
+/// Does the work of a request while another thread tells how many of the shot's steps are done.
+fn telling<T>(shot: &Shot, request: &mut Request, work: impl FnOnce(&Request) -> T) -> T {
+    let steps = shot.elements.iter().map(|e| e.steps.iter().filter(|s| s.on).count()).sum::<usize>().max(1);
+    let trace = Trace::default();
+    request.trace = Some(trace.clone());
+    let progress = Progress::of("Rendering");
+    let (done, ended) = std::sync::mpsc::channel::<()>();
+    std::thread::scope(|scope| {
+        let (progress, trace) = (&progress, &trace);
+        scope.spawn(move || {
+            let is_step = |e: &&Event| matches!(e, Event::Ran { .. } | Event::Reused { .. });
+            while ended.recv_timeout(Duration::from_millis(200)) == Err(RecvTimeoutError::Timeout) {
+                let ran = trace.lock().map_or(0, |t| t.iter().filter(is_step).count());
+                progress.at(ran as f32 / steps as f32);
+            }
+        });
+        let made = work(request);
+        drop(done);
+        made
+    })
 }
 
 /// Writes beside the target and renames, so that a broken run leaves no half file.

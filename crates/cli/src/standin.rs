@@ -1,9 +1,10 @@
 //! `jugata standin`: the demo scene, or a random room, as a multi-layer EXR.
 
+use crate::progress::Progress;
 use crate::render::write_whole;
 use crate::{Said, words};
 use clap::Args;
-use jugata_standin::{AddedLamp, Damage, LampPlace, Settings, ThinLens, export, render};
+use jugata_standin::{AddedLamp, Damage, LampPlace, Settings, ThinLens, export, render_telling};
 use std::path::{Path, PathBuf};
 
 #[derive(Args)]
@@ -101,7 +102,8 @@ impl Standin {
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;
         let written = |settings: &Settings, path: &Path| -> Result<(), Said> {
-            let mut passes = render(settings);
+            let progress = Progress::of(format!("Rendering frame {}", settings.frame));
+            let mut passes = render_telling(settings, &|share| progress.at(share));
             if let Some(damage) = damage {
                 damage.apply(&mut passes);
             }

@@ -30,4 +30,4 @@ pub mod shade;
 pub mod shape;
 
 pub use damage::Damage;
-pub use render::{AddedLamp, Around, LampPlace, Passes, Settings, ThinLens, render};
+pub use render::{AddedLamp, Around, LampPlace, Passes, Settings, ThinLens, render, render_telling};

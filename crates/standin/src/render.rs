@@ -7,6 +7,7 @@ use crate::{orrery, random};
 use glam::{Mat4, Quat, Vec2, Vec3};
 use jugata_core::{Camera, Cancel, Raster, Window, bands::for_each_band, hashed};
 use std::f32::consts::TAU;
+use std::sync::atomic::{AtomicU32, Ordering};
 
 /// Where an added lamp's light comes from, in camera space.
 #[derive(Clone, Copy, Debug)]
@@ -200,6 +201,11 @@ const BOUNCES: u32 = 2;
 
 /// Renders the orrery, or a random room. Sizes are held to 1..=4096 px a side and 1..=16 samples.
 pub fn render(settings: &Settings) -> Passes {
+    render_telling(settings, &|_| ())
+}
+
+/// [`render`], which tells the share of the work that is done, 0..1, from whatever thread has done it.
+pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passes {
     let mut scene = match settings.seed {
         Some(seed) => random::room(seed, settings.frame),
         None => orrery::scene(settings.frame, settings.relief),
@@ -217,7 +223,7 @@ pub fn render(settings: &Settings) -> Passes {
     let lens = settings.lens.map(|l| ThinLens { radius: l.radius / unit, focus: l.focus / unit, ..l });
     let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse(), lens };
     let added: Vec<AddedLamp> = settings.added.iter().map(|l| l.in_units_of(unit)).collect();
-    let picture = eye.beauty(window, settings.samples.clamp(1, 16), &added);
+    let picture = eye.beauty(window, settings.samples.clamp(1, 16), &added, told);
     let of = |first: usize, count: usize| {
         Raster::from_fn(window, count, |c, x, y| picture.sample(first + c, x, y).unwrap_or(0.0))
     };
@@ -302,7 +308,8 @@ impl Eye<'_> {
         }
     }
 
-    fn beauty(&self, window: Window, side: u32, added: &[AddedLamp]) -> Raster {
+    fn beauty(&self, window: Window, side: u32, added: &[AddedLamp], told: &(dyn Fn(f32) + Sync)) -> Raster {
+        let done = AtomicU32::new(0);
         let mut out = Raster::zeros(window, 4 + RANKS * 2);
         // Nothing pulls this token, so the loop cannot be cut short.
         let whole = for_each_band(&mut out, &Cancel::new(), |band| {
@@ -312,6 +319,8 @@ impl Eye<'_> {
                     let rows: [&mut [f32]; 4 + RANKS * 2] = band.rows(y);
                     rows.into_iter().zip(px).for_each(|(row, v)| row[i] = v);
                 }
+                let rows = done.fetch_add(1, Ordering::Relaxed) + 1;
+                told(rows as f32 / window.height as f32);
             }
         });
         debug_assert!(whole.is_ok());

@@ -28,7 +28,7 @@ export function Deck({ shot, element, step }: Props) {
   const reads = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.reads ?? info?.reads ?? []
   return (
     <div className="flex h-full bg-panel" aria-label="Deck" role="region">
-      <Column title="Reads" className="w-[140px] shrink-0">
+      <Column title="Reads" className="w-[148px] shrink-0">
         <ul className="flex flex-col gap-1">
           <li className="flex items-center gap-1.5">
             <RoleGlyph role="beauty" /> the picture so far
