@@ -2,16 +2,14 @@
 
 use chrono::{DateTime, Utc};
 use jugata_core::checks::{Finding, FindingKind, Remedy};
-use jugata_core::colour::ColourSpace;
-use jugata_core::view::View;
-use jugata_core::{Camera, Role, Scale, Window};
+use jugata_core::{Camera, Role, Window};
 use jugata_shot::Shot;
 use jugata_shot::document::Element;
 use jugata_shot::engine::{Facts, PassValues, Target};
 use jugata_shot::intake::Brought;
 use jugata_shot::lamp::Lamp;
+use jugata_shot::look::{Look, Other};
 use jugata_shot::placing::Place;
-use jugata_shot::rocking::Rock;
 use jugata_shot::shaped::OnShape;
 use jugata_shot::steps::Reads;
 use jugata_store::{Loaded, PresetRow, RevisionRow, ShotRow, Usage};
@@ -203,50 +201,6 @@ pub struct Walk {
     pub base: i32,
 }
 
-/// Which picture, and how to show it.
-#[derive(Debug, Clone, Serialize, Deserialize, TS)]
-#[serde(deny_unknown_fields)]
-pub struct Look {
-    /// What to make a picture of.
-    pub target: Target,
-    /// Px at `scale`; the whole frame if not said.
-    #[serde(default)]
-    pub window: Option<Window>,
-    /// Frame; the first if not said.
-    #[serde(default)]
-    #[ts(optional)]
-    pub frame: Option<i32>,
-    /// Proxy scale: how often the size is halved.
-    #[serde(default)]
-    pub scale: Scale,
-    /// How to show it.
-    #[serde(default)]
-    pub view: View,
-    /// A colour table in the place of the view transform.
-    #[serde(default)]
-    #[ts(optional)]
-    pub grade: Option<Grade>,
-    /// Show how far the picture is from another instead of the picture.
-    #[serde(default)]
-    #[ts(optional)]
-    pub against: Option<Against>,
-    /// A finding whose place is marked on the picture.
-    #[serde(default)]
-    #[ts(optional)]
-    pub mark: Option<Mark>,
-    /// A limit or matte that is laid over the picture as a tint.
-    #[serde(default)]
-    #[ts(optional)]
-    pub tint: Option<Target>,
-    /// The picture is seen from a little to the side.
-    #[serde(default)]
-    #[ts(optional)]
-    pub rock: Option<Rock>,
-    /// The pane that waits; a newer request of the same pane cancels this one.
-    #[serde(default)]
-    pub viewer: Option<String>,
-}
-
 /// A shot that changed because files arrived.
 #[derive(Debug, Clone, Serialize, TS)]
 pub struct News {
@@ -265,42 +219,6 @@ pub struct Delivery {
     pub folder: Option<String>,
     /// What could not be taken, a sentence each, the newest first.
     pub refused: Vec<String>,
-}
-
-/// A colour table that was brought in.
-#[derive(Debug, Clone, Serialize, Deserialize, TS)]
-#[serde(deny_unknown_fields)]
-pub struct Grade {
-    /// The file.
-    pub file: Brought,
-    /// The encoding that the table expects.
-    pub reads: ColourSpace,
-}
-
-/// Another picture to compare with.
-#[derive(Debug, Clone, Serialize, Deserialize, TS)]
-#[serde(deny_unknown_fields)]
-pub struct Against {
-    /// What it is.
-    pub other: Other,
-    /// Factor on the difference.
-    pub gain: f32,
-}
-
-/// What a picture is compared with.
-#[derive(Debug, Clone, Serialize, Deserialize, TS)]
-#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
-pub enum Other {
-    /// Something of the same shot.
-    Target {
-        /// What.
-        target: Target,
-    },
-    /// The beauty of a file that was brought in.
-    File {
-        /// The file.
-        file: Brought,
-    },
 }
 
 /// Asks how far two pictures are apart.
@@ -326,18 +244,6 @@ pub struct Figures {
     pub ssim: Option<f64>,
     /// Largest difference, in codes of 255.
     pub largest: f64,
-}
-
-/// A finding on a picture.
-#[derive(Debug, Clone, Copy, Serialize, Deserialize, TS)]
-#[serde(deny_unknown_fields)]
-pub struct Mark {
-    /// The element.
-    pub element: u32,
-    /// The pass.
-    pub pass: u32,
-    /// What was found.
-    pub finding: FindingKind,
 }
 
 /// A picture of a document that is not saved: the value while dragging.

@@ -5,6 +5,7 @@ use jugata_server::wire;
 use jugata_shot::conventions::Field;
 use jugata_shot::extracts::ExtractInfo;
 use jugata_shot::handoff::Format;
+use jugata_shot::look::Look;
 use jugata_shot::steps::KindInfo;
 use std::collections::BTreeMap;
 use ts_rs::{Config, TS, TypeVisitor};
@@ -40,7 +41,7 @@ fn types() -> String {
     d.visit::<wire::MediaUsage>();
     d.visit::<wire::Edit>();
     d.visit::<wire::Walk>();
-    d.visit::<wire::Look>();
+    d.visit::<Look>();
     d.visit::<wire::Preview>();
     d.visit::<wire::Probe>();
     d.visit::<wire::PlaceLamp>();

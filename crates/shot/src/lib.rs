@@ -10,6 +10,7 @@
 //! | [`extracts`] | kinds of extracted pass: one file and one line each |
 //! | [`steps`] | kinds of step: one file and one line each |
 //! | [`engine`] | document + target + window + scale → raster, cached and cancellable |
+//! | [`look`] | pictures for a screen |
 //! | [`media`] | where the bytes of a media file come from |
 //! | [`handoff`] | results as files |
 //! | [`intake`] | a new shot from files, and more files into a shot |
@@ -36,6 +37,7 @@ pub mod intake;
 mod kinds;
 pub mod lamp;
 pub mod limit;
+pub mod look;
 pub mod media;
 pub mod placing;
 pub mod preset;

@@ -5,12 +5,11 @@ use super::shots::{Body, body};
 use crate::desk::compute;
 use crate::error::Failure;
 use crate::wire::{AskLight, AskShape, LightFound};
-use jugata_core::view::{self, Screen, View};
 use jugata_core::{Cancel, Role, Scale, harmonics};
-use jugata_exchange::png_write;
+use jugata_shot::check;
 use jugata_shot::engine::{Request as Wanted, Target};
+use jugata_shot::look::plain_png;
 use jugata_shot::shaped::on_shape;
-use jugata_shot::{ShotError, check};
 use rocket::http::ContentType;
 use rocket::post;
 use rocket::serde::json::Json;
@@ -34,9 +33,7 @@ pub async fn ball(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<(ContentTyp
     check::check(&ask.shot)?;
     let png = compute(rooms, &Cancel::new(), move |r| {
         let ball = harmonics::ball(&fit(r, &ask)?.light, SIDE);
-        let screen = Screen { view: View::default(), full_px: 1, graded: None };
-        let pixels = view::render(&ball, Role::Beauty, screen, &Cancel::new()).map_err(ShotError::from)?;
-        Ok::<_, Failure>(png_write::screen(SIDE, SIDE, &pixels).map_err(ShotError::from)?)
+        Ok::<_, Failure>(plain_png(&ball, Role::Beauty, Scale::FULL, &Cancel::new())?)
     })
     .await?;
     Ok((ContentType::PNG, png))
@@ -52,9 +49,7 @@ pub async fn shape(rooms: &Shared, ask: Body<'_, AskShape>) -> Result<(ContentTy
     let png = compute(rooms, &wanted, move |r| {
         let frame = ask.frame.unwrap_or(ask.shot.first_frame());
         let made = on_shape(&r.engine, &ask.shot, frame, &ask.how, &cancel)?;
-        let screen = Screen { view: View::default(), full_px: 1, graded: None };
-        let pixels = view::render(&made, Role::Beauty, screen, &cancel).map_err(ShotError::from)?;
-        Ok::<_, Failure>(png_write::screen(ask.how.side, ask.how.side, &pixels).map_err(ShotError::from)?)
+        Ok::<_, Failure>(plain_png(&made, Role::Beauty, Scale::FULL, &cancel)?)
     })
     .await?;
     Ok((ContentType::PNG, png))

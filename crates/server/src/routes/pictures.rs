@@ -5,14 +5,12 @@ use super::{Shared, revision};
 use crate::Rooms;
 use crate::desk::{compute, work};
 use crate::error::Failure;
-use crate::wire::{Compare, Figures, Look, Other, PlaceLamp, Placed, Preview, Probe};
-use jugata_core::view::{Graded, Screen, View};
-use jugata_core::{Cancel, Raster, Role, Scale, Window, compare, view};
-use jugata_exchange::png_write;
+use crate::wire::{Compare, Figures, PlaceLamp, Placed, Preview, Probe};
+use jugata_core::{Cancel, Scale, Window, compare};
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
+use jugata_shot::look::Look;
 use jugata_shot::placing::{self, WhichLamp};
-use jugata_shot::rocking::rock;
-use jugata_shot::{Shot, ShotError, check, intake};
+use jugata_shot::{Shot, ShotError, check};
 use rocket::http::{ContentType, Header, Status};
 use rocket::request::{FromRequest, Outcome, Request};
 use rocket::serde::json::Json;
@@ -23,9 +21,6 @@ use std::sync::Arc;
 
 /// Pixels of one picture for a screen: an 8K frame and some.
 const MOST_PIXELS: u64 = 40_000_000;
-
-/// Width at which the range of a depth is looked for, px.
-const RANGED: u32 = 512;
 
 /// How far from the frame's corner a window may lie, px.
 const FARTHEST: u32 = 1 << 24;
@@ -92,128 +87,30 @@ pub fn leave(rooms: &Shared, viewers: Body<'_, Vec<String>>) -> Result<Status, F
 }
 
 async fn picture(rooms: &Arc<Rooms>, shot: Arc<Shot>, look: Look, known: Known) -> Result<Picture, Failure> {
-    let mut wanted = Wanted::frame(&shot, look.target, look.scale);
-    wanted.frame = look.frame.unwrap_or(wanted.frame);
-    wanted.window = bounded(look.window.unwrap_or(wanted.window))?;
+    let mut wanted = look.request(&shot);
+    bounded(wanted.window)?;
     check_view(&look)?;
     wanted.cancel = rooms.viewers.newest(look.viewer.as_deref())?;
     let cancel = wanted.cancel.clone();
-    let asked = Arc::new(Asked { shot, look, wanted });
+    let asked = Arc::new((shot, look, wanted));
     let hashed = asked.clone();
-    let tag = work(rooms, move |r| hashed.tag(r)).await?;
+    let content = work(rooms, move |r| {
+        let (shot, look, wanted) = &*hashed;
+        Ok::<_, Failure>(look.content(&r.engine, shot, wanted)?)
+    });
+    let tag = format!("\"{}\"", content.await?);
     if known.0.as_deref() == Some(&tag) {
         return Ok(Picture::new(Err((Status::NotModified, ())), tag));
     }
     let make = || {
         let asked = asked.clone();
-        compute(rooms, &cancel, move |r| asked.png(r))
+        compute(rooms, &cancel, move |r| {
+            let (shot, look, wanted) = &*asked;
+            Ok::<_, Failure>(look.png(&r.engine, shot, wanted)?)
+        })
     };
     let png = rooms.desk.finished(&tag, &cancel, make).await?;
     Ok(Picture::new(Ok((ContentType::PNG, png.to_vec())), tag))
-}
-
-/// A picture that is asked for.
-struct Asked {
-    shot: Arc<Shot>,
-    look: Look,
-    wanted: Wanted,
-}
-
-impl Asked {
-    /// The hash of everything that decides its bytes.
-    fn tag(&self, rooms: &Rooms) -> Result<String, Failure> {
-        let Self { shot, look, wanted } = self;
-        let content =
-            |target| rooms.engine.content(shot, &Wanted { target, ..wanted.clone() }).map(|c| c.to_hex());
-        let own = content(wanted.target)?;
-        let against = look.against.as_ref().map(|a| match &a.other {
-            Other::Target { target } => Ok(format!("{} {}", content(*target)?, a.gain)),
-            Other::File { file } => Ok::<_, ShotError>(format!("{} {}", file.media.as_str(), a.gain)),
-        });
-        let tinted = look.tint.map(content).transpose()?;
-        let shown = serde_json::to_string(&(
-            &look.view,
-            &look.grade,
-            &look.mark,
-            against.transpose()?,
-            tinted,
-            // What is seen from the side depends on the depth as well, which the picture itself may not.
-            look.rock.map(|r| (r, &**shot)),
-        ))
-        .unwrap_or_default();
-        Ok(format!("\"{}-{}\"", &own[..32], blake3_short(&shown)))
-    }
-
-    fn png(&self, rooms: &Rooms) -> Result<Vec<u8>, Failure> {
-        let pixels = self.pixels(rooms)?;
-        let window = self.wanted.window;
-        Ok(png_write::screen(window.width, window.height, &pixels)?)
-    }
-
-    /// The range that is shown of a depth: that of all of it, whatever part is on the screen and however large.
-    fn depths(&self, rooms: &Rooms) -> Result<[f32; 2], ShotError> {
-        let scale = Scale::at_most(self.shot.display, RANGED);
-        let window = scale.window(self.shot.display);
-        let whole = rooms.engine.evaluate(&self.shot, &Wanted { window, scale, ..self.wanted.clone() })?;
-        Ok(view::range_of(&whole.raster))
-    }
-
-    fn pixels(&self, rooms: &Rooms) -> Result<Vec<u8>, ShotError> {
-        let Self { shot, look, wanted } = self;
-        let evaluated = |target| {
-            Ok::<_, ShotError>(rooms.engine.evaluate(shot, &Wanted { target, ..wanted.clone() })?.raster)
-        };
-        let made = match look.rock {
-            Some(r) => rock(&rooms.engine, shot, wanted, r)?,
-            None => rooms.engine.evaluate(shot, wanted)?,
-        };
-        if let Some(against) = &look.against {
-            let other = other(rooms, shot, &against.other, wanted)?;
-            return Ok(compare::picture(&made.raster, &other, against.gain)?);
-        }
-        let grade = look.grade.as_ref().map(|g| Ok::<_, ShotError>((rooms.engine.lut(&g.file)?, g.reads)));
-        let grade = grade.transpose()?;
-        let graded = grade.as_ref().map(|(lut, reads)| Graded { lut, reads: *reads });
-        let range = match (look.view.range, made.role) {
-            (None, Role::Depth) => Some(self.depths(rooms)?),
-            (range, _) => range,
-        };
-        let screen = Screen { view: View { range, ..look.view }, full_px: look.scale.step(), graded };
-        let mut pixels = view::render(&made.raster, made.role, screen, &wanted.cancel)?;
-        if let Some(mark) = look.mark {
-            let target = Target::Finding { element: mark.element, pass: mark.pass, finding: mark.finding };
-            view::mark(&mut pixels, &*evaluated(target)?);
-        }
-        if let Some(tint) = look.tint {
-            view::tint(&mut pixels, &*evaluated(tint)?);
-        }
-        Ok(pixels)
-    }
-}
-
-/// The other picture of a comparison, on the same window.
-fn other(rooms: &Rooms, shot: &Shot, other: &Other, wanted: &Wanted) -> Result<Arc<Raster>, ShotError> {
-    match other {
-        Other::Target { target } => {
-            Ok(rooms.engine.evaluate(shot, &Wanted { target: *target, ..wanted.clone() })?.raster)
-        }
-        Other::File { file } => {
-            let reference = intake::shot_of_files(std::slice::from_ref(file), rooms.engine.as_ref())?;
-            if (reference.display.width, reference.display.height)
-                != (shot.display.width, shot.display.height)
-            {
-                let (r, s) = (reference.display, shot.display);
-                return Err(ShotError::Parameter {
-                    place: file.name.clone(),
-                    what: format!("it is {}×{} px and the shot {}×{}", r.width, r.height, s.width, s.height),
-                });
-            }
-            let display = reference.display;
-            let request =
-                Wanted { target: Target::Shot, display, frame: reference.first_frame(), ..wanted.clone() };
-            Ok(rooms.engine.evaluate(&reference, &request)?.raster)
-        }
-    }
 }
 
 /// How far a picture of a saved revision is from another.
@@ -231,7 +128,7 @@ pub async fn figures(
         wanted.frame = ask.frame.unwrap_or(wanted.frame);
         bounded(wanted.window)?;
         let made = r.engine.evaluate(&shot, &wanted)?;
-        let other = other(r, &shot, &ask.other, &wanted)?;
+        let other = ask.other.on(&r.engine, &shot, &wanted)?;
         let apart = compare::difference(&made.raster, &other, None).map_err(ShotError::from)?;
         Ok::<_, Failure>(Json(Figures {
             psnr: apart.psnr.is_finite().then_some(apart.psnr),
@@ -240,10 +137,6 @@ pub async fn figures(
         }))
     })
     .await
-}
-
-fn blake3_short(text: &str) -> String {
-    jugata_shot::MediaId::of(text.as_bytes()).as_str()[..12].to_owned()
 }
 
 /// Keeps a window from asking for more pixels than any screen shows.

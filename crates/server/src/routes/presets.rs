@@ -6,10 +6,9 @@ use crate::Rooms;
 use crate::desk::{ask as inquire, compute};
 use crate::error::Failure;
 use crate::wire::{ApplyPreset, PresetSummary, SavePreset};
-use jugata_core::view::{self, Screen, View};
 use jugata_core::{Cancel, Scale};
-use jugata_exchange::png_write;
 use jugata_shot::engine::{Request as Wanted, Target};
+use jugata_shot::look::plain_png;
 use jugata_shot::preset::{Applied, Preset};
 use jugata_shot::{Shot, ShotError, check};
 use rocket::http::{ContentType, Status};
@@ -60,9 +59,7 @@ fn picture(rooms: &Rooms, ask: &SavePreset, step: u32) -> Result<Vec<u8>, Failur
     let mut wanted = Wanted::frame(shot, Target::After { element: ask.element, step }, scale);
     wanted.frame = ask.frame.unwrap_or(wanted.frame);
     let made = rooms.engine.evaluate(shot, &wanted)?;
-    let screen = Screen { view: View::default(), full_px: scale.step(), graded: None };
-    let pixels = view::render(&made.raster, made.role, screen, &wanted.cancel).map_err(ShotError::from)?;
-    Ok(png_write::screen(wanted.window.width, wanted.window.height, &pixels).map_err(ShotError::from)?)
+    Ok(plain_png(&made.raster, made.role, scale, &wanted.cancel)?)
 }
 
 /// The picture of a preset.

@@ -1,0 +1,232 @@
+//! Pictures for a screen: what is shown of a shot, how, and as which bytes.
+
+use crate::document::Shot;
+use crate::engine::{Engine, Request, Target};
+use crate::error::ShotError;
+use crate::intake::{self, Brought};
+use crate::rocking::{Rock, rock};
+use jugata_core::checks::FindingKind;
+use jugata_core::colour::ColourSpace;
+use jugata_core::view::{Graded, Screen, View};
+use jugata_core::{Cancel, Raster, Role, Scale, Window, compare, view};
+use jugata_exchange::png_write;
+use serde::{Deserialize, Serialize};
+use std::sync::Arc;
+use ts_rs::TS;
+
+/// Width at which the range of a depth is looked for, px.
+const RANGED: u32 = 512;
+
+/// Which picture, and how to show it.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Look {
+    /// What to make a picture of.
+    pub target: Target,
+    /// Px at `scale`; the whole frame if not said.
+    #[serde(default)]
+    pub window: Option<Window>,
+    /// Frame; the first if not said.
+    #[serde(default)]
+    #[ts(optional)]
+    pub frame: Option<i32>,
+    /// Proxy scale: how often the size is halved.
+    #[serde(default)]
+    pub scale: Scale,
+    /// How to show it.
+    #[serde(default)]
+    pub view: View,
+    /// A colour table in the place of the view transform.
+    #[serde(default)]
+    #[ts(optional)]
+    pub grade: Option<Grade>,
+    /// Show how far the picture is from another instead of the picture.
+    #[serde(default)]
+    #[ts(optional)]
+    pub against: Option<Against>,
+    /// A finding whose place is marked on the picture.
+    #[serde(default)]
+    #[ts(optional)]
+    pub mark: Option<Mark>,
+    /// A limit or matte that is laid over the picture as a tint.
+    #[serde(default)]
+    #[ts(optional)]
+    pub tint: Option<Target>,
+    /// The picture is seen from a little to the side.
+    #[serde(default)]
+    #[ts(optional)]
+    pub rock: Option<Rock>,
+    /// The pane that waits; a newer request of the same pane cancels this one.
+    #[serde(default)]
+    pub viewer: Option<String>,
+}
+
+/// A colour table that was brought in.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Grade {
+    /// The file.
+    pub file: Brought,
+    /// The encoding that the table expects.
+    pub reads: ColourSpace,
+}
+
+/// Another picture to compare with.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Against {
+    /// What it is.
+    pub other: Other,
+    /// Factor on the difference.
+    pub gain: f32,
+}
+
+/// What a picture is compared with.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
+pub enum Other {
+    /// Something of the same shot.
+    Target {
+        /// What.
+        target: Target,
+    },
+    /// The beauty of a file that was brought in.
+    File {
+        /// The file.
+        file: Brought,
+    },
+}
+
+/// A finding on a picture.
+#[derive(Debug, Clone, Copy, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Mark {
+    /// The element.
+    pub element: u32,
+    /// The pass.
+    pub pass: u32,
+    /// What was found.
+    pub finding: FindingKind,
+}
+
+impl Look {
+    /// What it asks of the engine; nobody has pulled its token yet.
+    pub fn request(&self, shot: &Shot) -> Request {
+        let mut request = Request::frame(shot, self.target, self.scale);
+        request.frame = self.frame.unwrap_or(request.frame);
+        request.window = self.window.unwrap_or(request.window);
+        request
+    }
+
+    /// A short name for everything that decides the bytes of its picture.
+    ///
+    /// # Errors
+    /// What the engine says of the shot.
+    pub fn content(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<String, ShotError> {
+        let content =
+            |target| engine.content(shot, &Request { target, ..request.clone() }).map(|c| c.to_hex());
+        let own = content(request.target)?;
+        let against = self.against.as_ref().map(|a| match &a.other {
+            Other::Target { target } => Ok(format!("{} {}", content(*target)?, a.gain)),
+            Other::File { file } => Ok::<_, ShotError>(format!("{} {}", file.media.as_str(), a.gain)),
+        });
+        let tinted = self.tint.map(content).transpose()?;
+        let shown = serde_json::to_string(&(
+            &self.view,
+            &self.grade,
+            &self.mark,
+            against.transpose()?,
+            tinted,
+            // What is seen from the side depends on the depth as well, which the picture itself may not.
+            self.rock.map(|r| (r, shot)),
+        ))
+        .unwrap_or_default();
+        let shown = crate::MediaId::of(shown.as_bytes());
+        Ok(format!("{}-{}", &own[..32], &shown.as_str()[..12]))
+    }
+
+    /// Its picture as a PNG of the request's window.
+    ///
+    /// # Errors
+    /// What the engine says of the shot; another picture of another size; cancellation.
+    pub fn png(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Vec<u8>, ShotError> {
+        let pixels = self.pixels(engine, shot, request)?;
+        Ok(png_write::screen(request.window.width, request.window.height, &pixels)?)
+    }
+
+    fn pixels(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Vec<u8>, ShotError> {
+        let evaluated = |target| {
+            Ok::<_, ShotError>(engine.evaluate(shot, &Request { target, ..request.clone() })?.raster)
+        };
+        let made = match self.rock {
+            Some(r) => rock(engine, shot, request, r)?,
+            None => engine.evaluate(shot, request)?,
+        };
+        if let Some(against) = &self.against {
+            let other = against.other.on(engine, shot, request)?;
+            return Ok(compare::picture(&made.raster, &other, against.gain)?);
+        }
+        let grade = self.grade.as_ref().map(|g| Ok::<_, ShotError>((engine.lut(&g.file)?, g.reads)));
+        let grade = grade.transpose()?;
+        let graded = grade.as_ref().map(|(lut, reads)| Graded { lut, reads: *reads });
+        let range = match (self.view.range, made.role) {
+            (None, Role::Depth) => Some(depths(engine, shot, request)?),
+            (range, _) => range,
+        };
+        let screen = Screen { view: View { range, ..self.view }, full_px: self.scale.step(), graded };
+        let mut pixels = view::render(&made.raster, made.role, screen, &request.cancel)?;
+        if let Some(mark) = self.mark {
+            let target = Target::Finding { element: mark.element, pass: mark.pass, finding: mark.finding };
+            view::mark(&mut pixels, &*evaluated(target)?);
+        }
+        if let Some(tint) = self.tint {
+            view::tint(&mut pixels, &*evaluated(tint)?);
+        }
+        Ok(pixels)
+    }
+}
+
+/// The range that is shown of a depth: that of all of it, whatever part is on the screen and however large.
+fn depths(engine: &Engine, shot: &Shot, request: &Request) -> Result<[f32; 2], ShotError> {
+    let scale = Scale::at_most(shot.display, RANGED);
+    let window = scale.window(shot.display);
+    let whole = engine.evaluate(shot, &Request { window, scale, ..request.clone() })?;
+    Ok(view::range_of(&whole.raster))
+}
+
+impl Other {
+    /// The other picture, on the window of a request.
+    ///
+    /// # Errors
+    /// A file of another size or that is not at hand; what the engine says of the shot.
+    pub fn on(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Arc<Raster>, ShotError> {
+        let file = match self {
+            Self::Target { target } => {
+                return Ok(engine.evaluate(shot, &Request { target: *target, ..request.clone() })?.raster);
+            }
+            Self::File { file } => file,
+        };
+        let reference = intake::shot_of_files(std::slice::from_ref(file), engine)?;
+        let (r, s) = (reference.display, shot.display);
+        if (r.width, r.height) != (s.width, s.height) {
+            return Err(ShotError::Parameter {
+                place: file.name.clone(),
+                what: format!("it is {}×{} px and the shot {}×{}", r.width, r.height, s.width, s.height),
+            });
+        }
+        let frame = reference.first_frame();
+        let request = Request { target: Target::Shot, display: r, frame, ..request.clone() };
+        Ok(engine.evaluate(&reference, &request)?.raster)
+    }
+}
+
+/// A raster as a PNG as it looks to begin with; `scale` is the one that it was made at.
+///
+/// # Errors
+/// Cancellation.
+pub fn plain_png(raster: &Raster, role: Role, scale: Scale, cancel: &Cancel) -> Result<Vec<u8>, ShotError> {
+    let screen = Screen { view: View::default(), full_px: scale.step(), graded: None };
+    let pixels = view::render(raster, role, screen, cancel)?;
+    let window = raster.window();
+    Ok(png_write::screen(window.width, window.height, &pixels)?)
+}
