@@ -1,7 +1,7 @@
 //! `scripts/demo` and `scripts/postgres`: one server for one folder, and nothing left behind or taken from others.
 #![allow(clippy::unwrap_used)]
 
-use std::io::Read;
+use std::io::{Read, Write};
 use std::net::{TcpListener, TcpStream};
 use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
@@ -112,6 +112,29 @@ fn a_second_start_says_where_the_first_is_and_a_signal_ends_all_of_it() {
     let refused = demo.command().output().unwrap();
     assert!(words(&refused).contains("is taken by another program"), "{}", words(&refused));
     drop(taken);
+}
+
+#[test]
+fn hundreds_of_half_open_connections_keep_nobody_out() {
+    let demo = Demo::new();
+    // What shells of many machines allow: fewer files than there will be connections.
+    let program = demo.folder.path().join("small");
+    let line = std::fs::read_to_string(&program).unwrap().replacen("exec", "ulimit -Sn 256\nexec", 1);
+    std::fs::write(&program, line).unwrap();
+    let server = demo.command().spawn().unwrap();
+    until("it answers", || demo.answers());
+    let half: Vec<TcpStream> = (0..400)
+        .map(|_| {
+            let mut c = TcpStream::connect(("127.0.0.1", demo.ports[0])).unwrap();
+            c.write_all(b"GET /api/shots HTTP/1.1\r\n").unwrap();
+            c
+        })
+        .collect();
+    let start = Instant::now();
+    assert!(demo.answers());
+    assert!(start.elapsed() < Duration::from_secs(5), "{:?}", start.elapsed());
+    drop(half);
+    end(server);
 }
 
 #[test]

@@ -1,0 +1,51 @@
+//! Shots whose passes are sequences.
+#![allow(clippy::unwrap_used)]
+
+use jugata_core::Scale;
+use jugata_exchange::Limits;
+use jugata_shot::document::{MediaId, Source};
+use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::intake::{Brought, shot_of_files};
+use jugata_shot::media::Library;
+use jugata_shot::{Shot, ShotError};
+use jugata_standin::{Damage, Settings, export, render};
+
+/// Files by their hashes.
+struct Files(Vec<Vec<u8>>);
+
+impl Library for Files {
+    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
+        let found = self.0.iter().find(|b| MediaId::of(b) == source.media);
+        found.cloned().ok_or(ShotError::NoMedia { file: source.file.clone() })
+    }
+}
+
+/// Frames of the orrery, each written with a fault.
+fn delivered(frames: i32, damage: Damage) -> (Engine, Shot) {
+    let bytes: Vec<Vec<u8>> = (0..frames)
+        .map(|frame| {
+            let mut passes = render(&Settings { frame, ..Settings::sized(320, 180, 2) });
+            damage.apply(&mut passes);
+            export::exr(&passes).unwrap()
+        })
+        .collect();
+    let brought =
+        |(i, b): (usize, &Vec<u8>)| Brought { name: format!("orrery.{i:04}.exr"), media: MediaId::of(b) };
+    let brought: Vec<Brought> = bytes.iter().enumerate().map(brought).collect();
+    let engine = Engine::new(Box::new(Files(bytes)), Limits::default(), CacheSizes::default());
+    let shot = shot_of_files(&brought, &engine).unwrap();
+    (engine, shot)
+}
+
+#[test]
+fn what_only_the_next_frame_shows_is_found_and_has_its_place() {
+    let (engine, shot) = delivered(2, Damage::MotionBackward);
+    let element = shot.elements[0].id;
+    let found = engine.findings(&shot, element, 0).unwrap();
+    let finding = found.iter().find(|f| f.kind == jugata_core::checks::FindingKind::MotionScale).unwrap();
+    let target = Target::Finding { element, pass: finding.pass, finding: finding.kind };
+    let request = Request { frame: 0, ..Request::frame(&shot, target, Scale::FULL) };
+    let place = engine.evaluate(&shot, &request).unwrap().raster;
+    let marked = place.plane(0).iter().filter(|v| **v > 0.0).count();
+    assert!(marked > 0, "the place of the finding is marked");
+}
