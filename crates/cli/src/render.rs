@@ -48,6 +48,13 @@ impl Render {
             std::fs::read_to_string(&self.shot).map_err(|e| format!("{}: {e}", self.shot.display()))?;
         let shot = check::parse(&text)?;
         let format = handoff::Format::of_path(&self.out)?;
+        if let Some(none) = self.media.iter().find(|f| !f.is_dir()) {
+            return Err(format!(
+                "{} is no folder; --media names a folder with the shot's files.",
+                none.display()
+            )
+            .into());
+        }
         let beside = self.shot.parent().unwrap_or(Path::new(".")).to_owned();
         let folders = std::iter::once(beside).chain(self.media).collect();
         let folders = Arc::new(Folders::new(folders));

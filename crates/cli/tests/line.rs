@@ -115,6 +115,10 @@ fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
             .contains("no preset")
     );
 
+    // A folder that is not there is told as such, not as a missing file.
+    let nowhere = ["render", "shot.json", "--media", "nowhere", "--out", "x.exr"];
+    assert!(complaint(&nowhere, folder.path()).contains("nowhere is no folder"));
+
     // A window of the command line is that part of the whole.
     let args = ["render", "shot.json", "--media", "media", "--out", "part.exr", "--window", "40,20,30,25"];
     say(&run(&args, folder.path()));

@@ -3,6 +3,7 @@
 //! Where a position pass whose camera could be solved tells the true distance, every coding is fitted to it and the one
 //! that leaves least is taken. Without it, normals still foretell how distance changes from pixel to pixel ([`super::lens`]).
 
+use super::lens::rises;
 use super::{Case, Evidence, Finding, FindingKind, Remedy, median, percent, spread};
 use crate::background;
 use crate::convention::{Convention, Curve, DepthCoding, DepthMeasure, ray_to_planar};
@@ -405,6 +406,36 @@ fn searched(base: &Convention, left: &dyn Fn(&Convention) -> f32) -> Option<Conv
     ladder(second, 0.015, 3).map(|(k, _)| at(k))
 }
 
+/// Whether values look as if they had been brought into 0..1. Distances may be small as well, but a range that was made
+/// 0..1 comes near both of its ends, and holds no infinity.
+fn fills_unit_range(pass: &Evidence, low: f32, high: f32) -> bool {
+    let nothing = pass.convention.background;
+    let beyond =
+        nothing.is_some_and(|b| !(0.0..=1.0).contains(&b)) || pass.stored.plane(0).contains(&f32::INFINITY);
+    let ends =
+        [low, high].iter().chain(&nothing).fold((f32::INFINITY, 0f32), |(a, b), v| (a.min(*v), b.max(*v)));
+    !beyond && low >= 0.0 && high <= 1.0 && high > low && ends.1 >= 0.8 && ends.0 <= 0.3
+}
+
+/// Least and largest sample that stands for a surface.
+fn ends(pass: &Evidence) -> (f32, f32) {
+    let nothing = pass.convention.background;
+    let surfaces = pass.stored.plane(0).iter().filter(|v| v.is_finite() && nothing != Some(**v));
+    surfaces.fold((f32::INFINITY, f32::NEG_INFINITY), |(a, b), v| (a.min(*v), b.max(*v)))
+}
+
+/// Whether distances of a depth bear directions out: not while only near and far of 0..1 are guessed at.
+pub(super) fn tells_directions(pass: &Evidence) -> bool {
+    let (low, high) = ends(pass);
+    let c = &pass.convention;
+    let settled = c.near != 1.0 || c.far != 2.0;
+    match c.depth_coding {
+        DepthCoding::Units => !fills_unit_range(pass, low, high),
+        DepthCoding::Inverse => true,
+        _ => settled,
+    }
+}
+
 /// Values of 0..1, or negative ones, with nothing else to go by.
 fn by_range(case: &Case, pass: &Evidence) -> Option<Finding> {
     let untouched = Convention {
@@ -416,11 +447,7 @@ fn by_range(case: &Case, pass: &Evidence) -> Option<Finding> {
         return None; // somebody has said already
     }
     let nothing = pass.convention.background;
-    let values = pass.stored.plane(0);
-    let (low, high) = values
-        .iter()
-        .filter(|v| v.is_finite() && nothing != Some(**v))
-        .fold((f32::INFINITY, f32::NEG_INFINITY), |(a, b), v| (a.min(*v), b.max(*v)));
+    let (low, high) = ends(pass);
     if high < 0.0 && low.is_finite() {
         let convention = Convention { unit: -1.0, ..pass.convention };
         let words = "All of its distances are negative.";
@@ -430,11 +457,7 @@ fn by_range(case: &Case, pass: &Evidence) -> Option<Finding> {
                 .convention("Read as negative distance", convention),
         );
     }
-    // Distances may be small as well: a range that was made 0..1 comes near both of its ends, and holds no infinity.
-    let beyond = nothing.is_some_and(|b| !(0.0..=1.0).contains(&b)) || values.contains(&f32::INFINITY);
-    let ends =
-        [low, high].iter().chain(&nothing).fold((f32::INFINITY, 0f32), |(a, b), v| (a.min(*v), b.max(*v)));
-    if beyond || low < 0.0 || high > 1.0 || high <= low || ends.1 < 0.8 || ends.0 > 0.3 {
+    if !fills_unit_range(pass, low, high) {
         return None;
     }
     let as_coded = |coding: DepthCoding, words: &str, button: &str| {
@@ -456,13 +479,25 @@ fn by_range(case: &Case, pass: &Evidence) -> Option<Finding> {
             "are largest where the picture is empty, so near is black.",
             "Read as 0..1, near black",
         ),
-        _ => {
-            let words = "Its values lie in 0..1, and no other pass tells whether near is white or black. \
-                         Click something near and something far.";
-            let mut f = Finding::new(pass, FindingKind::DepthDirection, 0.4, words);
-            f.remedy = Some(("Click near and far".into(), Remedy::PointNearAndFar));
-            Some(f)
-        }
+        _ => match rises(case, pass) {
+            Some(true) => as_coded(
+                DepthCoding::NearBlack,
+                "rise where the normals say that surfaces recede, so near is black.",
+                "Read as 0..1, near black",
+            ),
+            Some(false) => as_coded(
+                DepthCoding::NearWhite,
+                "fall where the normals say that surfaces recede, so near is white.",
+                "Read as 0..1, near white",
+            ),
+            None => {
+                let words = "Its values lie in 0..1, and no other pass tells whether near is white or black. \
+                             Click something near and something far.";
+                let mut f = Finding::new(pass, FindingKind::DepthDirection, 0.4, words);
+                f.remedy = Some(("Click near and far".into(), Remedy::PointNearAndFar));
+                Some(f)
+            }
+        },
     }
 }
 

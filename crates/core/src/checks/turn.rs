@@ -2,7 +2,7 @@
 
 use super::lens::focals;
 use super::surface::direction_at;
-use super::{Case, Evidence, Finding, FindingKind, median, spread};
+use super::{Case, Evidence, Finding, FindingKind, depth, median, spread};
 use crate::convention::{Convention, OWN_AXES, Space};
 use crate::solve::{all_axes, turned};
 use crate::{Camera, Role};
@@ -25,6 +25,8 @@ const PAIRS: usize = 1200;
 
 /// What a turn may leave, degrees, and which share of what the camera's own axes leave.
 const LEFT: f32 = 2.0;
+/// The same by a depth that may have been brought into 0..1, which bends surfaces a little.
+const LEFT_UNSETTLED: f32 = 0.3;
 const BETTER: f32 = 0.25;
 
 impl Turn {
@@ -35,15 +37,16 @@ impl Turn {
         if posed || case.solved().is_some() || case.view()?.left < 0.05 {
             return None;
         }
-        let (depth, normals) = (case.pass(Role::Depth)?, case.pass(Role::Normal)?);
+        let (distance, normals) = (case.pass(Role::Depth)?, case.pass(Role::Normal)?);
         if normals.convention.space == Space::World {
             return None;
         }
-        let at = places(depth, normals);
-        let tried = focals(case).into_iter().filter_map(|camera| turn(depth, &at, camera));
+        let at = places(distance, normals);
+        let tried = focals(case).into_iter().filter_map(|camera| turn(distance, &at, camera));
         let best = tried.reduce(|a, b| if b.left < a.left { b } else { a })?;
-        let best = if case.setting.camera.is_some() { best } else { refined(depth, &at, best) };
-        (best.left < LEFT && best.left < BETTER * best.otherwise).then_some(best)
+        let best = if case.setting.camera.is_some() { best } else { refined(distance, &at, best) };
+        let most = if depth::tells_directions(distance) { LEFT } else { LEFT_UNSETTLED };
+        (best.left < most && best.left < BETTER * best.otherwise).then_some(best)
     }
 }
 

@@ -20,7 +20,7 @@ import { Steps } from './Steps'
 import { ShotGate } from './ShotGate'
 import { useBench, useBenchOf, useFrame } from './store'
 import { useKeys } from './useKeys'
-import { useSentences } from './useSentences'
+import { useAskForSentences } from './useSentences'
 import type { ShotOnBench } from './useShot'
 
 /** The main screen: passes, steps, yoked panes, deck. */
@@ -45,7 +45,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
     if (useBench.getState().step === null && first !== null) set({ step: first })
   }, [first, set])
   const scene: Scene | null = element && { shot, element, step: extract ? null : step, extract, partner, frame }
-  const sentences = useSentences(shot)
+  useAskForSentences(shot)
   const rows = useOpen('rows')
   const cleared = useRoom((r) => r.cleared)
 
@@ -55,7 +55,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
       {trouble && <Notice text={trouble} onDismiss={() => set({ trouble: null })} />}
       <Room
         tray={<PassTray shot={shot} element={element} passes={passes} partner={partner} />}
-        steps={<Steps shot={shot} sentences={sentences} />}
+        steps={<Steps shot={shot} />}
         deck={
           <Others value={shot.doc.elements.filter((e) => e.id !== element?.id)}>
             {element && extract ? (
@@ -79,7 +79,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
           {rows && <Numbers shot={shot} element={element} partner={partner} />}
         </div>
       </Room>
-      <FoldedDeck>{element && step && !extract ? <DeckLine shot={shot} element={element} step={step} sentences={sentences} /> : null}</FoldedDeck>
+      <FoldedDeck>{element && step && !extract ? <DeckLine shot={shot} element={element} step={step} /> : null}</FoldedDeck>
     </main>
   )
 }

@@ -3,7 +3,7 @@ import { Command } from 'cmdk'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { extractsQuery, kindsQuery } from '../../api/queries'
-import type { Element, KindInfo, Sentence, Step } from '../../api/types'
+import type { Element, KindInfo, Step } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
@@ -12,10 +12,11 @@ import { lacks } from './lacks'
 import { passesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
 import { useBench, useBenchOf } from './store'
+import { useSentences } from './useSentences'
 import { withElement, withStep, type ShotOnBench } from './useShot'
 
 /** The shot as numbered sentences, in the order in which they happen. */
-export function Steps({ shot, sentences }: { shot: ShotOnBench; sentences: Sentence[] }) {
+export function Steps({ shot }: { shot: ShotOnBench }) {
   return (
     <nav className="flex h-full flex-col overflow-y-auto bg-panel" aria-label="Steps">
       {shot.doc.elements.map((element) => (
@@ -32,7 +33,7 @@ export function Steps({ shot, sentences }: { shot: ShotOnBench; sentences: Sente
           </h2>
           <ol>
             {element.steps.map((step, place) => (
-              <Row key={step.id} sentences={sentences} shot={shot} element={element} step={step} place={place} />
+              <Row key={step.id} shot={shot} element={element} step={step} place={place} />
             ))}
           </ol>
           {element.steps.length === 0 && <p className="px-3 pb-2 text-dim">No changes yet. Add one to begin.</p>}
@@ -139,14 +140,14 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
 }
 
 interface RowProps {
-  sentences: Sentence[]
   shot: ShotOnBench
   element: Element
   step: Step
   place: number
 }
 
-function Row({ sentences, shot, element, step, place }: RowProps) {
+function Row({ shot, element, step, place }: RowProps) {
+  const sentences = useSentences(shot)
   const { step: chosen, upTo, set } = useBenchOf('step', 'upTo', 'set')
   const sentence = sentences.find((s) => s.element === element.id && s.step === step.id)?.text ?? step.does.kind
   const here = chosen === step.id

@@ -66,10 +66,13 @@ export function ballOf([x, y, z]: Triple): Point {
   return [(x / flat) * r, (y / flat) * r]
 }
 
+/** Farthest place that is told apart: straight from behind has no side, and a handle there would jump to the top. */
+const FARTHEST = 1.998
+
 /** The direction of a place on the ball; inverse of `ballOf`. */
 export function directionOf([x, y]: Point): Triple {
   const far = Math.hypot(x, y)
-  const r = Math.min(far, 2)
+  const r = Math.min(far, FARTHEST)
   const flat = r <= 1 ? r : 2 - r
   const z = Math.sqrt(Math.max(0, 1 - flat * flat)) * (r <= 1 ? 1 : -1)
   const k = far < 1e-6 ? 0 : flat / far

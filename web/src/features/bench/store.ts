@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
-import type { Grade, Shot, View } from '../../api/types'
+import type { Grade, Sentence, Shot, View } from '../../api/types'
 import { PLAIN } from '../../api/view'
 
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference' | 'rock'
@@ -65,8 +65,12 @@ interface Bench {
   gain: number
   /** Largest parallax while the picture is rocked, full-resolution px. */
   rockBy: number
-  /** The document while a value moves. */
+  /** The document while a value moves, or while it is on its way to the server. */
   draft: Shot | null
+  /** The document that is on its way to the server. */
+  sent: Shot | null
+  /** What the steps say of the document while a value moves. */
+  said: Sentence[] | null
   /** Whether a first picture is there: the tray waits for it. */
   shown: boolean
   /** A sentence about what went wrong, until it is dismissed. */
@@ -100,6 +104,8 @@ const START = {
   gain: 4,
   rockBy: 24,
   draft: null,
+  sent: null,
+  said: null,
   shown: false,
   trouble: null,
 }

@@ -1,29 +1,45 @@
-import { useEffect, useState } from 'react'
+import { useEffect } from 'react'
 import { api } from '../../api/client'
 import type { Sentence } from '../../api/types'
+import { useBench } from './store'
 import type { ShotOnBench } from './useShot'
 
 /** How long a value has to stand still for its sentence to be asked for, ms. */
 const PAUSE = 60
 
-/** The sentences of the steps, also while a value moves. */
-export function useSentences(shot: ShotOnBench): Sentence[] {
-  const { doc, state } = shot
-  const [moving, setMoving] = useState<{ of: string; said: Sentence[] } | null>(null)
+/** Asks for the sentences of the steps while a value moves. Once for a page. */
+export function useAskForSentences(shot: ShotOnBench | null) {
+  const kept = shot?.doc
   useEffect(() => {
-    if (doc === state.shot) return
-    const stop = new AbortController()
-    const later = setTimeout(() => {
-      api.sentences(doc, stop.signal).then(
-        (said) => setMoving({ of: shot.id, said }),
-        // A value that cannot be has no sentence; the old one stays until it rests.
-        () => undefined,
-      )
-    }, PAUSE)
+    let later = 0
+    let stop = new AbortController()
+    const ask = (b: { draft: typeof kept | null }, before: { draft: typeof kept | null }) => {
+      if (b.draft === before.draft) return
+      clearTimeout(later)
+      stop.abort()
+      const doc = b.draft
+      if (!doc || doc === kept) return
+      stop = new AbortController()
+      later = window.setTimeout(() => {
+        api.sentences(doc, stop.signal).then(
+          (said) => {
+            if (useBench.getState().draft === doc) useBench.getState().set({ said })
+          },
+          // A value that cannot be has no sentence; the old one stays until it rests.
+          () => undefined,
+        )
+      }, PAUSE)
+    }
+    const leave = useBench.subscribe(ask)
     return () => {
+      leave()
       clearTimeout(later)
       stop.abort()
     }
-  }, [doc, state.shot, shot.id])
-  return doc !== state.shot && moving?.of === shot.id ? moving.said : state.sentences
+  }, [kept])
+}
+
+/** The sentences of the steps, also while a value moves. */
+export function useSentences(shot: ShotOnBench): Sentence[] {
+  return useBench((b) => b.said) ?? shot.state.sentences
 }

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect } from 'react'
+import { useCallback, useEffect, useMemo } from 'react'
+import { useShallow } from 'zustand/react/shallow'
 import { api, Failure } from '../../api/client'
 import { useNews } from '../../api/news'
 import { shotQuery } from '../../api/queries'
@@ -10,7 +11,7 @@ import { useBench } from './store'
 export interface ShotOnBench {
   id: string
   state: ShotState
-  /** With the value that moves, if one does. */
+  /** As it was kept last. A value that moves is not in it: what shows one asks by `useLive` or `useLiveStep`. */
   doc: Shot
   saving: boolean
   /** Shows a change without keeping it. */
@@ -34,13 +35,16 @@ interface Change {
 export function useShot(id: string): { shot: ShotOnBench | null; error: Error | null } {
   const queries = useQueryClient()
   const query = useQuery(shotQuery(id))
-  const draft = useBench((b) => b.draft)
+  const sent = useBench((b) => b.sent)
+  const still = useBench((b) => b.draft === null)
   const set = useBench((b) => b.set)
 
   // A newer edit is made on what is on the screen: an answer to an older one must not take that away.
   const landed = useCallback(
     (doc: Shot | null) => {
-      if (doc === null || useBench.getState().draft === doc) set({ draft: null })
+      const b = useBench.getState()
+      if (doc === null || b.draft === doc) set({ draft: null, sent: null, said: null })
+      else if (b.sent === doc) set({ sent: null })
     },
     [set],
   )
@@ -54,7 +58,7 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
   )
   const refused = useCallback(
     (e: Error) => {
-      set({ draft: null, trouble: e.message })
+      set({ draft: null, sent: null, said: null, trouble: e.message })
       if (e instanceof Failure && e.status === 409) void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey })
     },
     [id, queries, set],
@@ -75,29 +79,55 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
   // and the server carries the files over when it is kept.
   const newest = useNews((n) => n.of[id]?.revision)
   const behind = state !== undefined && newest !== undefined && newest > state.revision
-  const quiet = draft === null && !change.isPending
+  const quiet = still && !change.isPending
   useEffect(() => {
     if (behind && quiet) void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey })
   }, [behind, quiet, newest, id, queries])
-  if (!state) return { shot: null, error: query.error }
-  return {
-    error: null,
-    shot: {
-      id,
-      state,
-      doc: draft ?? state.shot,
-      saving: change.isPending,
-      preview: (doc) => set({ draft: doc }),
-      commit: (label, shot) => {
-        set({ draft: shot })
-        change.mutate({ run: (base) => api.edit(id, { base, label, shot }), doc: shot })
-      },
-      change: (run) => change.mutate({ run, doc: null }),
-      undo: () => change.mutate({ run: (base) => api.undo(id, base), doc: null }),
-      redo: () => change.mutate({ run: (base) => api.redo(id, base), doc: null }),
-      reload: () => void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey }),
-    },
+  const { mutate, isPending: saving } = change
+  const shot = useMemo<ShotOnBench | null>(
+    () =>
+      state === undefined
+        ? null
+        : {
+            id,
+            state,
+            doc: sent ?? state.shot,
+            saving,
+            preview: (doc) => set({ draft: doc }),
+            commit: (label, shot) => {
+              set({ draft: shot, sent: shot })
+              mutate({ run: (base) => api.edit(id, { base, label, shot }), doc: shot })
+            },
+            change: (run) => mutate({ run, doc: null }),
+            undo: () => mutate({ run: (base) => api.undo(id, base), doc: null }),
+            redo: () => mutate({ run: (base) => api.redo(id, base), doc: null }),
+            reload: () => void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey }),
+          },
+    [id, state, sent, saving, mutate, queries, set],
+  )
+  return { shot, error: shot ? null : query.error }
+}
+
+/** The shot with the value that moves: who asks is drawn anew at each of its moves. */
+export function useLive(shot: ShotOnBench): ShotOnBench {
+  const draft = useBench((b) => b.draft)
+  return useMemo(() => (draft ? { ...shot, doc: draft } : shot), [draft, shot])
+}
+
+/** A step with the value that moves: who asks is drawn anew only when what it picks has changed. */
+export function useLiveStep(shot: ShotOnBench, element: Element, step: Step, pick: (step: Step, element: Element) => unknown[]) {
+  const now = () => {
+    const doc = useBench.getState().draft ?? shot.doc
+    const e = doc.elements.find((e) => e.id === element.id) ?? element
+    return { shot: { ...shot, doc }, element: e, step: e.steps.find((s) => s.id === step.id) ?? step }
   }
+  useBench(
+    useShallow(() => {
+      const { step, element } = now()
+      return pick(step, element)
+    }),
+  )
+  return now()
 }
 
 /** The document with one element changed. */

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import type { ReactNode } from 'react'
+import { memo, type ReactNode } from 'react'
 import { extractsQuery, kindsQuery } from '../../api/queries'
 import type { BlendMode, BlendSpace, Element, KindInfo, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
@@ -8,7 +8,7 @@ import { RoleGlyph } from '../../ui/glyphs'
 import { NumberField } from '../../ui/NumberField'
 import { Select } from '../../ui/Select'
 import { useBenchOf } from '../bench/store'
-import { withStep, type ShotOnBench } from '../bench/useShot'
+import { useLiveStep, withStep, type ShotOnBench } from '../bench/useShot'
 import { passesOf } from '../bench/passes'
 import { LightReport } from './LightReport'
 import { OnlyWhere } from './matte/OnlyWhere'
@@ -40,7 +40,7 @@ export function Deck({ shot, element, step }: Props) {
         {info && <Does shot={shot} element={element} step={step} info={info} />}
       </Column>
       <Column title="Only where" className={`shrink-0 ${step.only_where ? 'w-[304px]' : 'w-[150px]'}`}>
-        <OnlyWhere shot={shot} element={element} step={step} />
+        <Where shot={shot} element={element} step={step} />
       </Column>
       <Column title="Joins" className="w-[188px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">
         <JoinsControls shot={shot} element={element} step={step} />
@@ -59,7 +59,14 @@ export function Column({ title, className, children }: { title: string; classNam
   )
 }
 
-function Does({ shot, element, step, info }: Props & { info: KindInfo }) {
+/** The matte, drawn anew while something of it moves and not with what the step does. */
+const Where = memo(function Where(kept: Props) {
+  const { shot, element, step } = useLiveStep(kept.shot, kept.element, kept.step, (s, e) => [s.only_where, e.mattes])
+  return <OnlyWhere shot={shot} element={element} step={step} />
+})
+
+const Does = memo(function Does({ shot, element, step: kept, info }: Props & { info: KindInfo }) {
+  const { step } = useLiveStep(shot, element, kept, (s) => [s.does])
   const { pointing, set } = useBenchOf('pointing', 'set')
   const changed = (name: string, value: unknown) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, [name]: value } }))
   const highlight = (group: string) =>
@@ -81,7 +88,7 @@ function Does({ shot, element, step, info }: Props & { info: KindInfo }) {
       {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
     </Parameters>
   )
-}
+})
 
 const MODES: { value: BlendMode; label: string }[] = [
   { value: 'normal', label: 'Normal' },
@@ -108,7 +115,8 @@ const SPACES: { value: BlendSpace; label: string; hint: string }[] = [
   { value: 'linear', label: 'Linear', hint: 'Blends light' },
 ]
 
-function JoinsControls({ shot, element, step }: Props) {
+const JoinsControls = memo(function JoinsControls({ shot, element, step: kept }: Props) {
+  const { step } = useLiveStep(shot, element, kept, (s) => [s.joins])
   const joined = (change: Partial<Step['joins']>) =>
     withStep(shot.doc, element.id, step.id, (s) => ({ ...s, joins: { ...s.joins, ...change } }))
   const bounded = !['normal', 'add', 'subtract'].includes(step.joins.blend)
@@ -143,4 +151,4 @@ function JoinsControls({ shot, element, step }: Props) {
       </p>
     </div>
   )
-}
+})

@@ -1,18 +1,21 @@
 import { useQuery } from '@tanstack/react-query'
 import { kindsQuery } from '../../api/queries'
-import type { Element, Sentence, Step } from '../../api/types'
+import type { Element, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { NumberField } from '../../ui/NumberField'
 import { Hint } from '../../ui/Hint'
 import { useRoom } from '../bench/room'
-import { withStep, type ShotOnBench } from '../bench/useShot'
+import { useSentences } from '../bench/useSentences'
+import { useLiveStep, withStep, type ShotOnBench } from '../bench/useShot'
 import { plays, words } from './controls'
 
 /** Numbers that the line has room for. */
 const MOST = 3
 
 /** The deck, folded: the step's sentence, and its first numbers to drag. */
-export function DeckLine({ shot, element, step, sentences }: { shot: ShotOnBench; element: Element; step: Step; sentences: Sentence[] }) {
+export function DeckLine({ shot, element, step: kept }: { shot: ShotOnBench; element: Element; step: Step }) {
+  const { step } = useLiveStep(shot, element, kept, (s) => [s])
+  const sentences = useSentences(shot)
   const info = useQuery(kindsQuery).data?.find((k) => k.kind === step.does.kind)
   const fold = useRoom((r) => r.fold)
   const sentence = sentences.find((s) => s.element === element.id && s.step === step.id)?.text ?? ''

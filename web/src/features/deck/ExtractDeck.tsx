@@ -8,7 +8,7 @@ import { Hint } from '../../ui/Hint'
 import { Passes } from '../bench/elements'
 import { before, passesOf } from '../bench/passes'
 import { useBench } from '../bench/store'
-import { withElement, withExtract, type ShotOnBench } from '../bench/useShot'
+import { useLive, withElement, withExtract, type ShotOnBench } from '../bench/useShot'
 import { Column } from './Deck'
 import { Parameters } from './Parameters'
 import { ReadsList } from './ReadsList'
@@ -20,7 +20,9 @@ interface Props {
 }
 
 /** The chosen extracted pass: what it reads, how it is made, what it gives. */
-export function ExtractDeck({ shot, element, extract }: Props) {
+export function ExtractDeck({ shot: kept, element, extract: chosen }: Props) {
+  const shot = useLive(kept)
+  const extract = shot.doc.elements.find((e) => e.id === element.id)?.extracts?.find((e) => e.id === chosen.id) ?? chosen
   const set = useBench((b) => b.set)
   const kinds = useQuery(extractsQuery).data ?? []
   const info = kinds.find((k) => k.kind === extract.does.kind)

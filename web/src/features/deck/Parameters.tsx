@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react'
+import { memo, useLayoutEffect, useRef, type ComponentProps, type ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
 import { optionsOf, ParameterControl, plays } from './controls'
 
@@ -21,8 +21,17 @@ interface Props {
 const FLOW =
   'flex h-full flex-col flex-wrap content-start gap-x-3 gap-y-0.5 [&_label>span:first-child]:w-[74px] [&_.field]:w-[74px] [&_input.figures]:w-[82px] [&_input.figures]:pl-0.5 [&_[role=group]>button]:px-1.5 [&_[role=radiogroup]>button]:px-1.5'
 
+type ControlProps = ComponentProps<typeof ParameterControl>
+
+/** A control is drawn anew with its own value only: what it calls is always the newest, and its options follow from its schema. */
+const Control = memo(ParameterControl, (a: ControlProps, b: ControlProps) => a.name === b.name && a.schema === b.schema && a.root === b.root && a.value === b.value && a.reset === b.reset)
+
 /** Controls of all parameters that play a part, by group. */
 export function Parameters({ schema, values, defaults, after, lead, children, within = false, onPreview, onCommit }: Props) {
+  const latest = useRef({ onPreview, onCommit })
+  useLayoutEffect(() => {
+    latest.current = { onPreview, onCommit }
+  })
   const properties = Object.entries(schema.properties ?? {}).filter(([, s]) => s['x-meaning'] !== 'hidden' && plays(s, values))
   const groups = [...new Set(properties.map(([, s]) => s['x-group'] ?? ''))]
   return (
@@ -33,7 +42,7 @@ export function Parameters({ schema, values, defaults, after, lead, children, wi
           {properties
             .filter(([, s]) => (s['x-group'] ?? '') === group)
             .map(([name, property]) => (
-              <ParameterControl
+              <Control
                 key={name}
                 name={name}
                 schema={property}
@@ -41,8 +50,8 @@ export function Parameters({ schema, values, defaults, after, lead, children, wi
                 value={values[name]}
                 reset={defaults[name]}
                 options={optionsOf(property, schema)}
-                onPreview={(v) => onPreview(name, v)}
-                onCommit={(v) => onCommit(name, v, `Set ${(property['x-label'] ?? name).toLowerCase()}`)}
+                onPreview={(v) => latest.current.onPreview(name, v)}
+                onCommit={(v) => latest.current.onCommit(name, v, `Set ${(property['x-label'] ?? name).toLowerCase()}`)}
               />
             ))}
           {after?.(group)}

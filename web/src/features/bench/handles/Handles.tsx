@@ -2,7 +2,7 @@ import { toPane, toPicture, type Placement, type Point } from '../geometry'
 import { chosenPart, editedLimit } from '../limits'
 import { stroke, type Scene } from '../pointing'
 import { useBenchOf } from '../store'
-import { withExtract } from '../useShot'
+import { useLive, withExtract } from '../useShot'
 import { withPart } from '../../deck/matte/parts'
 import { Grip } from './Grip'
 import { LampHandles } from './LampHandle'
@@ -17,7 +17,16 @@ interface Props {
 }
 
 /** What lies over a pane for the chosen step or extracted pass: handles, and the brush. */
-export function Handles({ scene, placement, frame }: Props) {
+export function Handles({ scene: kept, placement, frame }: Props) {
+  const live = useLive(kept.shot)
+  const elementNow = live.doc.elements.find((e) => e.id === kept.element.id) ?? kept.element
+  const scene: Scene = {
+    ...kept,
+    shot: live,
+    element: elementNow,
+    step: elementNow.steps.find((s) => s.id === kept.step?.id) ?? null,
+    extract: elementNow.extracts?.find((e) => e.id === kept.extract?.id) ?? null,
+  }
   const { pointing, part, brush } = useBenchOf('pointing', 'part', 'brush')
   const { shot, element, step, extract } = scene
   const by = chosenPart(element, step, part)
