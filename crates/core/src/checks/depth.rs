@@ -3,7 +3,7 @@
 //! Where a position pass whose camera could be solved tells the true distance, every coding is fitted to it and the one
 //! that leaves least is taken. Without it, normals still foretell how distance changes from pixel to pixel ([`super::lens`]).
 
-use super::lens::rises;
+use super::recedes::rises;
 use super::{Case, Evidence, Finding, FindingKind, Remedy, median, percent, spread};
 use crate::background;
 use crate::convention::{Convention, Curve, DepthCoding, DepthMeasure, ray_to_planar};

@@ -10,6 +10,14 @@ use crate::solve::{all_axes, turned};
 use crate::{Camera, Role};
 use glam::{Vec2, Vec3};
 
+/// The change of `ln Z` to the next pixel across or down that a direction on the camera's axes foretells, `at` px from the
+/// middle of the picture; `None` where the surface is seen so flat that pixels are too coarse for it.
+pub(super) fn foretold(n: Vec3, at: Vec2, across: bool, focal: f32) -> Option<f32> {
+    let r = at / focal;
+    let facing = n.z + n.y * r.y - n.x * r.x;
+    (facing > 0.2).then(|| if across { n.x } else { -n.y } / (focal * facing))
+}
+
 /// Two neighbours on one surface: stored values, places from the middle of the picture (px), direction of the surface.
 struct Change {
     value: f32,
@@ -20,14 +28,10 @@ struct Change {
 }
 
 impl Change {
-    /// The change of `ln Z` that the direction foretells for a focal length in px; `None` where the surface is seen so flat
-    /// that pixels are too coarse for it.
+    /// What the direction foretells for a focal length in px.
     fn foretold(&self, axes: &Axes, focal: f32) -> Option<f32> {
-        let n = turned(axes, self.normal);
         let half = if self.across { Vec2::X } else { Vec2::Y } * 0.5;
-        let r = (self.at + half) / focal;
-        let facing = n.z + n.y * r.y - n.x * r.x;
-        (facing > 0.2).then(|| if self.across { n.x } else { -n.y } / (focal * facing))
+        foretold(turned(axes, self.normal), self.at + half, self.across, focal)
     }
 
     /// The measured change of `ln Z` as a convention reads it.
@@ -210,71 +214,6 @@ fn changes(case: &Case, depth: &Evidence, normals: &Evidence, centre: Option<Vec
         })
         .collect();
     super::thinned(all, CHANGES)
-}
-
-/// Longest way over one surface by which the sense of a depth is told, px: long enough for codes of 8 bits to change.
-const WAY: usize = 16;
-
-/// Share of the ways that must say the same.
-const OF_ONE_MIND: f64 = 0.75;
-
-/// Whether stored values rise (`true`) or fall with distance, whatever their coding: along a way over one smooth surface
-/// its directions foretell whether it recedes. `None` where rows and columns do not say the same, or little is said.
-pub(super) fn rises(case: &Case, depth: &Evidence) -> Option<bool> {
-    let normals = case.pass(Role::Normal).filter(|n| n.stored.channels() >= 3)?;
-    let width = case.setting.display.width as f32;
-    let known = case.setting.camera.or_else(|| case.solved().map(|s| s.camera));
-    let camera = known.unwrap_or_else(|| Camera::centred(1.2 * width, case.setting.display));
-    let axes = if normals.convention.space == Space::World { OWN_AXES } else { normals.convention.axes };
-    let said = [true, false].map(|across| sense(depth, normals, &camera, &axes, across));
-    let [(rows, of_rows), (columns, of_columns)] = said;
-    let agree = |s: f64, n: usize| n < LEAST / 4 || s.abs() > OF_ONE_MIND;
-    let both = of_rows >= LEAST / 4 && of_columns >= LEAST / 4;
-    let clear =
-        agree(rows, of_rows) && agree(columns, of_columns) && (!both || rows.signum() == columns.signum());
-    let all = of_rows + of_columns;
-    (clear && all >= LEAST / 2).then(|| rows * of_rows as f64 + columns * of_columns as f64 > 0.0)
-}
-
-/// How far the ways along rows or columns are of one mind, −1 falling to 1 rising, and how many there are.
-fn sense(depth: &Evidence, normals: &Evidence, camera: &Camera, axes: &Axes, across: bool) -> (f64, usize) {
-    let (w, v) = (depth.stored.window(), depth.stored.plane(0));
-    let centre = Vec2::new(camera.centre_x, camera.centre_y);
-    let (mut alike, mut whole, mut said) = (0f64, 0f64, 0);
-    for start in spread(w.area()).step_by(5) {
-        let (x0, y0) = w.pixel_at(start);
-        let (mut foretold, mut last, mut end) = (0f64, None::<Vec3>, start);
-        for step in 0..WAY as i32 {
-            let (x, y) = if across { (x0 + step, y0) } else { (x0, y0 + step) };
-            if !w.contains(x, y) {
-                break;
-            }
-            let i = start + step as usize * if across { 1 } else { w.width as usize };
-            let Some(n) = direction(normals, x, y).filter(|n| last.is_none_or(|l| l.dot(*n) > 0.99)) else {
-                break;
-            };
-            if !v[i].is_finite() || depth.convention.background == Some(v[i]) {
-                break;
-            }
-            let c = Change {
-                value: v[i],
-                beside: v[i],
-                at: Vec2::new(x as f32 + 0.5, y as f32 + 0.5) - centre,
-                across,
-                normal: n,
-            };
-            let Some(change) = c.foretold(axes, camera.focal) else { break };
-            foretold += f64::from(change);
-            (last, end) = (Some(n), i);
-        }
-        let measured = f64::from(v[end]) - f64::from(v[start]);
-        if foretold.abs() > 1e-3 && measured != 0.0 {
-            alike += foretold.abs() * (foretold * measured).signum();
-            whole += foretold.abs();
-            said += 1;
-        }
-    }
-    (alike / whole.max(1e-12), said)
 }
 
 /// A direction on its stored axes, of unit length; one of the world that has been turned on the camera's.

@@ -33,6 +33,7 @@ pub mod loss;
 pub mod motion;
 pub mod multiplied;
 pub mod normals;
+mod recedes;
 pub mod surface;
 pub mod turn;
 pub mod uv;
