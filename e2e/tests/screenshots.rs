@@ -116,6 +116,11 @@ async fn main_views() {
 
     s.go("/shots").await;
     s.see("main li img").await;
+    s.until(
+        "every picture is there",
+        "[...document.querySelectorAll('main li img')].every((i) => i.complete && i.naturalWidth > 0)",
+    )
+    .await;
     tokio::time::sleep(Duration::from_millis(1500)).await;
     s.shot(&folder.join("shots.png")).await;
     s.end().await;

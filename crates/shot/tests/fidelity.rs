@@ -4,9 +4,12 @@
 //! see what is reached.
 #![allow(clippy::unwrap_used)]
 
+#[path = "support/files.rs"]
+mod files;
 #[path = "support/sky.rs"]
 mod sky;
 
+use files::Files;
 use glam::Vec3;
 use jugata_core::colour::srgb_code;
 use jugata_core::compare::difference;
@@ -14,13 +17,12 @@ use jugata_core::relight::{Finish, Surface, relight_into};
 use jugata_core::surface::bump::raised;
 use jugata_core::{Cancel, Raster, Role, Scale};
 use jugata_exchange::{Limits, exr_read, png_write};
-use jugata_shot::document::{MediaId, Shot, Source, Step};
+use jugata_shot::document::{MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::intake;
 use jugata_shot::intake::Brought;
 use jugata_shot::lamp::{Lamp, LampKind};
-use jugata_shot::media::Library;
 use jugata_shot::steps::{Relight, StepKind, Surround, SurroundFrom};
-use jugata_shot::{ShotError, intake};
 use jugata_standin::orrery::{WALL, object_id};
 use jugata_standin::shape::relief;
 use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
@@ -30,21 +32,11 @@ use std::sync::LazyLock;
 
 const SMALL: Settings = Settings::sized(480, 270, 4);
 
-/// The render, and the picture of what is all around.
-struct Bytes(Vec<Vec<u8>>);
-
-impl Library for Bytes {
-    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
-        let found = self.0.iter().find(|b| MediaId::of(b) == source.media);
-        found.cloned().ok_or_else(|| ShotError::NoMedia { file: source.file.clone() })
-    }
-}
-
 static BENCH: LazyLock<(Engine, Shot)> = LazyLock::new(|| {
     let bytes = export::exr(&render(&SMALL)).unwrap();
     let file = exr_read::read(&bytes, &Limits::default()).unwrap();
     let shot = intake::shot_of(&file, "orrery.exr", MediaId::of(&bytes));
-    (Engine::new(Box::new(Bytes(vec![bytes, lat_long()])), Limits::default(), CacheSizes::default()), shot)
+    (Engine::new(Box::new(Files(vec![bytes, lat_long()])), Limits::default(), CacheSizes::default()), shot)
 });
 
 fn picture(shot: &Shot, target: Target) -> Raster {

@@ -7,24 +7,17 @@
 use jugata_core::colour::srgb_encode;
 use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::Limits;
-use jugata_shot::document::{MediaId, Source};
+use jugata_shot::document::MediaId;
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::intake::{Brought, shot_of_files};
-use jugata_shot::media::Library;
-use jugata_shot::{Shot, ShotError, remedies};
+use jugata_shot::{Shot, remedies};
 use jugata_standin::Passes;
 use jugata_testkit::beds::Bed;
 use rayon::prelude::*;
 
-/// Files by their hashes.
-struct Files(Vec<Vec<u8>>);
-
-impl Library for Files {
-    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
-        let found = self.0.iter().find(|b| MediaId::of(b) == source.media);
-        found.cloned().ok_or(ShotError::NoMedia { file: source.file.clone() })
-    }
-}
+#[path = "support/files.rs"]
+mod files;
+use files::Files;
 
 /// A PNG of one to four planes of 0..1, without a curve of its own.
 fn png(planes: &Raster, eight: bool) -> Vec<u8> {

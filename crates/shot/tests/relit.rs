@@ -3,20 +3,22 @@
 //! worst.
 #![allow(clippy::unwrap_used)]
 
+#[path = "support/files.rs"]
+mod files;
 #[path = "support/sky.rs"]
 mod sky;
 
+use files::Files;
 use glam::Vec3;
 use jugata_core::compare::difference;
 use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::{Limits, exr_read};
-use jugata_shot::document::{MediaId, Shot, Source, Step};
+use jugata_shot::document::{MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::intake;
 use jugata_shot::intake::Brought;
 use jugata_shot::lamp::{Lamp, LampKind};
-use jugata_shot::media::Library;
 use jugata_shot::steps::{StepKind, Surround, SurroundFrom};
-use jugata_shot::{ShotError, intake};
 use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
 use jugata_testkit::{beds::Bed, foreign};
 use sky::{AROUND, lat_long};
@@ -24,15 +26,6 @@ use std::f32::consts::PI;
 
 const SIZE: (u32, u32) = (240, 135);
 const SAMPLES: u32 = 3;
-
-struct Bytes(Vec<Vec<u8>>);
-
-impl Library for Bytes {
-    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
-        let found = self.0.iter().find(|b| MediaId::of(b) == source.media);
-        found.cloned().ok_or_else(|| ShotError::NoMedia { file: source.file.clone() })
-    }
-}
 
 /// A bed on the bench.
 struct Bench {
@@ -52,7 +45,7 @@ impl Bench {
             shot.elements[0].passes.retain(|p| p.role != Role::Albedo);
         }
         let engine =
-            Engine::new(Box::new(Bytes(vec![bytes, lat_long()])), Limits::default(), CacheSizes::default());
+            Engine::new(Box::new(Files(vec![bytes, lat_long()])), Limits::default(), CacheSizes::default());
         Self { passes, shot, engine }
     }
 

@@ -3,22 +3,15 @@
 
 use jugata_core::Scale;
 use jugata_exchange::Limits;
-use jugata_shot::document::{MediaId, Source};
+use jugata_shot::Shot;
+use jugata_shot::document::MediaId;
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::intake::{Brought, shot_of_files};
-use jugata_shot::media::Library;
-use jugata_shot::{Shot, ShotError};
 use jugata_standin::{Damage, Settings, export, render};
 
-/// Files by their hashes.
-struct Files(Vec<Vec<u8>>);
-
-impl Library for Files {
-    fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
-        let found = self.0.iter().find(|b| MediaId::of(b) == source.media);
-        found.cloned().ok_or(ShotError::NoMedia { file: source.file.clone() })
-    }
-}
+#[path = "support/files.rs"]
+mod files;
+use files::Files;
 
 /// Frames of the orrery, each written with a fault.
 fn delivered(frames: i32, damage: Damage) -> (Engine, Shot) {

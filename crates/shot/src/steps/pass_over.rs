@@ -91,8 +91,10 @@ impl PassOver {
     fn value(&self, v: f32) -> Option<f32> {
         let v = if self.pass == Laid::Normal { 0.5 + 0.5 * v } else { v };
         let span = self.white - self.black;
-        let span = if span.abs() > 1e-6 { span } else { 1e-6 };
-        let v = ((v - self.black) / span).max(0.0).powf(self.bend);
+        // Black and white at one value are a step, not a slope without end.
+        let level =
+            if span.abs() > 1e-6 { (v - self.black) / span } else { f32::from(u8::from(v >= self.black)) };
+        let v = level.max(0.0).powf(self.bend);
         let v = if self.invert { (1.0 - v).max(0.0) } else { v };
         v.is_finite().then_some(v)
     }
@@ -172,6 +174,8 @@ mod tests {
         assert_eq!(s.value(0.1), Some(0.0));
         assert_eq!(PassOver { invert: true, ..s.clone() }.value(0.2), Some(1.0));
         assert_eq!(s.value(f32::NAN), Some(0.0), "no number is black");
+        let step = PassOver { white: 0.2, ..s.clone() };
+        assert_eq!((step.value(0.19), step.value(0.2), step.value(7.0)), (Some(0.0), Some(1.0), Some(1.0)));
         let axis = PassOver { pass: Laid::Normal, black: 0.0, white: 1.0, ..s };
         assert_eq!((axis.value(0.0), axis.value(1.0)), (Some(0.5), Some(1.0)));
         assert_eq!(axis.sentence(), "Lay the normals over");

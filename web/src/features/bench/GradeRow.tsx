@@ -76,7 +76,7 @@ export function GradeRow() {
       {grade && (
         <label className="flex items-center gap-2">
           <span className="w-20 shrink-0 text-dim">Input</span>
-          <Select label="Input" name="table-reads" value={grade.reads} options={READS} onChange={(reads) => set({ grade: { ...grade, reads } })} />
+          <Select label="Input" name="table-reads" className="min-w-0 grow" value={grade.reads} options={READS} onChange={(reads) => set({ grade: { ...grade, reads } })} />
         </label>
       )}
       {trouble && <p className="text-warn">{trouble}</p>}

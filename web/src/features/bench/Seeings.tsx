@@ -110,14 +110,14 @@ function ViewButton() {
           <NumberField label="Exposure" value={view.exposure} unit="stops" step={0.1} reset={0} slider={[-4, 4]} min={-20} max={20} onPreview={(v) => put({ exposure: v })} onCommit={(v) => put({ exposure: v })} />
           <NumberField label="Gamma" value={view.gamma} step={0.05} reset={1} slider={[0.2, 3]} min={0.05} max={20} onPreview={(v) => put({ gamma: v })} onCommit={(v) => put({ gamma: v })} />
           <Row label="Planes">
-            <Select label="Planes" name="planes" value={view.planes} options={PLANES} onChange={(planes) => put({ planes })} />
+            <Select label="Planes" name="planes" className="min-w-0 grow" value={view.planes} options={PLANES} onChange={(planes) => put({ planes })} />
           </Row>
           <Row label="Transform">
-            <Select label="Transform" name="transform" value={view.transform} options={TRANSFORMS} disabled={grade !== null} onChange={(transform) => put({ transform })} />
+            <Select label="Transform" name="transform" className="min-w-0 grow" value={view.transform} options={TRANSFORMS} disabled={grade !== null} onChange={(transform) => put({ transform })} />
           </Row>
           <GradeRow />
           <Row label="Backdrop">
-            <Select label="Backdrop" name="backdrop" value={view.backdrop} options={BACKDROPS} onChange={(backdrop) => put({ backdrop })} />
+            <Select label="Backdrop" name="backdrop" className="min-w-0 grow" value={view.backdrop} options={BACKDROPS} onChange={(backdrop) => put({ backdrop })} />
           </Row>
           <Button onClick={() => set({ view: PLAIN, grade: null })}>Reset view</Button>
         </Popover.Content>
