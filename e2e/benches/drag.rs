@@ -21,15 +21,16 @@ window.fetch = async (to, how) => {
   const info = mine ? { sent: performance.now(), moves: window.moves.length } : null;
   const answer = await ask(to, how);
   if (info) {
-    const blob = answer.blob.bind(answer);
-    answer.blob = async () => { const b = await blob(); fetched.set(b, info); return b; };
+    const bytes = answer.arrayBuffer.bind(answer);
+    answer.arrayBuffer = async () => { const b = await bytes(); fetched.set(b, info); return b; };
   }
   return answer;
 };
 const decode = window.createImageBitmap.bind(window);
 window.createImageBitmap = async (from, ...rest) => {
   const bitmap = await decode(from, ...rest);
-  if (fetched.has(from)) drawn.set(bitmap, fetched.get(from));
+  const info = fetched.get(from.data?.buffer);
+  if (info) drawn.set(bitmap, info);
   return bitmap;
 };
 let told = 0;

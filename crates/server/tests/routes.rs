@@ -120,6 +120,21 @@ async fn pictures_have_an_etag_and_change_with_the_document() {
     let other = b.post("/api/preview", &json!({"shot": shot, "look": look})).await;
     assert_ne!(other.headers().get_one("ETag"), Some(tag.as_str()));
     assert_ne!(other.into_bytes().await.unwrap(), png);
+
+    // Bare bytes are the same pixels under another tag.
+    let bare = json!({"target": {"kind": "shot"}, "raw": true});
+    let shot = &b.state().await["shot"];
+    let raw = b.post("/api/preview", &json!({"shot": shot, "look": bare})).await;
+    assert_eq!(raw.content_type(), Some(ContentType::Binary));
+    assert_ne!(raw.headers().get_one("ETag"), Some(tag.as_str()));
+    let raw = raw.into_bytes().await.unwrap();
+    let decoded = jugata_exchange::read(&png, &Default::default()).unwrap();
+    let planes = decoded.parts[0].raster(&["R".into(), "G".into(), "B".into()]).unwrap();
+    assert_eq!(raw.len(), planes.window().area() * 4);
+    for (i, px) in raw.chunks(4).enumerate() {
+        let want = [0, 1, 2].map(|c| (planes.plane(c)[i] * 255.0).round() as u8);
+        assert_eq!((&px[..3], px[3]), (&want[..], 255), "pixel {i}");
+    }
 }
 
 #[rocket::async_test]

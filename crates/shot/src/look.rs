@@ -56,6 +56,11 @@ pub struct Look {
     #[serde(default)]
     #[ts(optional)]
     pub rock: Option<Rock>,
+    /// Bytes of red, green, blue and alpha row by row in the place of a PNG: for a value that moves, since they are neither
+    /// packed nor unpacked.
+    #[serde(default)]
+    #[ts(as = "Option<bool>", optional)]
+    pub raw: bool,
     /// The pane that waits; a newer request of the same pane cancels this one.
     #[serde(default)]
     pub viewer: Option<String>,
@@ -139,18 +144,22 @@ impl Look {
             tinted,
             // What is seen from the side depends on the depth as well, which the picture itself may not.
             self.rock.map(|r| (r, shot)),
+            self.raw,
         ))
         .unwrap_or_default();
         let shown = crate::MediaId::of(shown.as_bytes());
         Ok(format!("{}-{}", &own[..32], &shown.as_str()[..12]))
     }
 
-    /// Its picture as a PNG of the request's window.
+    /// Its picture on the request's window, as a PNG or raw.
     ///
     /// # Errors
     /// What the engine says of the shot; another picture of another size; cancellation.
-    pub fn png(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Vec<u8>, ShotError> {
+    pub fn encoded(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Vec<u8>, ShotError> {
         let pixels = self.pixels(engine, shot, request)?;
+        if self.raw {
+            return Ok(pixels.as_chunks::<3>().0.iter().flat_map(|&[r, g, b]| [r, g, b, 255]).collect());
+        }
         Ok(png_write::screen(request.window.width, request.window.height, &pixels)?)
     }
 

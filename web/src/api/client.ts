@@ -93,7 +93,7 @@ export const api = {
   mediaUsage: () => json<MediaUsage>('/api/media/usage'),
   leave: (viewers: string[]) => answer('/api/viewers/leave', posted(viewers)).catch(() => undefined),
   sentences: (shot: Shot, signal: AbortSignal) => json<Sentence[]>('/api/sentences', posted(shot, signal)),
-  preview: async (preview: Preview, signal: AbortSignal) => (await answer('/api/preview', posted(preview, signal))).blob(),
+  preview: (preview: Preview, signal: AbortSignal) => answer('/api/preview', posted(preview, signal)),
 }
 
 /** Sends a file into the media store, telling how much has gone (0..1). */

@@ -1318,6 +1318,11 @@ tint?: Target,
  */
 rock?: Rock, 
 /**
+ * Bytes of red, green, blue and alpha row by row in the place of a PNG: for a value that moves, since they are neither
+ * packed nor unpacked.
+ */
+raw?: boolean, 
+/**
  * The pane that waits; a newer request of the same pane cancels this one.
  */
 viewer: string | null, };

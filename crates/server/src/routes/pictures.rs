@@ -40,7 +40,7 @@ impl<'r> FromRequest<'r> for Known {
 /// An empty answer with status 304. (Rocket takes a bare `Status` of the 300s for a mistake.)
 type NotModified = (Status, ());
 
-/// A PNG with the hash of everything that made it, or word that the browser has it.
+/// A picture with the hash of everything that made it, or word that the browser has it.
 #[derive(Responder)]
 pub struct Picture {
     /// The file, or nothing with status 304.
@@ -88,6 +88,7 @@ pub fn leave(rooms: &Shared, viewers: Body<'_, Vec<String>>) -> Result<Status, F
 
 async fn picture(rooms: &Arc<Rooms>, shot: Arc<Shot>, look: Look, known: Known) -> Result<Picture, Failure> {
     let mut wanted = look.request(&shot);
+    let kind = if look.raw { ContentType::Binary } else { ContentType::PNG };
     bounded(wanted.window)?;
     check_view(&look)?;
     wanted.cancel = rooms.viewers.newest(look.viewer.as_deref())?;
@@ -106,11 +107,11 @@ async fn picture(rooms: &Arc<Rooms>, shot: Arc<Shot>, look: Look, known: Known) 
         let asked = asked.clone();
         compute(rooms, &cancel, move |r| {
             let (shot, look, wanted) = &*asked;
-            Ok::<_, Failure>(look.png(&r.engine, shot, wanted)?)
+            Ok::<_, Failure>(look.encoded(&r.engine, shot, wanted)?)
         })
     };
     let png = rooms.desk.finished(&tag, &cancel, make).await?;
-    Ok(Picture::new(Ok((ContentType::PNG, png.to_vec())), tag))
+    Ok(Picture::new(Ok((kind, png.to_vec())), tag))
 }
 
 /// How far a picture of a saved revision is from another.
