@@ -78,7 +78,7 @@ fn what_goes_wrong_is_one_sentence() {
     assert!(plain.lines().count() == 1 && verbose.ends_with(&plain), "{plain}\n{verbose}");
     assert!(verbose.contains("a decoder gave up") && !plain.contains("decoder"), "{verbose}");
     assert!(complaint(&["inspect", "gone.exr"], at).starts_with("gone.exr: The file could not be read"));
-    assert!(complaint(&["render", "shot.json", "--out", "x.exr"], at).contains("missing field"));
+    assert!(complaint(&["render", "shot.json", "--out", "x.exr"], at).contains("is missing"));
     assert!(complaint(&["render", "shot.json", "--out", "x.exr", "--scale", "1/3"], at).contains("1/3"));
 }
 

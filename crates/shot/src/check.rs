@@ -3,6 +3,7 @@
 use crate::defaults;
 use crate::document::{Element, Extract, FORMAT, NamedMatte, Pass, Sequence, Shot, Step};
 use crate::error::ShotError;
+use crate::unread::in_words;
 use jugata_core::repair::Repair;
 use jugata_core::window::MAX_SIDE;
 use std::collections::HashSet;
@@ -35,12 +36,13 @@ pub fn parse(json: &str) -> Result<Shot, ShotError> {
 /// Not JSON, or not a shot document.
 pub fn read(json: &str) -> Result<Shot, ShotError> {
     let mut reader = serde_json::Deserializer::from_str(json);
-    let mut document: serde_json::Value = serde_path_to_error::deserialize(&mut reader)
-        .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: e.inner().to_string() })?;
+    let mut document: serde_json::Value = serde_path_to_error::deserialize(&mut reader).map_err(|e| {
+        ShotError::Syntax { path: e.path().to_string(), what: in_words(&e.inner().to_string()) }
+    })?;
     reader.end().map_err(|e| ShotError::Syntax { path: "its end".into(), what: e.to_string() })?;
     defaults::fill(&mut document);
     serde_path_to_error::deserialize(document)
-        .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: e.inner().to_string() })
+        .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: in_words(&e.inner().to_string()) })
 }
 
 /// Checks sizes, counts, numbers and ranges.

@@ -46,6 +46,7 @@ pub mod rocking;
 pub mod shaped;
 pub mod steps;
 mod together;
+mod unread;
 
 pub use document::{Element, Joins, Limit, LimitBy, MediaId, Pass, Shot, Source, Step};
 pub use engine::{Engine, Request, Target};

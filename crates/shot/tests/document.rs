@@ -89,10 +89,13 @@ fn unknown_fields_kinds_and_torn_text_are_named() {
         ShotError::Syntax { path, what } => format!("{path} | {what}"),
         other => other.to_string(),
     };
-    assert!(error(&json.replace("\"stops\"", "\"stop\"")).contains("unknown field `stop`"));
+    assert!(error(&json.replace("\"stops\"", "\"stop\"")).contains("stop is not known here; known: stops"));
     let kind = |k: &str| format!("\"kind\":\"{k}\"");
-    assert!(error(&json.replace(&kind("exposure"), &kind("sparkle"))).contains("unknown variant `sparkle`"));
-    assert!(error(&json[..json.len() / 2]).contains("EOF"));
+    assert!(
+        error(&json.replace(&kind("exposure"), &kind("sparkle")))
+            .contains("sparkle is no choice here; known: relight, ")
+    );
+    assert!(error(&json[..json.len() / 2]).contains("the text ends too early"));
     assert!(error(&format!("{json} x")).contains("its end"));
     assert!(error(&json.replace("\"strength\":1.0", "\"strength\":1e999")).contains("number out of range"));
 }

@@ -15,6 +15,7 @@
 //! | [`deliveries`] | what came through the drop folder |
 //! | [`error`] | what can go wrong |
 
+mod address;
 pub mod deliveries;
 pub mod error;
 pub mod media;

@@ -121,7 +121,7 @@ impl Store {
             .min_idle(Some(1))
             .connection_timeout(Duration::from_secs(5))
             .connection_customizer(Box::new(Patient))
-            .build(ConnectionManager::new(url))
+            .build(ConnectionManager::new(crate::address::without_gss(url)))
             .map_err(|e| StoreError::Connection(e.to_string()))?;
         let weigh = |_: &(Uuid, i32), shot: &Arc<Shot>| weight(shot);
         let store = Self { pool, parsed: Cache::builder().max_capacity(PARSED).weigher(weigh).build() };

@@ -56,7 +56,7 @@ impl Extraction for Clay {
 
     fn check(&self) -> Result<(), String> {
         range("the reach", self.reach, 0.0, 1e6)?;
-        range("how it darkens", self.occlusion, 0.0, 100.0)?;
+        range("occlusion", self.occlusion, 0.0, 100.0)?;
         range("the directions", self.directions as f32, 2.0, 64.0)?;
         range("the light from above", self.sky, 0.0, 1.0)?;
         range("the grey", self.grey, 0.0, 10.0)

@@ -41,7 +41,7 @@ impl Extraction for ElementsDepth {
 
     fn sentence(&self) -> String {
         match (self.elements.len(), self.own) {
-            (0, _) => "Depth of no other element yet".into(),
+            (0, _) => "Depth of other elements: none chosen".into(),
             (1, false) => "Depth of another element".into(),
             (n, false) => format!("Nearest depth of {n} other elements"),
             (1, true) => "Nearest depth with another element".into(),

@@ -52,7 +52,7 @@ impl Kind for MatchLight {
     fn sentence(&self) -> String {
         match self.like {
             Some(id) => format!("Match the light to that of element {id}"),
-            None => "Match the light to that of no element yet".into(),
+            None => "Match the light: no element chosen".into(),
         }
     }
 

@@ -129,7 +129,7 @@ impl Kind for PassOver {
     fn check(&self) -> Result<(), String> {
         range("black", self.black, -1e6, 1e6)?;
         range("white", self.white, -1e6, 1e6)?;
-        range("the bend", self.bend, 0.01, 100.0)
+        range("gamma", self.bend, 0.01, 100.0)
     }
 
     fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {

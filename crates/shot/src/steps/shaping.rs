@@ -115,7 +115,7 @@ impl Kind for Shaping {
         for (what, v) in [("right", self.right), ("up", self.up), ("the share to the viewer", self.front)] {
             range(what, v, -10.0, 10.0)?;
         }
-        range("what is neutral", self.pivot, -10.0, 10.0)?;
+        range("the neutral value", self.pivot, -10.0, 10.0)?;
         range("gain", self.gain, -1e3, 1e3)?;
         range("exposure", self.exposure, -40.0, 40.0)?;
         range("contrast", self.contrast, 0.0, 100.0)?;
