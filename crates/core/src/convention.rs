@@ -596,6 +596,35 @@ mod tests {
     }
 
     #[test]
+    fn a_pass_is_converted_alike_in_any_number_of_threads_and_can_be_given_up() {
+        let stored = Raster::from_fn(Window::new(-3, 11, 41, 150), 3, |c, x, y| {
+            ((x * 13 + y * 7 + c as i32 * 5) % 19) as f32 / 9.0 - 1.0
+        });
+        let roles =
+            [Role::Beauty, Role::Normal, Role::Position, Role::Depth, Role::Uv, Role::Motion, Role::Other];
+        let convention =
+            Convention { alpha: AlphaState::Straight, motion_y: MotionY::Up, ..Convention::default() };
+        let one = rayon::ThreadPoolBuilder::new().num_threads(1).build().unwrap();
+        for role in roles {
+            let read = || canonical(&stored, role, &convention, &setting(None), &Cancel::new()).unwrap();
+            let whole = read();
+            assert_eq!(one.install(read).data(), whole.data(), "{role:?}");
+            // A row alone is read like the same row of the whole: a band knows where it lies.
+            let window = Window::new(-3, 97, 41, 1);
+            let row =
+                canonical(&stored.cropped(window, 0.0), role, &convention, &setting(None), &Cancel::new());
+            assert_eq!(row.unwrap(), whole.cropped(window, 0.0), "{role:?}");
+            let cancel = Cancel::new();
+            cancel.cancel();
+            assert_eq!(
+                canonical(&stored, role, &convention, &setting(None), &cancel),
+                Err(Cancelled),
+                "{role:?}"
+            );
+        }
+    }
+
+    #[test]
     fn pictures_get_alpha_and_premultiplication() {
         let straight = Convention { alpha: AlphaState::Straight, ..Convention::default() };
         assert_eq!(of(Role::Beauty, &[0.5, 0.2, 0.1], Convention::default()), [0.5, 0.2, 0.1, 1.0]);

@@ -186,6 +186,38 @@ mod tests {
     }
 
     #[test]
+    fn blocks_are_the_same_however_many_bands_there_are() {
+        // Higher than several bands, with a data window that no block fits.
+        let full =
+            Raster::from_fn(Window::new(-5, 3, 37, 301), 2, |c, x, y| (x * 3 + y * 7 + c as i32) as f32);
+        for n in 1..4 {
+            let (scale, step) = (Scale(n), 1 << n);
+            let small = average(&full, scale, &Cancel::new()).unwrap();
+            let picked = pick(&full, scale, &Cancel::new()).unwrap();
+            assert_eq!(small.window(), scale.window(full.window()));
+            for y in small.window().rows() {
+                for x in small.window().x..small.window().right() as i32 {
+                    let block = (0..step * step).map(|i| (x * step + i % step, y * step + i / step));
+                    let sum: f32 = block.filter_map(|(x, y)| full.sample(1, x, y)).sum();
+                    assert_eq!(small.sample(1, x, y), Some(sum / (step * step) as f32), "{x}, {y} at ½^{n}");
+                    let at = |v: i32, low: i32, end: i64| scale.picked(v).clamp(low, end as i32 - 1);
+                    let (w, right, bottom) = (full.window(), full.window().right(), full.window().bottom());
+                    let wanted = full.sample(0, at(x, w.x, right), at(y, w.y, bottom));
+                    assert_eq!(picked.sample(0, x, y), wanted, "{x}, {y} at ½^{n}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn nobody_waits_for_what_was_given_up() {
+        let (full, cancel) = (Raster::zeros(Window::of_size(64, 64), 1), Cancel::new());
+        cancel.cancel();
+        assert_eq!(average(&full, HALF, &cancel), Err(Cancelled));
+        assert_eq!(pick(&full, HALF, &cancel), Err(Cancelled));
+    }
+
+    #[test]
     fn data_is_picked_never_mixed() {
         let r = Raster::from_fn(Window::of_size(4, 4), 1, |_, x, _| if x < 2 { 1.0 } else { f32::INFINITY });
         assert_eq!(

@@ -427,6 +427,18 @@ mod tests {
     }
 
     #[test]
+    fn the_work_that_is_done_is_told_up_to_all_of_it() {
+        let told = std::sync::Mutex::new(Vec::new());
+        let settings = Settings::sized(16, 70, 1);
+        let passes = render_telling(&settings, &|share| told.lock().unwrap().push(share));
+        let mut told = told.into_inner().unwrap();
+        told.sort_by(f32::total_cmp);
+        assert_eq!(told.len(), 70, "once for each row");
+        assert!(told[0] > 0.0 && told[69] == 1.0, "{told:?}");
+        assert_eq!(passes.beauty, render(&settings).beauty);
+    }
+
+    #[test]
     fn the_same_bytes_on_every_run_and_any_number_of_threads() {
         let one = rayon::ThreadPoolBuilder::new().num_threads(1).build().unwrap();
         let (a, b) = (render(&small()), one.install(|| render(&small())));
