@@ -89,7 +89,9 @@ fn unknown_fields_kinds_and_torn_text_are_named() {
         ShotError::Syntax { path, what } => format!("{path} | {what}"),
         other => other.to_string(),
     };
-    assert!(error(&json.replace("\"stops\"", "\"stop\"")).contains("stop is not known here; known: stops"));
+    assert!(
+        error(&json.replace("\"stops\"", "\"stop\"")).contains("stop is not known here; known: on, kind, ")
+    );
     let kind = |k: &str| format!("\"kind\":\"{k}\"");
     assert!(
         error(&json.replace(&kind("exposure"), &kind("sparkle")))
