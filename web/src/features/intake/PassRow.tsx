@@ -80,7 +80,8 @@ export function PassRow({ shot, element, pass, facts, findings, chosen, choose }
       </td>
       <td>
         <Hint text={facts?.why ? `Proposed: ${facts.why}` : undefined}>
-          <label className="flex items-center gap-1.5">
+          {/* A list that opens stands elsewhere on the page, and yet its clicks come by here. */}
+          <label className="flex items-center gap-1.5" onClick={(e) => e.stopPropagation()}>
             <RoleGlyph role={pass.role} />
             <Select
               className="w-full min-w-0"

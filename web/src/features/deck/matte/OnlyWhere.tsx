@@ -291,7 +291,7 @@ function MattePicture({ shot, element, step }: Props) {
   const scale = Math.max(0, Math.min(6, Math.floor(Math.log2(shot.doc.display.width / 128))))
   const look = { target: { kind: 'limit' as const, element: element.id, step: step.id }, scale, window: null, view: { ...PLAIN, backdrop: 'grey' as const }, viewer: null }
   return (
-    <Hint text={`White: fully; black: not at all. Tint: T`}>
+    <Hint text="White: fully; black: not at all. Tint: T">
       <img
         src={picturePath(shot.id, shot.state.revision, look)}
         alt="Where the step happens: white is fully, black not at all"
