@@ -1,7 +1,7 @@
 //! What a person does on the Bench, from bringing a render in to handing the result off.
 #![allow(clippy::unwrap_used)]
 
-use jugata_core::compare::difference;
+use jugata_core::show::compare::difference;
 use jugata_e2e::Stage;
 use jugata_exchange::exr_read;
 use jugata_standin::{Settings, export, render};

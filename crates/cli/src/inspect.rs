@@ -1,6 +1,6 @@
 //! `jugata inspect`.
 
-use crate::Said;
+use crate::Failure;
 use clap::Args;
 use jugata_exchange::Limits;
 use jugata_shot::inspection;
@@ -17,7 +17,7 @@ pub struct Inspect {
 }
 
 impl Inspect {
-    pub fn run(self) -> Result<(), Said> {
+    pub fn run(self) -> Result<(), Failure> {
         let mut files = Vec::new();
         for path in self.paths {
             if path.is_dir() {

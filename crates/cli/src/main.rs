@@ -49,7 +49,7 @@ enum Verb {
 }
 
 /// A failure in one sentence.
-type Said = Box<dyn std::error::Error>;
+type Failure = Box<dyn std::error::Error>;
 
 fn main() -> ExitCode {
     let line = Line::parse();

@@ -1,6 +1,6 @@
 //! `jugata media`.
 
-use crate::Said;
+use crate::Failure;
 use clap::{Args, Subcommand};
 use jugata_store::{MediaStore, Store};
 use rocket::tokio::runtime::Runtime;
@@ -39,7 +39,7 @@ fn mebibytes(bytes: i64) -> String {
 }
 
 impl OnMedia {
-    pub fn run(self) -> Result<(), Said> {
+    pub fn run(self) -> Result<(), Failure> {
         let store = Store::connect(&self.database)?;
         match self.verb {
             Verb::Usage => {

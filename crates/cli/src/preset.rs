@@ -1,6 +1,6 @@
 //! `jugata preset`: a preset file on an element of a shot file.
 
-use crate::Said;
+use crate::Failure;
 use crate::render::write_whole;
 use clap::Args;
 use jugata_shot::check;
@@ -22,7 +22,7 @@ pub struct PresetOn {
 }
 
 impl PresetOn {
-    pub fn run(self) -> Result<(), Said> {
+    pub fn run(self) -> Result<(), Failure> {
         let text =
             |path: &Path| std::fs::read_to_string(path).map_err(|e| format!("{}: {e}", path.display()));
         let shot = check::parse(&text(&self.shot)?)?;

@@ -1,7 +1,7 @@
 //! `jugata render`: a shot file to a picture, without screen and without database.
 
 use crate::progress::Progress;
-use crate::{Said, words};
+use crate::{Failure, words};
 use clap::Args;
 use jugata_core::{Scale, Window};
 use jugata_exchange::Limits;
@@ -42,7 +42,7 @@ pub struct Render {
 }
 
 impl Render {
-    pub fn run(self) -> Result<(), Said> {
+    pub fn run(self) -> Result<(), Failure> {
         let text =
             std::fs::read_to_string(&self.shot).map_err(|e| format!("{}: {e}", self.shot.display()))?;
         let shot = check::parse(&text)?;

@@ -1,6 +1,6 @@
 //! `jugata serve`.
 
-use crate::Said;
+use crate::Failure;
 use clap::Args;
 use jugata_server::{Config, build, delivery, demo, open};
 use jugata_shot::engine::CacheSizes;
@@ -45,7 +45,7 @@ pub struct Serve {
 }
 
 impl Serve {
-    pub fn run(self) -> Result<(), Said> {
+    pub fn run(self) -> Result<(), Failure> {
         // Each connection is a file; where the limit stays as it is, there are fewer of them.
         if let Err(e) = rlimit::increase_nofile_limit(FILES) {
             tracing::warn!("the limit of open files stays as it is: {e}");

@@ -1,6 +1,6 @@
 //! `jugata shot`: a shot file made, checked and added to without a screen.
 
-use crate::Said;
+use crate::Failure;
 use crate::render::write_whole;
 use clap::{Args, Subcommand};
 use jugata_exchange::Limits;
@@ -61,7 +61,7 @@ struct AddStep {
 }
 
 impl OnShot {
-    pub fn run(self) -> Result<(), Said> {
+    pub fn run(self) -> Result<(), Failure> {
         match self.verb {
             Verb::New(v) => v.run(),
             Verb::Check { shot } => check_file(&shot),
@@ -74,7 +74,7 @@ fn text(path: &Path) -> Result<String, String> {
     std::fs::read_to_string(path).map_err(|_| format!("{} cannot be read.", path.display()))
 }
 
-fn check_file(path: &Path) -> Result<(), Said> {
+fn check_file(path: &Path) -> Result<(), Failure> {
     let problems = check::problems(&check::read(&text(path)?)?);
     if problems.is_empty() {
         println!("{} is sound.", path.display());
@@ -85,7 +85,7 @@ fn check_file(path: &Path) -> Result<(), Said> {
 }
 
 impl New {
-    fn run(self) -> Result<(), Said> {
+    fn run(self) -> Result<(), Failure> {
         let (mut shot, engine) = shot_on_disk(&self.files, Limits::default())?;
         let elements: Vec<u32> = shot.elements.iter().map(|e| e.id).collect();
         for id in elements.into_iter().filter(|_| !self.as_is) {
@@ -106,7 +106,7 @@ impl New {
 }
 
 impl AddStep {
-    fn run(self) -> Result<(), Said> {
+    fn run(self) -> Result<(), Failure> {
         let mut document: Value = serde_json::to_value(check::parse(&text(&self.shot)?)?)?;
         let kinds = steps::catalogue();
         if !kinds.iter().any(|k| k.kind == self.kind) {
@@ -138,7 +138,7 @@ fn sentence(step: &Step) -> String {
     format!("{} {}", step.id, step.does.sentence())
 }
 
-fn write(path: &Path, shot: &Shot) -> Result<(), Said> {
+fn write(path: &Path, shot: &Shot) -> Result<(), Failure> {
     write_whole(path, (serde_json::to_string_pretty(shot)? + "\n").as_bytes())?;
     println!("{}", path.display());
     Ok(())

@@ -2,7 +2,7 @@
 
 use crate::progress::Progress;
 use crate::render::write_whole;
-use crate::{Said, words};
+use crate::{Failure, words};
 use clap::Args;
 use jugata_standin::{AddedLamp, Damage, LampPlace, Settings, ThinLens, export, render_telling};
 use std::path::{Path, PathBuf};
@@ -72,7 +72,7 @@ pub struct Standin {
 }
 
 impl Standin {
-    pub fn run(self) -> Result<(), Said> {
+    pub fn run(self) -> Result<(), Failure> {
         let near = |at| match self.lamp_aim {
             Some(aim) => LampPlace::Spot { at, aim, cone: self.lamp_cone, soft: 0.3 },
             None => LampPlace::Point(at),
@@ -101,7 +101,7 @@ impl Standin {
             seed: self.seed,
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;
-        let written = |settings: &Settings, path: &Path| -> Result<(), Said> {
+        let written = |settings: &Settings, path: &Path| -> Result<(), Failure> {
             let progress = Progress::of(format!("Rendering frame {}", settings.frame));
             let mut passes = render_telling(settings, &|share| progress.at(share));
             if let Some(damage) = damage {

@@ -7,7 +7,7 @@ use jugata_core::depth::extend::{Extend, extend};
 use jugata_core::depth::noise::{Smooth, smooth};
 use jugata_core::depth::spread::{Spread, spread};
 use jugata_core::matte::edges::{grown, softened};
-use jugata_core::parallax::{Rock, rocked};
+use jugata_core::show::parallax::{Rock, rocked};
 use jugata_core::{Cancel, Raster, Window};
 use jugata_testkit::noise;
 use std::hint::black_box;

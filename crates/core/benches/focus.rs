@@ -3,8 +3,8 @@
 #![allow(missing_docs, clippy::unwrap_used, clippy::print_stdout)]
 
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
+use jugata_core::focus::iris::Iris;
 use jugata_core::focus::{Boost, Focus, Law, refocus};
-use jugata_core::iris::Iris;
 use jugata_core::{Cancel, Raster, Window};
 use jugata_testkit::noise;
 use std::hint::black_box;

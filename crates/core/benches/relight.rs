@@ -3,8 +3,8 @@
 
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
 use glam::Vec3;
-use jugata_core::lamp::{Cone, Lamp, Place};
-use jugata_core::relight::{Finish, Shining, Surface, relight_into};
+use jugata_core::light::lamp::{Cone, Lamp, Place};
+use jugata_core::light::relight::{Material, Shining, Surface, relight_into};
 use jugata_core::{Cancel, Raster, Window};
 use jugata_testkit::{facing_normals, noise};
 use std::hint::black_box;
@@ -31,7 +31,7 @@ fn relight(c: &mut Criterion) {
                 albedo: Some(&albedo),
             };
             let lamps = [Lamp { place, power: [1.0; 3], size: 0.0 }.into()];
-            let finish = Finish { diffuse: 1.0, wrap: 0.0, specular, roughness: 0.4, metalness: 0.0 };
+            let finish = Material { diffuse: 1.0, wrap: 0.0, specular, roughness: 0.4, metalness: 0.0 };
             group.bench_function(BenchmarkId::new(name, format!("{width}x{height}")), |b| {
                 b.iter(|| {
                     relight_into(black_box(&mut out), &picture, surface, &lamps, finish, &Cancel::new())
@@ -46,7 +46,7 @@ fn relight(c: &mut Criterion) {
             (0..8).map(|i| Lamp { place: places[i % 3], power: [1.0; 3], size: 0.02 }.into()).collect();
         let surface = Surface { normal: &normal, position: Some(&position), albedo: Some(&albedo) };
         for (name, metalness) in [("eight lamps, specular", 0.0), ("eight lamps, metal", 0.7)] {
-            let finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.04, roughness: 0.4, metalness };
+            let finish = Material { diffuse: 1.0, wrap: 0.0, specular: 0.04, roughness: 0.4, metalness };
             group.bench_function(BenchmarkId::new(name, format!("{width}x{height}")), |b| {
                 b.iter(|| {
                     relight_into(black_box(&mut out), &picture, surface, &lamps, finish, &Cancel::new())
@@ -57,7 +57,7 @@ fn relight(c: &mut Criterion) {
         // The floor: the same planes read and written without any arithmetic, in one thread per core.
         group.bench_function(BenchmarkId::new("copy of the same bytes", format!("{width}x{height}")), |b| {
             b.iter(|| {
-                jugata_core::bands::for_each_band(black_box(&mut out), &Cancel::new(), |band| {
+                jugata_core::raster::bands::for_each_band(black_box(&mut out), &Cancel::new(), |band| {
                     for y in band.window().rows() {
                         for c in 0..4 {
                             let (p, n, a) = (picture.row(c, y), normal.row(c % 3, y), albedo.row(c % 3, y));

@@ -4,10 +4,10 @@
 
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
 use glam::Vec3;
-use jugata_core::lamp::{Cone, Lamp, Place};
-use jugata_core::relight::{Finish, Shining, Surface, relight_into};
-use jugata_core::rims::soften;
-use jugata_core::shadow::Occluders;
+use jugata_core::light::lamp::{Cone, Lamp, Place};
+use jugata_core::light::relight::{Material, Shining, Surface, relight_into};
+use jugata_core::light::rims::soften;
+use jugata_core::light::shadow::Occluders;
 use jugata_core::surface::normals::from_positions;
 use jugata_core::{Camera, Cancel, Raster, Scale, Window};
 use jugata_testkit::noise;
@@ -78,7 +78,7 @@ fn shadow(c: &mut Criterion) {
         }
         let (picture, albedo) = (noise(w, 4, 1), noise(w, 3, 3));
         let surface = Surface { normal: &normals, position: Some(&positions), albedo: Some(&albedo) };
-        let finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.04, roughness: 0.4, metalness: 0.0 };
+        let finish = Material { diffuse: 1.0, wrap: 0.0, specular: 0.04, roughness: 0.4, metalness: 0.0 };
         let mut lit = Raster::zeros(w, 4);
         relight_into(&mut lit, &picture, surface, &lamps().map(Shining::from), finish, &cancel).unwrap();
         group.bench_function(BenchmarkId::new("light softened at rims", &size), |b| {

@@ -1,7 +1,7 @@
 //! Figures of a comparison against scikit-image (fixtures and their script: tests/fixtures).
 #![allow(clippy::unwrap_used)]
 
-use jugata_core::compare::{difference, picture, ssim};
+use jugata_core::show::compare::{difference, picture, ssim};
 use jugata_core::{Raster, Window};
 use serde::Deserialize;
 

@@ -2,15 +2,16 @@
 #![allow(clippy::unwrap_used)]
 
 use glam::Vec3;
-use jugata_core::lamp::{Cone, Lamp, Place};
-use jugata_core::relight::{Finish, Surface, relight_into};
-use jugata_core::{Cancel, Raster, Window, brdf};
+use jugata_core::light::brdf;
+use jugata_core::light::lamp::{Cone, Lamp, Place};
+use jugata_core::light::relight::{Material, Surface, relight_into};
+use jugata_core::{Cancel, Raster, Window};
 use jugata_testkit::{facing_normals, noise};
 use proptest::prelude::*;
 use std::f32::consts::FRAC_1_PI;
 
 /// One pixel, written as the formulas stand in the reference.
-fn plain(picture: [f32; 4], n: Vec3, p: Vec3, albedo: Vec3, lamps: &[Lamp], f: Finish) -> [f32; 3] {
+fn plain(picture: [f32; 4], n: Vec3, p: Vec3, albedo: Vec3, lamps: &[Lamp], f: Material) -> [f32; 3] {
     let mut sum = Vec3::ZERO;
     let v = -p.normalize();
     let matt = albedo * FRAC_1_PI * f.diffuse * (1.0 - f.metalness);
@@ -67,7 +68,7 @@ proptest! {
                 size,
             },
         ];
-        let finish = Finish { diffuse: 0.8, wrap, specular, roughness, metalness };
+        let finish = Material { diffuse: 0.8, wrap, specular, roughness, metalness };
         let surface = Surface { normal: &normal, position: Some(&position), albedo: Some(&albedo) };
         let mut out = Raster::zeros(w, 4);
         let shining = lamps.map(Into::into);

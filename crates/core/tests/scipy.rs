@@ -3,7 +3,8 @@
 
 use jugata_core::depth::spread::{Spread, spread};
 use jugata_core::matte::edges::grown;
-use jugata_core::{Cancel, Raster, Window, reach};
+use jugata_core::raster::distance;
+use jugata_core::{Cancel, Raster, Window};
 use serde_json::Value;
 
 fn fixture(part: &str) -> Value {
@@ -24,7 +25,7 @@ fn window(case: &Value) -> Window {
 fn distances_are_those_of_scipy() {
     for case in fixture("distance").as_array().unwrap() {
         let is: Vec<bool> = numbers(&case["is"]).iter().map(|v| *v > 0.0).collect();
-        let far = reach::distance(window(case), &is, &Cancel::new()).unwrap();
+        let far = distance::distance(window(case), &is, &Cancel::new()).unwrap();
         for (got, want) in far.plane(0).iter().zip(numbers(&case["far"])) {
             assert!((got - want).abs() < 2e-6 * want.max(1.0), "{got} {want}");
         }

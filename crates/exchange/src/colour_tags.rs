@@ -1,7 +1,7 @@
 //! What the tags of a picture say of its colour: code points, chromaticities, a power, an ICC profile.
 
+use jugata_core::colour::primaries::{self, Primaries};
 use jugata_core::colour::{ColourSpace, srgb_decode};
-use jugata_core::primaries::{self, Primaries};
 use moxcms::{ColorProfile, ToneReprCurve};
 
 /// How colour is encoded, and what is told of it.

@@ -1,7 +1,7 @@
 //! Colour tables from `.cube` text (Cube LUT Specification 1.0).
 
 use crate::error::{Damage, ExchangeError};
-use jugata_core::lut::{Lut, LutShape};
+use jugata_core::colour::lut::{Lut, LutShape};
 
 /// Longest file that is read: a cube of 256 points a side with long numbers is a little under 1 GiB; what is
 /// in use has 65 or fewer.

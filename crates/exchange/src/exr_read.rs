@@ -17,8 +17,8 @@ use exr::meta::header::{Header, LayerAttributes};
 use exr::meta::{MetaData, Requirements, magic_number};
 use jugata_core::Window;
 use jugata_core::colour::ColourSpace;
-use jugata_core::convention::AlphaState;
-use jugata_core::primaries::{self, Primaries};
+use jugata_core::colour::primaries::{self, Primaries};
+use jugata_core::passes::convention::AlphaState;
 use std::io::Cursor;
 use std::panic::catch_unwind;
 

@@ -2,9 +2,9 @@
 
 use crate::samples::Samples;
 use jugata_core::colour::ColourSpace;
-use jugata_core::convention::AlphaState;
-use jugata_core::primaries::Primaries;
-pub use jugata_core::stored::SampleKind;
+use jugata_core::colour::primaries::Primaries;
+use jugata_core::passes::convention::AlphaState;
+pub use jugata_core::passes::stored::SampleKind;
 use jugata_core::{Raster, Window};
 use std::sync::Arc;
 

@@ -4,7 +4,7 @@ use crate::camera_attributes::camera;
 use crate::file::{Attribute, Channel, FileFormat, ImageFile, MissingRows, SampleKind};
 use crate::roles::{PassProposal, propose};
 use jugata_core::colour::ColourSpace;
-use jugata_core::convention::AlphaState;
+use jugata_core::passes::convention::AlphaState;
 use jugata_core::{Camera, Window};
 use rayon::prelude::*;
 use schemars::JsonSchema;

@@ -4,8 +4,8 @@ use crate::colour_tags::{self, Encoding};
 use crate::error::{Damage, ExchangeError};
 use crate::file::{FileFormat, ImageFile, SampleKind, from_planes};
 use crate::limits::Limits;
-use jugata_core::convention::AlphaState;
-use jugata_core::primaries::Primaries;
+use jugata_core::colour::primaries::Primaries;
+use jugata_core::passes::convention::AlphaState;
 use png::{BitDepth, ColorType, Decoder, DecodingError, Info, Transformations};
 use std::io::Cursor;
 

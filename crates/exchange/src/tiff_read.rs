@@ -7,7 +7,7 @@ use crate::file::{FileFormat, ImageFile, Part, SampleKind, from_planes};
 use crate::limits::Limits;
 use crate::tiff_chunks::{Layout, Planes};
 use jugata_core::colour::ColourSpace;
-use jugata_core::convention::AlphaState;
+use jugata_core::passes::convention::AlphaState;
 use std::io::Cursor;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use tiff::decoder::{Decoder, DecodingResult};

@@ -4,8 +4,8 @@
 
 use jugata_core::Window;
 use jugata_core::colour::ColourSpace;
-use jugata_core::convention::AlphaState;
-use jugata_core::stored::SampleKind;
+use jugata_core::passes::convention::AlphaState;
+use jugata_core::passes::stored::SampleKind;
 use jugata_exchange::{ExchangeError, ImageFile, Limits, read};
 use proptest::prelude::*;
 use std::collections::BTreeMap;

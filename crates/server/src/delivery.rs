@@ -9,7 +9,7 @@
 //! Everything else (a full disk, a database that is away, a file that cannot be opened) passes: such a file is tried again,
 //! after a pause that grows with every failure.
 
-use crate::Rooms;
+use crate::App;
 use crate::desk::{ask, compute, decode, work};
 use crate::error::Failure;
 use crate::routes::{media, shots};
@@ -18,7 +18,7 @@ use chrono::{DateTime, Utc};
 use jugata_core::Cancel;
 use jugata_exchange::ImageFile;
 use jugata_shot::delivery;
-use jugata_shot::intake::{self, Brought};
+use jugata_shot::intake::{self, MediaFile};
 use jugata_store::{DeliveredFile, StoreError};
 use rocket::http::Status;
 use rocket::tokio::time::{Duration, Instant, interval};
@@ -109,7 +109,7 @@ fn path_of(folder: &str, name: &str) -> String {
 }
 
 /// Looks into the drop folder until the server ends.
-pub async fn watch(rooms: Arc<Rooms>, folder: PathBuf) {
+pub async fn watch(rooms: Arc<App>, folder: PathBuf) {
     let mut ticks = interval(LOOK);
     let (mut taken, mut before) = (None, Known::new());
     loop {
@@ -124,7 +124,7 @@ pub async fn watch(rooms: Arc<Rooms>, folder: PathBuf) {
 }
 
 async fn round(
-    rooms: &Arc<Rooms>,
+    rooms: &Arc<App>,
     folder: &Path,
     taken: &mut Option<Known>,
     before: &mut Known,
@@ -219,7 +219,7 @@ const fn is_final(e: &Failure) -> bool {
 }
 
 /// Takes the files of one folder; returns those that need no further look: taken, or refused for good.
-async fn take(rooms: &Arc<Rooms>, folder: &str, files: Vec<Seen>) -> Result<Vec<DeliveredFile>, Failure> {
+async fn take(rooms: &Arc<App>, folder: &str, files: Vec<Seen>) -> Result<Vec<DeliveredFile>, Failure> {
     let (mut taken, mut brought, mut refused) = (Vec::new(), Vec::new(), Vec::new());
     for file in files {
         match bring(rooms, &file).await {
@@ -269,7 +269,7 @@ async fn take(rooms: &Arc<Rooms>, folder: &str, files: Vec<Seen>) -> Result<Vec<
 }
 
 /// Reads a file into the media store; `None` if it should be left to grow.
-async fn bring(rooms: &Arc<Rooms>, file: &Seen) -> Result<Option<Brought>, Failure> {
+async fn bring(rooms: &Arc<App>, file: &Seen) -> Result<Option<MediaFile>, Failure> {
     let most = rooms.config.upload_bytes;
     if file.state.bytes as u64 > most {
         return Err(Failure::new(
@@ -295,9 +295,9 @@ async fn bring(rooms: &Arc<Rooms>, file: &Seen) -> Result<Option<Brought>, Failu
 
 /// Puts files into the shot of their folder, which is made with the first of them.
 fn deliver(
-    rooms: &Rooms,
+    rooms: &App,
     folder: &str,
-    files: &[Brought],
+    files: &[MediaFile],
     noted: &[DeliveredFile],
 ) -> Result<(Uuid, i32), Failure> {
     let label = shots::label("Deliver", files);
@@ -320,7 +320,7 @@ fn deliver(
     }
 }
 
-impl Rooms {
+impl App {
     fn troubles(&self) -> MutexGuard<'_, Troubles> {
         self.troubles.lock().unwrap_or_else(PoisonError::into_inner)
     }

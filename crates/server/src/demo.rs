@@ -1,6 +1,6 @@
 //! The demo shot: the Veldmere orrery with one lamp added.
 
-use crate::Rooms;
+use crate::App;
 use crate::error::Failure;
 
 use jugata_shot::document::{Limit, LimitBy};
@@ -17,7 +17,7 @@ use uuid::Uuid;
 ///
 /// # Errors
 /// The database or the media store.
-pub async fn make(rooms: &Rooms, settings: Settings) -> Result<Uuid, Failure> {
+pub async fn make(rooms: &App, settings: Settings) -> Result<Uuid, Failure> {
     let limits = rooms.config.limits;
     let broken = |e: rocket::tokio::task::JoinError| Failure::new(Status::InternalServerError, e.to_string());
     let (bytes, file) = spawn_blocking(move || {

@@ -4,7 +4,7 @@
 //! its turn and is no longer wanted leaves the queue at once: of a pane that is dragged in, only the newest request
 //! comes to be worked on. Equal pictures that are asked for at the same time are made once.
 
-use crate::Rooms;
+use crate::App;
 use crate::error::Failure;
 use jugata_core::Cancel;
 use jugata_store::{Store, StoreError};
@@ -117,8 +117,8 @@ impl Desk {
 /// # Errors
 /// As the job; a job that panics.
 pub async fn work<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<Rooms>,
-    job: impl FnOnce(&Rooms) -> Result<T, E> + Send + 'static,
+    rooms: &Arc<App>,
+    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
 ) -> Result<T, Failure> {
     let rooms = Arc::clone(rooms);
     spawn_blocking(move || job(&rooms).map_err(Into::into)).await.map_err(|_| {
@@ -131,7 +131,7 @@ pub async fn work<T: Send + 'static, E: Into<Failure> + Send + 'static>(
 /// # Errors
 /// As the question; no answer in time.
 pub async fn ask<T: Send + 'static>(
-    rooms: &Arc<Rooms>,
+    rooms: &Arc<App>,
     question: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
 ) -> Result<T, Failure> {
     let late = |_| {
@@ -149,9 +149,9 @@ pub async fn ask<T: Send + 'static>(
 /// # Errors
 /// As the job; nobody who waits.
 pub async fn compute<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<Rooms>,
+    rooms: &Arc<App>,
     cancel: &Cancel,
-    job: impl FnOnce(&Rooms) -> Result<T, E> + Send + 'static,
+    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
 ) -> Result<T, Failure> {
     let _turn = Desk::turn(&rooms.desk.computing, cancel).await?;
     let number = rooms.desk.next.fetch_add(1, Ordering::Relaxed);
@@ -166,7 +166,7 @@ pub async fn compute<T: Send + 'static, E: Into<Failure> + Send + 'static>(
 /// # Errors
 /// As the job.
 pub async fn decode<T, F: Future<Output = Result<T, Failure>>>(
-    rooms: &Arc<Rooms>,
+    rooms: &Arc<App>,
     job: impl FnOnce() -> F,
 ) -> Result<T, Failure> {
     let _turn = Desk::turn(&rooms.desk.decoding, &Cancel::new()).await?;

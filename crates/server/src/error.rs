@@ -1,7 +1,7 @@
 //! One mapping of failures to HTTP, each one sentence.
 
 use crate::desk::NOBODY_WAITS;
-use crate::wire::Said;
+use crate::wire::Refusal;
 use jugata_exchange::ExchangeError;
 use jugata_shot::ShotError;
 use jugata_store::StoreError;
@@ -78,7 +78,7 @@ impl<'r> Responder<'r, 'static> for Failure {
         if self.status.code >= 500 {
             tracing::error!("{} {}: {}", request.method(), request.uri().path(), self.sentence);
         }
-        (self.status, Json(Said { error: self.sentence })).respond_to(request)
+        (self.status, Json(Refusal { error: self.sentence })).respond_to(request)
     }
 }
 

@@ -35,7 +35,7 @@ use rocket::{Build, Rocket};
 use std::sync::{Arc, Mutex};
 
 /// What every route shares.
-pub struct Rooms {
+pub struct App {
     /// Shots and revisions.
     pub store: Store,
     /// Media files.
@@ -61,7 +61,7 @@ const NEWS: usize = 64;
 ///
 /// # Errors
 /// No database, a failed migration, a folder that cannot be made.
-pub async fn open(config: Config) -> Result<Arc<Rooms>, StoreError> {
+pub async fn open(config: Config) -> Result<Arc<App>, StoreError> {
     let url = config.database.clone();
     let store = rocket::tokio::task::spawn_blocking(move || Store::connect(&url))
         .await
@@ -70,7 +70,7 @@ pub async fn open(config: Config) -> Result<Arc<Rooms>, StoreError> {
     media.take_over()?;
     let library = StoreLibrary::new(media.clone(), rocket::tokio::runtime::Handle::current());
     let engine = Arc::new(Engine::new(Box::new(library), config.limits, config.caches));
-    Ok(Arc::new(Rooms {
+    Ok(Arc::new(App {
         store,
         media,
         engine,
@@ -83,7 +83,7 @@ pub async fn open(config: Config) -> Result<Arc<Rooms>, StoreError> {
 }
 
 /// The application on top of open rooms.
-pub fn build(rooms: Arc<Rooms>) -> Rocket<Build> {
+pub fn build(rooms: Arc<App>) -> Rocket<Build> {
     let figment = rocket::Config::figment()
         .merge(("address", "127.0.0.1"))
         .merge(("port", rooms.config.port))

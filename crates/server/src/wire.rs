@@ -1,16 +1,16 @@
 //! What goes over the wire. The web's types are made from these (`make types`).
 
 use chrono::{DateTime, Utc};
-use jugata_core::checks::{Finding, FindingKind, Remedy};
+use jugata_core::passes::checks::{Finding, FindingKind, Remedy};
 use jugata_core::{Camera, Role, Window};
 use jugata_shot::Shot;
 use jugata_shot::document::Element;
 use jugata_shot::engine::{Facts, PassValues, Target};
-use jugata_shot::intake::Brought;
+use jugata_shot::intake::MediaFile;
 use jugata_shot::lamp::Lamp;
 use jugata_shot::look::{Look, Other};
+use jugata_shot::on_body::OnShape;
 use jugata_shot::placing::Place;
-use jugata_shot::shaped::OnShape;
 use jugata_shot::steps::Reads;
 use jugata_store::{Loaded, PresetRow, RevisionRow, ShotRow, Usage};
 use serde::{Deserialize, Serialize};
@@ -19,7 +19,7 @@ use uuid::Uuid;
 
 /// A failure in one sentence.
 #[derive(Debug, Serialize, Deserialize, TS)]
-pub struct Said {
+pub struct Refusal {
     /// The sentence.
     pub error: String,
 }
@@ -395,7 +395,7 @@ pub struct LightFound {
 #[derive(Debug, Serialize, TS)]
 pub struct Arrived {
     /// What to name it by when a shot is made of it.
-    pub file: Brought,
+    pub file: MediaFile,
     /// Its format in words.
     pub format: String,
     /// Frame, px.
@@ -411,7 +411,7 @@ pub struct Arrived {
 #[serde(deny_unknown_fields)]
 pub struct Files {
     /// The files.
-    pub files: Vec<Brought>,
+    pub files: Vec<MediaFile>,
 }
 
 /// Files that join an element.
@@ -425,7 +425,7 @@ pub struct MoreFiles {
     #[ts(optional)]
     pub element: Option<u32>,
     /// The files.
-    pub files: Vec<Brought>,
+    pub files: Vec<MediaFile>,
     /// A pass whose file, or whole sequence, they take the place of.
     #[serde(default)]
     #[ts(optional)]

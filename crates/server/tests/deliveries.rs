@@ -1,7 +1,7 @@
 //! Frames that a renderer delivers while the disk or the database fails: none is lost.
 #![allow(clippy::unwrap_used)]
 
-use jugata_server::{Config, Rooms, delivery, open};
+use jugata_server::{App, Config, delivery, open};
 use jugata_standin::Settings;
 use jugata_testkit::Postgres;
 use rocket::tokio::time::{Duration, sleep, timeout};
@@ -30,18 +30,18 @@ async fn until(what: &str, is: impl Fn() -> bool) {
 }
 
 /// Frames of the one shot that deliveries made; 0 before it is there or while the database is away.
-fn frames(rooms: &Rooms) -> i32 {
+fn frames(rooms: &App) -> i32 {
     let shots = rooms.store.list().unwrap_or_default();
     assert!(shots.len() < 2, "one folder is one shot");
     let shot = shots.first().and_then(|s| rooms.store.load(s.id).ok());
     shot.map_or(0, |s| s.shot.frames.map_or(1, |f| f.last))
 }
 
-fn told(rooms: &Rooms, part: &str) -> bool {
+fn told(rooms: &App, part: &str) -> bool {
     rooms.delivery().refused.iter().any(|s| s.contains(part))
 }
 
-async fn bench(postgres: &Postgres, folder: &Path) -> Arc<Rooms> {
+async fn bench(postgres: &Postgres, folder: &Path) -> Arc<App> {
     let mut config = Config::new(postgres.url(), folder.join("media"), folder.join("web"), 0);
     config.drop = Some(folder.join("drop"));
     open(config).await.unwrap()

@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_core::Window;
-use jugata_server::{Config, Rooms, build, demo, open};
+use jugata_server::{App, Config, build, demo, open};
 use jugata_shot::document::Step;
 use jugata_shot::steps::{StepKind, catalogue};
 use jugata_standin::Settings;
@@ -15,7 +15,7 @@ use std::time::{Duration, Instant};
 
 struct Bench {
     client: Client,
-    rooms: Arc<Rooms>,
+    rooms: Arc<App>,
     id: String,
     // Dropped last: the server lets go of its connections first.
     folder: tempfile::TempDir,

@@ -32,7 +32,7 @@ impl TypeVisitor for Declarations {
 
 fn types() -> String {
     let mut d = Declarations::default();
-    d.visit::<wire::Said>();
+    d.visit::<wire::Refusal>();
     d.visit::<wire::ShotSummary>();
     d.visit::<wire::ShotState>();
     d.visit::<wire::RevisionSummary>();

@@ -1,8 +1,9 @@
 //! What stands for "nothing" in the passes of an element, settled when its files come in.
 
 use crate::document::{Element, Pass};
-use crate::intake::{Brought, Opens};
-use jugata_core::{Raster, Role, background};
+use crate::intake::{MediaFile, Opens};
+use jugata_core::passes::background;
+use jugata_core::{Raster, Role};
 use std::collections::HashMap;
 
 /// Sets the background of every depth and position pass that has none yet. A file that cannot be opened again is left as
@@ -10,7 +11,7 @@ use std::collections::HashMap;
 pub(crate) fn settle(element: &mut Element, opens: &dyn Opens) {
     let of = |pass: &Pass| -> Option<Raster> {
         let source = &pass.source;
-        let file = opens.open(&Brought { name: source.file.clone(), media: source.media.clone() }).ok()?;
+        let file = opens.open(&MediaFile { name: source.file.clone(), media: source.media.clone() }).ok()?;
         file.parts.get(source.part as usize)?.raster(&source.channels).ok()
     };
     let waits =

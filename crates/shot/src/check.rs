@@ -4,8 +4,8 @@ use crate::defaults;
 use crate::document::{Element, Extract, FORMAT, NamedMatte, Pass, Sequence, Shot, Step};
 use crate::error::ShotError;
 use crate::unread::in_words;
-use jugata_core::repair::Repair;
-use jugata_core::window::MAX_SIDE;
+use jugata_core::passes::repair::Repair;
+use jugata_core::raster::window::MAX_SIDE;
 use std::collections::HashSet;
 
 /// Most elements in a shot, passes or steps in an element, objects in a limit: far above any use, low

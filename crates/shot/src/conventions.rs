@@ -2,7 +2,7 @@
 
 use jugata_core::Role;
 use jugata_core::colour::ColourSpace;
-use jugata_core::convention::{
+use jugata_core::passes::convention::{
     AlphaState, Axis, Curve, DepthCoding, DepthMeasure, MotionTime, MotionUnit, MotionY, NormalCoding,
     OWN_AXES, Space, UvOrigin, Wrap,
 };

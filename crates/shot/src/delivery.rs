@@ -2,7 +2,7 @@
 
 use crate::document::{Element, Shot};
 use crate::error::ShotError;
-use crate::intake::{Brought, Opens, add_run, empty_element, join, range_of};
+use crate::intake::{MediaFile, Opens, add_run, empty_element, join, range_of};
 use jugata_exchange::sets::{self, Set};
 
 /// Puts delivered files into a shot: frames into the sequences that they belong to, new passes into the
@@ -10,7 +10,7 @@ use jugata_exchange::sets::{self, Set};
 ///
 /// # Errors
 /// A file that cannot be read and that belongs to nothing.
-pub fn deliver(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Result<(), ShotError> {
+pub fn deliver(shot: &mut Shot, files: &[MediaFile], opens: &dyn Opens) -> Result<(), ShotError> {
     let names: Vec<String> = files.iter().map(|f| f.name.clone()).collect();
     let display = shot.display;
     for set in sets::group(&names) {
@@ -40,7 +40,7 @@ pub fn deliver(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Result<
 }
 
 /// Takes back what was noted of files.
-fn forget<'f>(element: &mut Element, files: impl Iterator<Item = &'f Brought>) {
+fn forget<'f>(element: &mut Element, files: impl Iterator<Item = &'f MediaFile>) {
     for file in files {
         let of = format!("{}: ", file.name);
         element.notes.retain(|n| !n.starts_with(&of));

@@ -1,11 +1,11 @@
 //! The shot document: what is kept, sent and put into a shot file.
 
 use crate::extracts::ExtractKind;
-pub use crate::limit::{Finish, HashedName, Limit, LimitBy, MattePart, NamedMatte, PaintedStroke};
+pub use crate::limit::{HashedName, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke};
 use crate::steps::StepKind;
-use jugata_core::blend::{BlendMode, BlendSpace};
-use jugata_core::checks::FindingKind;
-use jugata_core::repair::Repair;
+use jugata_core::colour::blend::{BlendMode, BlendSpace};
+use jugata_core::passes::checks::FindingKind;
+use jugata_core::passes::repair::Repair;
 use jugata_core::{Camera, Convention, Role, Window};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

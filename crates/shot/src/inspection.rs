@@ -3,9 +3,9 @@
 use crate::document::{MediaId, Shot, Source};
 use crate::engine::{CacheSizes, Engine};
 use crate::error::ShotError;
-use crate::intake::{Brought, Opens, shot_of_files, stem};
+use crate::intake::{MediaFile, Opens, shot_of_files, stem};
 use crate::media::Library;
-use jugata_core::checks::{Finding, FindingKind, Remedy};
+use jugata_core::passes::checks::{Finding, FindingKind, Remedy};
 use jugata_core::{Role, Window};
 use jugata_exchange::inspect::{Report, report};
 use jugata_exchange::{ExchangeError, ImageFile, Limits, read};
@@ -107,7 +107,7 @@ impl Library for OnDisk {
 }
 
 impl Opens for OnDisk {
-    fn open(&self, file: &Brought) -> Result<Arc<ImageFile>, ShotError> {
+    fn open(&self, file: &MediaFile) -> Result<Arc<ImageFile>, ShotError> {
         let mut last = self.last.lock().unwrap_or_else(PoisonError::into_inner);
         if let Some((media, image)) = last.as_ref()
             && *media == file.media
@@ -120,7 +120,7 @@ impl Opens for OnDisk {
         Ok(image)
     }
 
-    fn frame(&self, file: &Brought) -> Result<Window, ShotError> {
+    fn frame(&self, file: &MediaFile) -> Result<Window, ShotError> {
         Ok(jugata_exchange::read::frame_of(&self.load(&file.media, &file.name)?, &self.limits)?)
     }
 }
@@ -142,7 +142,7 @@ fn brought(paths: &[PathBuf], limits: Limits) -> Result<(Shot, OnDisk), ShotErro
         let bytes = std::fs::read(path).map_err(ExchangeError::Io)?;
         let media = MediaId::of(&bytes);
         disk.paths.insert(media.clone(), path.clone());
-        brought.push(Brought { name, media });
+        brought.push(MediaFile { name, media });
     }
     Ok((shot_of_files(&brought, &disk)?, disk))
 }
@@ -166,9 +166,9 @@ pub fn inspect(paths: &[PathBuf], limits: Limits) -> Result<Inspection, ShotErro
 }
 
 fn first_files(shot: &Shot, disk: &OnDisk) -> Result<Vec<FileReport>, ShotError> {
-    let mut seen: Vec<Brought> = Vec::new();
+    let mut seen: Vec<MediaFile> = Vec::new();
     for source in shot.elements.iter().flat_map(|e| &e.passes).map(|p| &p.source) {
-        let file = Brought { name: source.file.clone(), media: source.media.clone() };
+        let file = MediaFile { name: source.file.clone(), media: source.media.clone() };
         if !seen.contains(&file) {
             seen.push(file);
         }

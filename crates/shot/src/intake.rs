@@ -17,7 +17,7 @@ use ts_rs::TS;
 /// A file that was brought in and is in the media store.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
-pub struct Brought {
+pub struct MediaFile {
     /// The name under which it came.
     pub name: String,
     /// Its bytes' hash.
@@ -30,31 +30,31 @@ pub trait Opens {
     ///
     /// # Errors
     /// A file that is gone or unreadable.
-    fn open(&self, file: &Brought) -> Result<Arc<ImageFile>, ShotError>;
+    fn open(&self, file: &MediaFile) -> Result<Arc<ImageFile>, ShotError>;
 
     /// Its display window, with as little reading as can be.
     ///
     /// # Errors
     /// A file that is gone or unreadable.
-    fn frame(&self, file: &Brought) -> Result<Window, ShotError>;
+    fn frame(&self, file: &MediaFile) -> Result<Window, ShotError>;
 }
 
 /// One file that is read already.
 struct Read<'f>(&'f ImageFile);
 
 impl Opens for Read<'_> {
-    fn open(&self, _: &Brought) -> Result<Arc<ImageFile>, ShotError> {
+    fn open(&self, _: &MediaFile) -> Result<Arc<ImageFile>, ShotError> {
         Ok(Arc::new(self.0.clone()))
     }
 
-    fn frame(&self, _: &Brought) -> Result<Window, ShotError> {
+    fn frame(&self, _: &MediaFile) -> Result<Window, ShotError> {
         Ok(self.0.display_window)
     }
 }
 
 /// A shot with one element that holds every pass of the file, with proposed roles and no step.
 pub fn shot_of(file: &ImageFile, name: &str, media: MediaId) -> Shot {
-    let brought = Brought { name: plain(name, 180), media };
+    let brought = MediaFile { name: plain(name, 180), media };
     shot_of_files(&[brought], &Read(file))
         .unwrap_or_else(|_| empty(plain(stem(name), 120), file.display_window))
 }
@@ -68,7 +68,7 @@ fn empty(name: String, display: Window) -> Shot {
 ///
 /// # Errors
 /// Nothing that can be read: the first file's reason.
-pub fn shot_of_files(files: &[Brought], opens: &dyn Opens) -> Result<Shot, ShotError> {
+pub fn shot_of_files(files: &[MediaFile], opens: &dyn Opens) -> Result<Shot, ShotError> {
     let names: Vec<String> = files.iter().map(|f| f.name.clone()).collect();
     let (mut elements, mut refused) = (Vec::new(), None);
     let mut display: Option<Window> = None;
@@ -125,10 +125,10 @@ pub(crate) fn empty_element(id: u32, set: &Set) -> Element {
 pub(crate) fn add_run(
     element: &mut Element,
     run: &Run,
-    files: &[Brought],
+    files: &[MediaFile],
     opens: &dyn Opens,
 ) -> Result<Arc<ImageFile>, ShotError> {
-    let mut frames: Vec<(i32, &Brought)> =
+    let mut frames: Vec<(i32, &MediaFile)> =
         run.frames.iter().filter_map(|&(n, at)| Some((n, files.get(at)?))).collect();
     let file = loop {
         let Some(&(_, first)) = frames.first() else {
@@ -192,7 +192,7 @@ pub(crate) fn note(element: &mut Element, words: String) {
 }
 
 /// Whether a frame can be read; an odd size is noted, and kept.
-fn sound(element: &mut Element, file: &Brought, opens: &dyn Opens, display: Window) -> bool {
+fn sound(element: &mut Element, file: &MediaFile, opens: &dyn Opens, display: Window) -> bool {
     match opens.frame(file) {
         Ok(w) => {
             if (w.width, w.height) != (display.width, display.height) {
@@ -211,7 +211,7 @@ fn sound(element: &mut Element, file: &Brought, opens: &dyn Opens, display: Wind
     }
 }
 
-fn add_sequence(element: &mut Element, pattern: &str, frames: &[(i32, &Brought)]) -> u32 {
+fn add_sequence(element: &mut Element, pattern: &str, frames: &[(i32, &MediaFile)]) -> u32 {
     let id = element.sequences.iter().map(|s| s.id).max().unwrap_or(0) + 1;
     let frames = frames
         .iter()
@@ -255,7 +255,7 @@ fn rate_of(file: &ImageFile) -> Option<f32> {
 
 /// Adds the passes of a file to an element, with the roles that names and values propose. One beauty: a
 /// further picture is kept and read by no step.
-pub fn add_passes(element: &mut Element, file: &ImageFile, brought: &Brought, sequence: Option<u32>) {
+pub fn add_passes(element: &mut Element, file: &ImageFile, brought: &MediaFile, sequence: Option<u32>) {
     let first = element.passes.iter().map(|p| p.id).max().unwrap_or(0) + 1;
     for (id, proposal) in (first..).zip(propose(file, stem(&brought.name))) {
         let mut pass = pass_of(id, proposal, file, brought, sequence);
@@ -282,7 +282,7 @@ fn pass_of(
     id: u32,
     proposal: PassProposal,
     file: &ImageFile,
-    brought: &Brought,
+    brought: &MediaFile,
     sequence: Option<u32>,
 ) -> Pass {
     let colour = matches!(proposal.role, Role::Beauty | Role::Albedo | Role::Clay);
@@ -319,7 +319,7 @@ fn pass_of(
 pub fn add_files(
     shot: &mut Shot,
     element: u32,
-    files: &[Brought],
+    files: &[MediaFile],
     opens: &dyn Opens,
 ) -> Result<(), ShotError> {
     let names: Vec<String> = files.iter().map(|f| f.name.clone()).collect();
@@ -339,7 +339,7 @@ pub fn add_files(
 ///
 /// # Errors
 /// Files that cannot be read; more elements than a shot may have.
-pub fn add_elements(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Result<(), ShotError> {
+pub fn add_elements(shot: &mut Shot, files: &[MediaFile], opens: &dyn Opens) -> Result<(), ShotError> {
     let names: Vec<String> = files.iter().map(|f| f.name.clone()).collect();
     let first = shot.elements.iter().map(|e| e.id).max().unwrap_or(0).saturating_add(1);
     for (id, set) in (first..).zip(sets::group(&names)) {
@@ -370,7 +370,7 @@ pub fn add_elements(shot: &mut Shot, files: &[Brought], opens: &dyn Opens) -> Re
 pub fn replace(
     shot: &mut Shot,
     (element, pass): (u32, u32),
-    files: &[Brought],
+    files: &[MediaFile],
     opens: &dyn Opens,
 ) -> Result<(), ShotError> {
     let missing = |what, id| ShotError::Missing { what, id };
@@ -383,7 +383,7 @@ pub fn replace(
     let &[run] = runs.as_slice() else {
         return Err(refuse("These files", "they are not one file or the frames of one sequence".into()));
     };
-    let frames: Vec<(i32, &Brought)> =
+    let frames: Vec<(i32, &MediaFile)> =
         run.frames.iter().filter_map(|&(n, at)| Some((n, files.get(at)?))).collect();
     let Some(&(_, first)) = frames.first() else { return Err(refuse("These files", "there is none".into())) };
     let file = opens.open(first)?;
@@ -411,7 +411,7 @@ pub fn replace(
 pub(crate) fn join(
     element: &mut Element,
     run: &Run,
-    files: &[Brought],
+    files: &[MediaFile],
     opens: &dyn Opens,
     display: Window,
 ) -> bool {
@@ -453,7 +453,7 @@ fn begun(element: &mut Element, run: &Run) -> Option<usize> {
     let stills = element.passes.iter().map(|p| &p.source).filter(|s| s.sequence.is_none());
     let (source, own, number) =
         stills.map(|s| (s, lone(&s.file))).find_map(|(s, l)| l.map(|(own, number)| (s, own, number)))?;
-    let first = Brought { name: source.file.clone(), media: source.media.clone() };
+    let first = MediaFile { name: source.file.clone(), media: source.media.clone() };
     let id = add_sequence(element, &own.pattern, &[(number, &first)]);
     for source in element.passes.iter_mut().map(|p| &mut p.source).filter(|s| s.media == first.media) {
         source.sequence = Some(id);
@@ -519,17 +519,17 @@ pub(crate) mod made {
     }
 
     impl Opens for Made {
-        fn open(&self, file: &Brought) -> Result<Arc<ImageFile>, ShotError> {
+        fn open(&self, file: &MediaFile) -> Result<Arc<ImageFile>, ShotError> {
             made(&file.name).map(Arc::new)
         }
 
-        fn frame(&self, file: &Brought) -> Result<Window, ShotError> {
+        fn frame(&self, file: &MediaFile) -> Result<Window, ShotError> {
             made(&file.name).map(|f| f.display_window)
         }
     }
 
-    pub fn files(names: &[&str]) -> Vec<Brought> {
-        names.iter().map(|n| Brought { name: (*n).into(), media: MediaId::of(n.as_bytes()) }).collect()
+    pub fn files(names: &[&str]) -> Vec<MediaFile> {
+        names.iter().map(|n| MediaFile { name: (*n).into(), media: MediaId::of(n.as_bytes()) }).collect()
     }
 }
 
@@ -629,7 +629,7 @@ mod tests {
         add_elements(&mut shot, &files(&["card.exr"]), &Made).unwrap();
         let card = &shot.elements[1];
         assert_eq!((shot.elements.len(), card.id, card.name.as_str(), card.passes.len()), (2, 2, "card", 1));
-        let again = Brought { name: "a.0002.exr".into(), media: MediaId::of(b"anew") };
+        let again = MediaFile { name: "a.0002.exr".into(), media: MediaId::of(b"anew") };
         add_files(&mut shot, 1, &[again], &Made).unwrap();
         assert_eq!(shot.elements[0].sequences[0].frames[1].media, MediaId::of(b"anew"));
         crate::check::check(&shot).unwrap();

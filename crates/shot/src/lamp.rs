@@ -2,8 +2,8 @@
 
 use crate::check::range;
 use glam::Vec3;
-use jugata_core::grade::white_of;
-use jugata_core::lamp::{Cone, Lamp as Bare, Place};
+use jugata_core::colour::grade::white_of;
+use jugata_core::light::lamp::{Cone, Lamp as Bare, Place};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::f32::consts::PI;

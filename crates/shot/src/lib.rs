@@ -19,7 +19,7 @@
 //! | [`placing`] | putting a lamp by pointing at the picture |
 //! | [`preset`] | steps kept under a name, put on another element |
 //! | [`rocking`] | a picture seen from a little to the side |
-//! | [`shaped`] | a height or a normal map on a simple body |
+//! | [`on_body`] | a height or a normal map on a simple body |
 //! | [`error`] | what can go wrong, in sentences |
 
 mod backgrounds;
@@ -39,11 +39,11 @@ pub mod lamp;
 pub mod limit;
 pub mod look;
 pub mod media;
+pub mod on_body;
 pub mod placing;
 pub mod preset;
 pub mod remedies;
 pub mod rocking;
-pub mod shaped;
 pub mod steps;
 mod together;
 mod unread;

@@ -14,9 +14,9 @@ pub struct Limit {
     /// What makes the matte, in order; none makes an empty one.
     pub parts: Vec<MattePart>,
     /// What is done to its edge.
-    #[serde(skip_serializing_if = "Finish::is_nothing")]
-    #[ts(optional, as = "Option<Finish>")]
-    pub finish: Finish,
+    #[serde(skip_serializing_if = "MatteEdge::is_nothing")]
+    #[ts(optional, as = "Option<MatteEdge>")]
+    pub finish: MatteEdge,
     /// Everywhere else instead.
     pub invert: bool,
 }
@@ -30,7 +30,7 @@ struct LimitForm {
     #[serde(default)]
     by: Option<LimitBy>,
     #[serde(default)]
-    finish: Finish,
+    finish: MatteEdge,
     #[serde(default)]
     invert: bool,
 }
@@ -78,7 +78,7 @@ pub struct NamedMatte {
 /// What is done to the edge of a matte, in this order. Lengths in full-resolution px.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields, default)]
-pub struct Finish {
+pub struct MatteEdge {
     /// Grown by this much, or choked if negative.
     pub grow: f32,
     /// Only a band along the edge: this far inside and outside of it.
@@ -93,13 +93,13 @@ pub struct Finish {
     pub high: f32,
 }
 
-impl Default for Finish {
+impl Default for MatteEdge {
     fn default() -> Self {
         Self { grow: 0.0, band: None, soften: 0.0, low: 0.0, high: 1.0 }
     }
 }
 
-impl Finish {
+impl MatteEdge {
     /// Whether nothing is done.
     pub fn is_nothing(&self) -> bool {
         *self == Self::default()

@@ -3,12 +3,14 @@
 use crate::document::Shot;
 use crate::engine::{Engine, Request, Target};
 use crate::error::ShotError;
-use crate::intake::{self, Brought};
+use crate::intake::{self, MediaFile};
 use crate::rocking::{Rock, rock};
-use jugata_core::checks::FindingKind;
 use jugata_core::colour::ColourSpace;
-use jugata_core::view::{Graded, Screen, View};
-use jugata_core::{Cancel, Raster, Role, Scale, Window, compare, view};
+use jugata_core::passes::checks::FindingKind;
+use jugata_core::show::compare;
+use jugata_core::show::view;
+use jugata_core::show::view::{Graded, Screen, View};
+use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_exchange::png_write;
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
@@ -39,7 +41,7 @@ pub struct Look {
     /// A colour table in the place of the view transform.
     #[serde(default)]
     #[ts(optional)]
-    pub grade: Option<Grade>,
+    pub grade: Option<DisplayTable>,
     /// Show how far the picture is from another instead of the picture.
     #[serde(default)]
     #[ts(optional)]
@@ -69,9 +71,9 @@ pub struct Look {
 /// A colour table that was brought in.
 #[derive(Debug, Clone, Serialize, Deserialize, TS)]
 #[serde(deny_unknown_fields)]
-pub struct Grade {
+pub struct DisplayTable {
     /// The file.
-    pub file: Brought,
+    pub file: MediaFile,
     /// The encoding that the table expects.
     pub reads: ColourSpace,
 }
@@ -98,7 +100,7 @@ pub enum Other {
     /// The beauty of a file that was brought in.
     File {
         /// The file.
-        file: Brought,
+        file: MediaFile,
     },
 }
 

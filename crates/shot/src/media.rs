@@ -23,9 +23,9 @@ pub trait Library: Send + Sync {
 
 /// One file that is in memory already.
 #[derive(Debug)]
-pub struct Held(pub Vec<u8>);
+pub struct InMemory(pub Vec<u8>);
 
-impl Library for Held {
+impl Library for InMemory {
     fn bytes(&self, source: &Source) -> Result<Vec<u8>, ShotError> {
         if MediaId::of(&self.0) == source.media {
             Ok(self.0.clone())

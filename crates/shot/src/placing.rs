@@ -8,7 +8,7 @@ use crate::error::ShotError;
 use crate::lamp::{Lamp, LampKind};
 use crate::steps::StepKind;
 use glam::Vec3;
-use jugata_core::lamp::highlight_direction;
+use jugata_core::light::lamp::highlight_direction;
 use jugata_core::{Role, Scale, Window};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;

@@ -1,7 +1,7 @@
 //! Remedies taken: what puts a finding right, as an edit of the document.
 
 use crate::document::Shot;
-use jugata_core::checks::{Finding, Remedy};
+use jugata_core::passes::checks::{Finding, Remedy};
 
 /// Confidence from which remedies are taken together.
 pub const SURE: f32 = 0.9;

@@ -4,7 +4,7 @@ use crate::document::Shot;
 use crate::engine::scene::{Reader, Scene};
 use crate::engine::{Engine, Evaluated, Hashes, Request, Target};
 use crate::error::ShotError;
-use jugata_core::parallax::{self, rocked};
+use jugata_core::show::parallax::{self, rocked};
 use jugata_core::{Raster, Role, depth};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;

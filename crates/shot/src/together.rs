@@ -10,7 +10,7 @@ use jugata_core::{Role, Window};
 pub(crate) fn bring_together(elements: Vec<Element>, opens: &dyn Opens) -> Vec<Element> {
     let size = |e: &Element| {
         let source = &e.passes.first()?.source;
-        let file = crate::intake::Brought { name: source.file.clone(), media: source.media.clone() };
+        let file = crate::intake::MediaFile { name: source.file.clone(), media: source.media.clone() };
         let frame: Window = opens.frame(&file).ok()?;
         Some((frame.width, frame.height))
     };

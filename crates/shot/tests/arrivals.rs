@@ -6,14 +6,14 @@
 #![allow(clippy::unwrap_used)]
 
 use glam::{Mat4, Vec3};
-use jugata_core::checks::{Finding, FindingKind, Remedy};
 use jugata_core::colour::srgb_encode;
+use jugata_core::passes::checks::{Finding, FindingKind, Remedy};
 use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::Limits;
 use jugata_exchange::exr_write::{CameraOut, Depth, NamedLayer, write};
 use jugata_shot::document::{MediaId, Shot};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
-use jugata_shot::media::Held;
+use jugata_shot::media::InMemory;
 use jugata_shot::{intake, remedies};
 use jugata_standin::Passes;
 use jugata_testkit::beds::Bed;
@@ -78,7 +78,7 @@ impl Arrived {
     fn new(bytes: Vec<u8>) -> Self {
         let file = jugata_exchange::read(&bytes, &Limits::default()).unwrap();
         let shot = intake::shot_of(&file, "render.exr", MediaId::of(&bytes));
-        let engine = Engine::new(Box::new(Held(bytes)), Limits::default(), CacheSizes::default());
+        let engine = Engine::new(Box::new(InMemory(bytes)), Limits::default(), CacheSizes::default());
         Self { shot, engine }
     }
 

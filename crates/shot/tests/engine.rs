@@ -1,7 +1,7 @@
 //! The engine on a small render: windows, threads, caches, order, limits, cancellation.
 #![allow(clippy::unwrap_used)]
 
-use jugata_core::blend::BlendMode;
+use jugata_core::colour::blend::BlendMode;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
 use jugata_shot::engine::{Event, Request, Target};

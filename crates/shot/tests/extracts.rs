@@ -6,7 +6,7 @@ mod support;
 use jugata_core::matte::Combine;
 use jugata_core::{Raster, Role, Scale, Window};
 use jugata_shot::document::{
-    Element, Extract, Finish, Limit, LimitBy, MattePart, NamedMatte, PaintedStroke, ReadsPass, Shot, Step,
+    Element, Extract, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke, ReadsPass, Shot, Step,
 };
 use jugata_shot::engine::{Engine, Event, Request, Target};
 use jugata_shot::extracts::{ElementsDepth, ExtractKind, PictureHeight, RangeDepth, catalogue};
@@ -188,10 +188,10 @@ fn every_kind_of_matte_is_the_same_for_any_window() {
         },
         LimitBy::Named { matte: 4 },
     ];
-    let finish = Finish { grow: -2.5, soften: 3.0, low: 0.1, high: 0.9, band: None };
-    let band = Finish { band: Some([3.0, 4.0]), soften: 2.0, ..Finish::default() };
+    let finish = MatteEdge { grow: -2.5, soften: 3.0, low: 0.1, high: 0.9, band: None };
+    let band = MatteEdge { band: Some([3.0, 4.0]), soften: 2.0, ..MatteEdge::default() };
     for by in kinds {
-        for finish in [Finish::default(), finish, band] {
+        for finish in [MatteEdge::default(), finish, band] {
             let limit = Limit { finish, ..Limit::of(by.clone()) };
             for n in [0, 1] {
                 let scale = Scale::halved(n).unwrap();
@@ -245,7 +245,8 @@ fn the_edge_of_the_frame_is_held() {
     let (engine, mut shot) = engine();
     // The picture ends before the frame does at the top; its alpha is whole at the left edge.
     shot.elements[0].passes.retain(|p| p.role == Role::Beauty);
-    let soft = Limit { finish: Finish { soften: 8.0, ..Finish::default() }, ..Limit::of(LimitBy::Coverage) };
+    let soft =
+        Limit { finish: MatteEdge { soften: 8.0, ..MatteEdge::default() }, ..Limit::of(LimitBy::Coverage) };
     let m = shown(&engine, &shot, soft, FRAME, Scale::FULL);
     assert!((m.sample(0, 0, 45).unwrap() - 1.0).abs() < 1e-5);
     assert!(m.sample(0, 50, 3).unwrap() < 0.7, "{:?}", m.sample(0, 50, 3));

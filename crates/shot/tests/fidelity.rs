@@ -12,15 +12,15 @@ mod sky;
 use files::Files;
 use glam::Vec3;
 use jugata_core::colour::srgb_code;
-use jugata_core::compare::difference;
-use jugata_core::relight::{Finish, Surface, relight_into};
+use jugata_core::light::relight::{Material, Surface, relight_into};
+use jugata_core::show::compare::difference;
 use jugata_core::surface::bump::raised;
 use jugata_core::{Cancel, Raster, Role, Scale};
 use jugata_exchange::{Limits, exr_read, png_write};
 use jugata_shot::document::{MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::intake;
-use jugata_shot::intake::Brought;
+use jugata_shot::intake::MediaFile;
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::steps::{Relight, StepKind, Surround, SurroundFrom};
 use jugata_standin::orrery::{WALL, object_id};
@@ -228,7 +228,7 @@ fn light_from_all_around_comes_close_to_the_truth() {
     let (truth, mut shot) = (truth.beauty, BENCH.1.clone());
     let coverage = Raster::from_planar(truth.window(), 1, truth.plane(3).to_vec()).unwrap();
     let untouched = picture(&shot, Target::Untouched { element: 1 });
-    let picture_of = Brought { name: "around.exr".into(), media: MediaId::of(&lat_long()) };
+    let picture_of = MediaFile { name: "around.exr".into(), media: MediaId::of(&lat_long()) };
     // The stand-in looks for what hides the light within 2.5 units.
     let usual = Surround {
         from: SurroundFrom::Picture,
@@ -312,7 +312,7 @@ fn bump_comes_close_to_real_relief() {
     let share = plain.plane(0).iter().sum::<f32>() / where_.plane(0).iter().sum::<f32>();
     let light = |normal: &Raster| {
         let surface = Surface { normal, position: Some(&flat.position), albedo: Some(&flat.albedo) };
-        let finish = Finish { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.4, metalness: 0.0 };
+        let finish = Material { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.4, metalness: 0.0 };
         let mut out = Raster::zeros(window, 4);
         let lamps = [Lamp { spread: 0.0, ..bare.clone() }.shining().into()];
         relight_into(&mut out, &flat.beauty, surface, &lamps, finish, &cancel).unwrap();

@@ -1,7 +1,7 @@
 //! Pictures for a screen: whatever changes their bytes changes their name, and nothing else does.
 #![allow(clippy::unwrap_used)]
 
-use jugata_core::view::{Backdrop, Planes, Transform, View};
+use jugata_core::show::view::{Backdrop, Planes, Transform, View};
 use jugata_core::{Cancel, Role, Scale, Window};
 use jugata_shot::ShotError;
 use jugata_shot::document::Step;

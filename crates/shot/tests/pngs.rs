@@ -9,7 +9,7 @@ use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::Limits;
 use jugata_shot::document::MediaId;
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
-use jugata_shot::intake::{Brought, shot_of_files};
+use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::{Shot, remedies};
 use jugata_standin::Passes;
 use jugata_testkit::beds::Bed;
@@ -78,8 +78,8 @@ fn files(p: &Passes, eight: bool, white: bool) -> Vec<(&'static str, Vec<u8>)> {
 }
 
 fn arrived(files: Vec<(&'static str, Vec<u8>)>) -> (Engine, Shot) {
-    let brought: Vec<Brought> =
-        files.iter().map(|(name, b)| Brought { name: (*name).into(), media: MediaId::of(b) }).collect();
+    let brought: Vec<MediaFile> =
+        files.iter().map(|(name, b)| MediaFile { name: (*name).into(), media: MediaId::of(b) }).collect();
     let library = Files(files.into_iter().map(|f| f.1).collect());
     let engine = Engine::new(Box::new(library), Limits::default(), CacheSizes::default());
     let shot = shot_of_files(&brought, &engine).unwrap();

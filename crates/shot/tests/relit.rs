@@ -10,13 +10,13 @@ mod sky;
 
 use files::Files;
 use glam::Vec3;
-use jugata_core::compare::difference;
+use jugata_core::show::compare::difference;
 use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::{Limits, exr_read};
 use jugata_shot::document::{MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::intake;
-use jugata_shot::intake::Brought;
+use jugata_shot::intake::MediaFile;
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::steps::{StepKind, Surround, SurroundFrom};
 use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
@@ -147,7 +147,7 @@ fn light_from_all_around_comes_closer_to_the_truth_in_every_bed() {
         let Some(settings) = settings(bed) else { continue };
         let bench = Bench::new(bed);
         let truth = render(&Settings { around: Some(AROUND), ..settings }).beauty;
-        let picture = Brought { name: "around.exr".into(), media: MediaId::of(&lat_long()) };
+        let picture = MediaFile { name: "around.exr".into(), media: MediaId::of(&lat_long()) };
         let usual = Surround {
             from: SurroundFrom::Picture,
             picture: Some(picture),

@@ -6,7 +6,7 @@ use jugata_exchange::Limits;
 use jugata_shot::Shot;
 use jugata_shot::document::MediaId;
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
-use jugata_shot::intake::{Brought, shot_of_files};
+use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_standin::{Damage, Settings, export, render};
 
 #[path = "support/files.rs"]
@@ -23,8 +23,8 @@ fn delivered(frames: i32, damage: Damage) -> (Engine, Shot) {
         })
         .collect();
     let brought =
-        |(i, b): (usize, &Vec<u8>)| Brought { name: format!("orrery.{i:04}.exr"), media: MediaId::of(b) };
-    let brought: Vec<Brought> = bytes.iter().enumerate().map(brought).collect();
+        |(i, b): (usize, &Vec<u8>)| MediaFile { name: format!("orrery.{i:04}.exr"), media: MediaId::of(b) };
+    let brought: Vec<MediaFile> = bytes.iter().enumerate().map(brought).collect();
     let engine = Engine::new(Box::new(Files(bytes)), Limits::default(), CacheSizes::default());
     let shot = shot_of_files(&brought, &engine).unwrap();
     (engine, shot)
@@ -35,7 +35,8 @@ fn what_only_the_next_frame_shows_is_found_and_has_its_place() {
     let (engine, shot) = delivered(2, Damage::MotionBackward);
     let element = shot.elements[0].id;
     let found = engine.findings(&shot, element, 0).unwrap();
-    let finding = found.iter().find(|f| f.kind == jugata_core::checks::FindingKind::MotionScale).unwrap();
+    let finding =
+        found.iter().find(|f| f.kind == jugata_core::passes::checks::FindingKind::MotionScale).unwrap();
     let target = Target::Finding { element, pass: finding.pass, finding: finding.kind };
     let request = Request { frame: 0, ..Request::frame(&shot, target, Scale::FULL) };
     let place = engine.evaluate(&shot, &request).unwrap().raster;

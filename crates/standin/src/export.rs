@@ -1,7 +1,8 @@
 //! A render as one multi-layer EXR.
 
 use crate::render::{Passes, RANKS};
-use jugata_core::{Raster, hashed};
+use jugata_core::Raster;
+use jugata_core::matte::hashed;
 use jugata_exchange::ExchangeError;
 use jugata_exchange::exr_write::{CameraOut, Depth, NamedLayer, TextAttribute, write_with};
 

@@ -5,7 +5,9 @@ use crate::shade::{Dice, find, radiance};
 use crate::shape::Ray;
 use crate::{orrery, random};
 use glam::{Mat4, Quat, Vec2, Vec3};
-use jugata_core::{Camera, Cancel, Raster, Window, bands::for_each_band, hashed};
+use jugata_core::matte::hashed;
+use jugata_core::raster::bands::for_each_band;
+use jugata_core::{Camera, Cancel, Raster, Window};
 use std::f32::consts::TAU;
 use std::sync::atomic::{AtomicU32, Ordering};
 
@@ -179,7 +181,7 @@ pub struct Passes {
     pub albedo: Raster,
     /// Px from this frame to the next, x right, y down.
     pub motion: Raster,
-    /// Three pairs of hashed ID and coverage for each of two layers of ranks, as [`jugata_core::hashed`] reads
+    /// Three pairs of hashed ID and coverage for each of two layers of ranks, as [`jugata_core::matte::hashed`] reads
     /// them: the objects of all samples of a pixel, antialiased as the picture is.
     pub hashed: Raster,
     /// The camera, px.

@@ -2,9 +2,9 @@
 //! remedy makes the pass right and the finding go.
 #![allow(clippy::unwrap_used)]
 
-use jugata_core::checks::{self, Case, Evidence, Finding, FindingKind, Remedy};
-use jugata_core::convention::{Convention, Setting, canonical};
-use jugata_core::repair::{self, Repair};
+use jugata_core::passes::checks::{self, Case, Evidence, Finding, FindingKind, Remedy};
+use jugata_core::passes::convention::{Convention, Setting, canonical};
+use jugata_core::passes::repair::{self, Repair};
 use jugata_core::{Cancel, Raster, Role, SampleKind};
 use jugata_standin::damage::{CLIPPED_AT, MOVED};
 use jugata_standin::{Damage, Passes, Settings, render};

@@ -5,9 +5,9 @@
 //! `--nocapture` to see what is reached.
 #![allow(clippy::unwrap_used)]
 
-use jugata_core::compare::difference;
+use jugata_core::focus::iris::Iris;
 use jugata_core::focus::{Boost, Focus, Law, refocus};
-use jugata_core::iris::Iris;
+use jugata_core::show::compare::difference;
 use jugata_core::{Cancel, Raster};
 use jugata_standin::{Passes, Settings, ThinLens, render};
 use jugata_testkit::beds::Bed;

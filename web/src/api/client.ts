@@ -1,4 +1,4 @@
-import type { Arrange, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Shot, Delivery, Memory, Arrived, Brought, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Said, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { Arrange, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Shot, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -21,7 +21,7 @@ async function answer(path: string, init?: RequestInit): Promise<Response> {
     throw new Failure(0, UNREACHABLE)
   }
   if (!response.ok) {
-    const said = (await response.json().catch(() => null)) as Said | null
+    const said = (await response.json().catch(() => null)) as Refusal | null
     throw new Failure(response.status, said?.error ?? `The server answered with ${response.status}.`)
   }
   return response
@@ -54,7 +54,7 @@ export const api = {
   kinds: () => json<KindInfo[]>('/api/kinds'),
   extracts: () => json<ExtractInfo[]>('/api/extracts'),
   conventions: () => json<Field[]>('/api/conventions'),
-  fromFiles: (files: Brought[]) => json<BroughtIn>('/api/shots/from', posted({ files })),
+  fromFiles: (files: MediaFile[]) => json<BroughtIn>('/api/shots/from', posted({ files })),
   addFiles: (id: string, more: MoreFiles) => json<ShotState>(at(id, '/files'), posted(more)),
   findings: (id: string, revision: number, element: number, frame: number) =>
     json<FindingSaid[]>(at(id, `/revisions/${revision}/findings?element=${element}&frame=${frame}`)),
@@ -107,7 +107,7 @@ export function send(file: File, progress: (share: number) => void): Promise<Arr
     request.onerror = () => reject(new Failure(0, UNREACHABLE))
     request.onload = () => {
       if (request.status === 200) resolve(request.response as Arrived)
-      else reject(new Failure(request.status, (request.response as Said | null)?.error ?? 'The file was not taken.'))
+      else reject(new Failure(request.status, (request.response as Refusal | null)?.error ?? 'The file was not taken.'))
     }
     request.send(file)
   })
@@ -115,7 +115,7 @@ export function send(file: File, progress: (share: number) => void): Promise<Arr
 
 /** Sends a colour table into the media store. */
 export const bringTable = (file: File) =>
-  json<Brought>(`/api/luts?name=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: file })
+  json<MediaFile>(`/api/luts?name=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: file })
 
 /** How far a set of files has come. */
 export interface Sending {
@@ -126,8 +126,8 @@ export interface Sending {
 }
 
 /** Sends files one after the other; those that cannot be read are told and leave the others alone. */
-export async function sendAll(files: File[], progress: (s: Sending) => void): Promise<{ files: Brought[]; refused: string[] }> {
-  const arrived: Brought[] = []
+export async function sendAll(files: File[], progress: (s: Sending) => void): Promise<{ files: MediaFile[]; refused: string[] }> {
+  const arrived: MediaFile[] = []
   const refused: string[] = []
   for (const [done, file] of files.entries()) {
     const tell = (share: number) => progress({ name: file.name, done, of: files.length, share })

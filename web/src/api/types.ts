@@ -79,7 +79,7 @@ export type Arrived = {
 /**
  * What to name it by when a shot is made of it.
  */
-file: Brought, 
+file: MediaFile, 
 /**
  * Its format in words.
  */
@@ -168,19 +168,6 @@ export type BringBack = {
  * Where the shot stands.
  */
 base: number, };
-
-/**
- * A file that was brought in and is in the media store.
- */
-export type Brought = { 
-/**
- * The name under which it came.
- */
-name: string, 
-/**
- * Its bytes' hash.
- */
-media: MediaId, };
 
 /**
  * A shot that was brought in.
@@ -489,6 +476,19 @@ points: Array<[number, number]>, };
 export type Derivative = "central" | "sobel" | "scharr" | "wide";
 
 /**
+ * A colour table that was brought in.
+ */
+export type DisplayTable = { 
+/**
+ * The file.
+ */
+file: MediaFile, 
+/**
+ * The encoding that the table expects.
+ */
+reads: ColourSpace, };
+
+/**
  * Parameters of By distance.
  */
 export type Distance = { 
@@ -764,7 +764,7 @@ export type Files = {
 /**
  * The files.
  */
-files: Array<Brought>, };
+files: Array<MediaFile>, };
 
 /**
  * Parameters of Fill holes.
@@ -826,31 +826,6 @@ has_place: boolean,
 accepted: boolean, };
 
 /**
- * What is done to the edge of a matte, in this order. Lengths in full-resolution px.
- */
-export type Finish = { 
-/**
- * Grown by this much, or choked if negative.
- */
-grow: number, 
-/**
- * Only a band along the edge: this far inside and outside of it.
- */
-band?: [number, number], 
-/**
- * How far the edge is softened.
- */
-soften: number, 
-/**
- * What is at or below this becomes nothing.
- */
-low: number, 
-/**
- * What is at or above this becomes all.
- */
-high: number, };
-
-/**
  * What to write.
  */
 export type Format = "exr_float" | "exr_half" | "png16";
@@ -867,19 +842,6 @@ first: number,
  * Last frame.
  */
 last: number, };
-
-/**
- * A colour table that was brought in.
- */
-export type Grade = { 
-/**
- * The file.
- */
-file: Brought, 
-/**
- * The encoding that the table expects.
- */
-reads: ColourSpace, };
 
 /**
  * Headings of the list of changes, in the order of the work.
@@ -961,19 +923,6 @@ tileable: boolean,
  * Whether y runs down, for tools that want it so; lamps here want it up.
  */
 y_down: boolean, };
-
-/**
- * What a cache holds, bytes.
- */
-export type Held = { 
-/**
- * Now.
- */
-bytes: number, 
-/**
- * At most.
- */
-most: number, };
 
 /**
  * How a step meets the picture.
@@ -1154,7 +1103,7 @@ parts: Array<MattePart>,
 /**
  * What is done to its edge.
  */
-finish?: Finish, 
+finish?: MatteEdge, 
 /**
  * Everywhere else instead.
  */
@@ -1300,7 +1249,7 @@ view: View,
 /**
  * A colour table in the place of the view transform.
  */
-grade?: Grade, 
+grade?: DisplayTable, 
 /**
  * Show how far the picture is from another instead of the picture.
  */
@@ -1358,6 +1307,31 @@ like: number | null,
 most: number, };
 
 /**
+ * What is done to the edge of a matte, in this order. Lengths in full-resolution px.
+ */
+export type MatteEdge = { 
+/**
+ * Grown by this much, or choked if negative.
+ */
+grow: number, 
+/**
+ * Only a band along the edge: this far inside and outside of it.
+ */
+band?: [number, number], 
+/**
+ * How far the edge is softened.
+ */
+soften: number, 
+/**
+ * What is at or below this becomes nothing.
+ */
+low: number, 
+/**
+ * What is at or above this becomes all.
+ */
+high: number, };
+
+/**
  * A part of a matte.
  */
 export type MattePart = { 
@@ -1378,6 +1352,19 @@ invert: boolean, };
  * What a depth measures.
  */
 export type Measure = "same" | "ray_to_axis" | "axis_to_ray";
+
+/**
+ * A file that was brought in and is in the media store.
+ */
+export type MediaFile = { 
+/**
+ * The name under which it came.
+ */
+name: string, 
+/**
+ * Its bytes' hash.
+ */
+media: MediaId, };
 
 /**
  * BLAKE3 hash of a file's bytes: 64 hexadecimal digits in lower case.
@@ -1412,11 +1399,24 @@ export type Memory = {
 /**
  * Decoded files and colour tables.
  */
-files: Held, 
+files: MemoryUse, 
 /**
  * Canonical passes, results, findings.
  */
-results: Held, };
+results: MemoryUse, };
+
+/**
+ * What a cache holds, bytes.
+ */
+export type MemoryUse = { 
+/**
+ * Now.
+ */
+bytes: number, 
+/**
+ * At most.
+ */
+most: number, };
 
 /**
  * Files that join an element.
@@ -1433,7 +1433,7 @@ element?: number,
 /**
  * The files.
  */
-files: Array<Brought>, 
+files: Array<MediaFile>, 
 /**
  * A pass whose file, or whole sequence, they take the place of.
  */
@@ -1579,7 +1579,7 @@ target: Target, } | { "kind": "file",
 /**
  * The file.
  */
-file: Brought, };
+file: MediaFile, };
 
 /**
  * Parameters of Painted.
@@ -2092,6 +2092,15 @@ highlights_from: number,
 rim: number, };
 
 /**
+ * A failure in one sentence.
+ */
+export type Refusal = { 
+/**
+ * The sentence.
+ */
+error: string, };
+
+/**
  * What the relief comes from.
  */
 export type ReliefFrom = "height" | "normal_map";
@@ -2238,15 +2247,6 @@ still?: number, };
  * The meaning of a pass, in canonical form (see the conventions in the crate documentation).
  */
 export type Role = "beauty" | "alpha" | "depth" | "normal" | "position" | "rest" | "uv" | "motion" | "object_id" | "hashed_id" | "albedo" | "clay" | "shadow" | "height" | "st_map" | "other";
-
-/**
- * A failure in one sentence.
- */
-export type Said = { 
-/**
- * The sentence.
- */
-error: string, };
 
 /**
  * Steps to keep under a name.
@@ -2593,7 +2593,7 @@ from: SurroundFrom,
 /**
  * The picture: twice as wide as high, its middle straight ahead.
  */
-picture?: Brought | null, 
+picture?: MediaFile | null, 
 /**
  * How many bars stand all around.
  */

@@ -11,7 +11,7 @@ const LOOKS: Record<Look, string> = {
 
 interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
   look?: Look
-  /** Said on hover, with the key that does the same. */
+  /** Refusal on hover, with the key that does the same. */
   hint?: ReactNode
 }
 

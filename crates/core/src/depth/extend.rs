@@ -2,9 +2,10 @@
 //! under the soft rim of the picture.
 
 use super::{inside, is_depth};
-use crate::bands::for_each_band;
 use crate::matte::edges::softened;
-use crate::{Cancel, KernelError, Raster, Window, reach};
+use crate::raster::bands::for_each_band;
+use crate::raster::distance;
+use crate::{Cancel, KernelError, Raster, Window};
 
 /// How far, and from where. Lengths in px of the raster.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -37,7 +38,7 @@ pub fn extend(
     }
     let inside = inside(depth, alpha);
     let core = core(depth, &inside, how.choke, cancel)?;
-    let nearest = reach::nearest(window, &core, cancel)?;
+    let nearest = distance::nearest(window, &core, cancel)?;
     let most = how.by.max(0.0);
     let width = window.width as usize;
     let z = depth.plane(0);
@@ -46,7 +47,7 @@ pub fn extend(
     for (i, v) in grown.plane_mut(0).iter_mut().enumerate() {
         let (own, from) = (z[i], nearest[i]);
         // What has a depth inside the matte keeps it.
-        if from == reach::NONE || (inside[i] && is_depth(own)) {
+        if from == distance::NONE || (inside[i] && is_depth(own)) {
             continue;
         }
         let far = apart(i, from as usize, width);
@@ -72,7 +73,7 @@ fn core(depth: &Raster, inside: &[bool], choke: f32, cancel: &Cancel) -> Result<
         return Ok(inside.iter().zip(z).map(|(i, z)| *i && is_depth(*z)).collect());
     }
     let outside: Vec<bool> = inside.iter().map(|i| !i).collect();
-    let far = reach::distance(depth.window(), &outside, cancel)?;
+    let far = distance::distance(depth.window(), &outside, cancel)?;
     Ok(far.plane(0).iter().zip(z).map(|(far, z)| *far > choke && is_depth(*z)).collect())
 }
 

@@ -16,7 +16,7 @@ pub mod noise;
 pub mod plane;
 pub mod spread;
 
-use crate::bands::for_each_band;
+use crate::raster::bands::for_each_band;
 use crate::{Camera, Cancel, KernelError, Raster, Scale, ShapeError};
 
 /// Another range for depth: `from` becomes `to`, all else in proportion.
@@ -177,10 +177,11 @@ mod tests {
         assert!(back.plane(0).iter().all(|v| (v - 5.0).abs() < 1e-5));
         // The door does the same to a pass that is stored along the ray.
         let convention =
-            Convention { depth: crate::convention::DepthMeasure::AlongRay, ..Convention::default() };
-        let setting = crate::convention::Setting { camera: Some(camera), display: z.window() };
+            Convention { depth: crate::passes::convention::DepthMeasure::AlongRay, ..Convention::default() };
+        let setting = crate::passes::convention::Setting { camera: Some(camera), display: z.window() };
         let door =
-            crate::convention::canonical(&ray, Role::Depth, &convention, &setting, &Cancel::new()).unwrap();
+            crate::passes::convention::canonical(&ray, Role::Depth, &convention, &setting, &Cancel::new())
+                .unwrap();
         assert!(door.plane(0).iter().zip(back.plane(0)).all(|(a, b)| (a - b).abs() < 1e-5));
     }
 

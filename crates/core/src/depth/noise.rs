@@ -1,7 +1,7 @@
 //! Grain taken out of a depth without rounding its edges.
 
 use super::is_depth;
-use crate::bands::for_each_band;
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 use multiversion::multiversion;
 

@@ -1,6 +1,6 @@
 //! The depth of a plane that stands in the scene.
 
-use crate::bands::for_each_band;
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Window};
 use glam::Vec2;
 

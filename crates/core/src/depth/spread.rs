@@ -6,8 +6,8 @@
 //! It is solved by conjugate gradients (Hestenes & Stiefel 1952) from a coarse grid to a fine one.
 
 use super::is_depth;
-use crate::bands::for_each_band;
 use crate::colour::srgb_encode;
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Window};
 use rayon::prelude::*;
 

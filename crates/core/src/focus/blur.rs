@@ -5,8 +5,8 @@
 //! the radius is small again.
 
 use super::pieces::{CIRCLE, COVER, Layer};
-use crate::bands::for_each_band;
-use crate::iris::{Iris, Run};
+use crate::focus::iris::{Iris, Run};
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Window};
 use multiversion::multiversion;
 use rayon::prelude::*;

@@ -1,9 +1,10 @@
 //! What lies behind: carried on from where it is seen.
 
-use super::pieces::STEP;
-use crate::bands::for_each_band;
+use super::law::STEP;
 use crate::colour::luminance;
-use crate::{Cancel, KernelError, Raster, reach};
+use crate::raster::bands::for_each_band;
+use crate::raster::distance;
+use crate::{Cancel, KernelError, Raster};
 
 /// Half a side of the square over which known values of one surface are averaged, px: less grain in what is
 /// carried on.
@@ -22,7 +23,7 @@ const KNOWN: usize = 5;
 pub fn carry_on(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
     let window = known.window();
     let is: Vec<bool> = known.plane(KNOWN).iter().map(|v| *v > 0.0).collect();
-    let nearest = reach::nearest(window, &is, cancel)?;
+    let nearest = distance::nearest(window, &is, cancel)?;
     let smooth = smoothed(known, cancel)?;
     let mut out = Raster::zeros(window, 6);
     let width = window.width as usize;
@@ -33,7 +34,7 @@ pub fn carry_on(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> 
             for c in 0..6 {
                 let from = smooth.plane(c);
                 let row = band.row(c, y).iter_mut().zip(nearest);
-                row.filter(|(_, at)| **at != reach::NONE).for_each(|(v, at)| *v = from[*at as usize]);
+                row.filter(|(_, at)| **at != distance::NONE).for_each(|(v, at)| *v = from[*at as usize]);
             }
         }
     })?;

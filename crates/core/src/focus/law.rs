@@ -1,7 +1,11 @@
 //! How far a point at some depth is out of focus.
 
-use crate::bands::for_each_band;
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
+
+/// Two neighbours whose circles differ by more than this belong to different surfaces, px: half a px of blur
+/// is where an edge begins to be seen.
+pub const STEP: f32 = 0.5;
 
 /// Radius of the circle of confusion by depth, in px of the scale at which it is used.
 ///

@@ -14,14 +14,16 @@
 
 pub mod blur;
 pub mod fill;
+pub mod iris;
 pub mod law;
 pub mod pieces;
+pub mod reveal;
 
 pub use law::Law;
 
-use crate::bands::for_each_band;
 use crate::colour::luminance;
-use crate::iris::Iris;
+use crate::focus::iris::Iris;
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 use blur::{Blurred, Slice};
 use multiversion::multiversion;

@@ -1,12 +1,10 @@
 //! A picture taken apart into pieces of surface.
 
 use super::fill;
-use crate::bands::for_each_band;
-use crate::{Cancel, KernelError, Raster, Window, reach};
-
-/// Two neighbours whose circles differ by more than this belong to different surfaces, px: half a px of blur
-/// is where an edge begins to be seen.
-pub const STEP: f32 = 0.5;
+use super::law::STEP;
+use crate::raster::bands::for_each_band;
+use crate::raster::distance;
+use crate::{Cancel, KernelError, Raster, Window};
 
 /// Share of its circle by which a slanted surface may change with each px.
 const SLANT: f32 = 0.03;
@@ -112,7 +110,7 @@ impl Pieces {
 /// Distance of each pixel to the nearest edge, px.
 fn far(edges: &Edges, cancel: &Cancel) -> Result<Raster, KernelError> {
     let at_edge: Vec<bool> = edges.middle.iter().map(|m| !m.is_nan()).collect();
-    reach::distance(edges.window, &at_edge, cancel)
+    distance::distance(edges.window, &at_edge, cancel)
 }
 
 /// How far from an edge what lies behind a pixel may be seen, px, beyond its own circle.

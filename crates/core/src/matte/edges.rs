@@ -2,8 +2,9 @@
 //!
 //! A value at a pixel depends only on the pixels within [`reach`] of it, so that a window in pieces is the same.
 
-use crate::bands::for_each_band;
-use crate::{Cancel, KernelError, Raster, Window, reach as distances};
+use crate::raster::bands::for_each_band;
+use crate::raster::distance as distances;
+use crate::{Cancel, KernelError, Raster, Window};
 
 /// Largest choke, growth, softness or band that is worked out, px of the scale.
 pub const MOST: f32 = 400.0;

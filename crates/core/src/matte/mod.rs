@@ -3,16 +3,18 @@
 //! | module | subject |
 //! |---|---|
 //! | here | mattes from passes, pixel by pixel; how mattes are combined |
-//! | [`shapes`] | ellipse, polygon, gradient |
+//! | [`outlines`] | ellipse, polygon, gradient |
 //! | [`strokes`] | painted with a brush |
+//! | [`hashed`] | objects by their hashed IDs |
 //! | [`edges`] | choked, softened, a band along an edge |
 
 pub mod edges;
-pub mod shapes;
+pub mod hashed;
+pub mod outlines;
 pub mod strokes;
 
-use crate::bands::for_each_band;
 use crate::colour::{luminance, srgb_encode};
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, ShapeError};
 use glam::Vec3;
 use schemars::JsonSchema;

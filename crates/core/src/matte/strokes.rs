@@ -1,7 +1,7 @@
 //! Mattes painted with a brush. A stroke is kept as the points of its path, so that it is the same at every scale.
 
-use super::shapes::to_segment;
-use crate::bands::for_each_band;
+use super::outlines::to_segment;
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Window};
 use glam::Vec2;
 

@@ -1,6 +1,6 @@
 //! Fine relief added to the normals of a surface.
 
-use crate::bands::for_each_band;
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 use glam::Vec3;
 

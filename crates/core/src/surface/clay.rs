@@ -1,7 +1,7 @@
 //! An evenly lit grey surface: sky light, and how much of the sky each place sees.
 
-use crate::bands::for_each_band;
 use crate::depth::is_depth;
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 use glam::Vec3;
 use std::f32::consts::FRAC_PI_2;

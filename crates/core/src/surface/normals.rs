@@ -1,6 +1,6 @@
 //! Normals from height, and from positions.
 
-use crate::bands::for_each_band;
+use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 use glam::Vec3;
 use schemars::JsonSchema;

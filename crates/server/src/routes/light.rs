@@ -5,11 +5,12 @@ use super::shots::{Body, body};
 use crate::desk::compute;
 use crate::error::Failure;
 use crate::wire::{AskLight, AskShape, LightFound};
-use jugata_core::{Cancel, Role, Scale, harmonics};
+use jugata_core::light::harmonics;
+use jugata_core::{Cancel, Role, Scale};
 use jugata_shot::check;
 use jugata_shot::engine::{Request as Wanted, Target};
 use jugata_shot::look::plain_png;
-use jugata_shot::shaped::on_shape;
+use jugata_shot::on_body::on_shape;
 use rocket::http::ContentType;
 use rocket::post;
 use rocket::serde::json::Json;
@@ -55,7 +56,7 @@ pub async fn shape(rooms: &Shared, ask: Body<'_, AskShape>) -> Result<(ContentTy
     Ok((ContentType::PNG, png))
 }
 
-fn fit(rooms: &crate::Rooms, ask: &AskLight) -> Result<harmonics::Fit, Failure> {
+fn fit(rooms: &crate::App, ask: &AskLight) -> Result<harmonics::Fit, Failure> {
     let element = ask.element;
     let mut wanted = Wanted::frame(&ask.shot, Target::Untouched { element }, Scale::FULL);
     wanted.frame = ask.frame.unwrap_or(wanted.frame);

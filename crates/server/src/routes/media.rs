@@ -1,13 +1,13 @@
 //! Files that arrive.
 
 use super::Shared;
-use crate::Rooms;
+use crate::App;
 use crate::desk::{ask, decode, work};
 use crate::error::Failure;
 use crate::wire::{Arrived, SceneCamera};
 use jugata_exchange::gltf_cameras::NamedCamera;
 use jugata_exchange::{ExchangeError, ImageFile};
-use jugata_shot::intake::{self, Brought};
+use jugata_shot::intake::{self, MediaFile};
 use jugata_store::StoreError;
 use rocket::data::{Data, ToByteUnit};
 use rocket::http::Status;
@@ -26,7 +26,7 @@ pub async fn bring(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<Ar
 
 /// Takes a colour table in `.cube` text. The body is the file.
 #[post("/api/luts?<name>", data = "<data>")]
-pub async fn bring_lut(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<Brought>, Failure> {
+pub async fn bring_lut(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<MediaFile>, Failure> {
     let arriving = Arriving::new(rooms, name, data).await?;
     decode(rooms, || async {
         let (name, bytes) = arriving.whole(rooms).await?;
@@ -95,10 +95,10 @@ impl Arriving {
 }
 
 /// Puts a file into the media store.
-pub async fn keep(rooms: &Arc<Rooms>, name: String, bytes: Vec<u8>) -> Result<Brought, Failure> {
+pub async fn keep(rooms: &Arc<App>, name: String, bytes: Vec<u8>) -> Result<MediaFile, Failure> {
     let size = bytes.len() as u64;
     let media = rooms.media.put(bytes).await?;
-    let file = Brought { name, media };
+    let file = MediaFile { name, media };
     let noted = file.clone();
     ask(rooms, move |s| s.note_media(&noted.media, &noted.name, size)).await?;
     Ok(file)
@@ -125,7 +125,7 @@ pub async fn take(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Arrived,
 }
 
 /// Gives bytes back with the image that they are.
-pub async fn examine(rooms: &Arc<Rooms>, bytes: Vec<u8>) -> Result<(Vec<u8>, ImageFile), Failure> {
+pub async fn examine(rooms: &Arc<App>, bytes: Vec<u8>) -> Result<(Vec<u8>, ImageFile), Failure> {
     let limits = rooms.config.limits;
     work(rooms, move |_| {
         let image = jugata_exchange::read(&bytes, &limits)?;

@@ -10,7 +10,7 @@ mod pictures;
 mod presets;
 pub(crate) mod shots;
 
-use crate::Rooms;
+use crate::App;
 use crate::desk::ask;
 use crate::error::Failure;
 use jugata_shot::Shot;
@@ -19,7 +19,7 @@ use std::sync::Arc;
 use uuid::Uuid;
 
 /// The rooms, as routes get them.
-pub type Shared = State<Arc<Rooms>>;
+pub type Shared = State<Arc<App>>;
 
 /// Every route.
 pub fn all() -> Vec<Route> {
@@ -81,7 +81,7 @@ pub fn all() -> Vec<Route> {
 ///
 /// # Errors
 /// No such revision; the database.
-async fn revision(rooms: &Arc<Rooms>, id: Uuid, number: i32) -> Result<Arc<Shot>, Failure> {
+async fn revision(rooms: &Arc<App>, id: Uuid, number: i32) -> Result<Arc<Shot>, Failure> {
     match rooms.store.known_revision(id, number) {
         Some(shot) => Ok(shot),
         None => ask(rooms, move |s| s.revision(id, number)).await,

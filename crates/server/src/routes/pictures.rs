@@ -2,11 +2,12 @@
 
 use super::shots::{Body, body};
 use super::{Shared, revision};
-use crate::Rooms;
+use crate::App;
 use crate::desk::{compute, work};
 use crate::error::Failure;
 use crate::wire::{Compare, Figures, PlaceLamp, Placed, Preview, Probe};
-use jugata_core::{Cancel, Scale, Window, compare};
+use jugata_core::show::compare;
+use jugata_core::{Cancel, Scale, Window};
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
 use jugata_shot::look::Look;
 use jugata_shot::placing::{self, WhichLamp};
@@ -86,7 +87,7 @@ pub fn leave(rooms: &Shared, viewers: Body<'_, Vec<String>>) -> Result<Status, F
     Ok(Status::NoContent)
 }
 
-async fn picture(rooms: &Arc<Rooms>, shot: Arc<Shot>, look: Look, known: Known) -> Result<Picture, Failure> {
+async fn picture(rooms: &Arc<App>, shot: Arc<Shot>, look: Look, known: Known) -> Result<Picture, Failure> {
     let mut wanted = look.request(&shot);
     let kind = if look.raw { ContentType::Binary } else { ContentType::PNG };
     bounded(wanted.window)?;

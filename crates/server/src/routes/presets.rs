@@ -2,7 +2,7 @@
 
 use super::Shared;
 use super::shots::{Body, body};
-use crate::Rooms;
+use crate::App;
 use crate::desk::{ask as inquire, compute};
 use crate::error::Failure;
 use crate::wire::{ApplyPreset, PresetSummary, SavePreset};
@@ -53,7 +53,7 @@ pub async fn bring(rooms: &Shared, preset: Body<'_, Preset>) -> Result<(Status, 
 const WIDE: u32 = 320;
 
 /// A small PNG of the element after a step.
-fn picture(rooms: &Rooms, ask: &SavePreset, step: u32) -> Result<Vec<u8>, Failure> {
+fn picture(rooms: &App, ask: &SavePreset, step: u32) -> Result<Vec<u8>, Failure> {
     let shot: &Shot = &ask.shot;
     let scale = Scale::at_most(shot.display, WIDE);
     let mut wanted = Wanted::frame(shot, Target::After { element: ask.element, step }, scale);

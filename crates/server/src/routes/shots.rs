@@ -8,7 +8,7 @@ use crate::wire::{
     ShotState, ShotSummary, TakeRemedies, Walk,
 };
 use jugata_core::Cancel;
-use jugata_shot::intake::{self, Brought};
+use jugata_shot::intake::{self, MediaFile};
 use jugata_shot::remedies;
 use jugata_shot::{Shot, ShotError};
 use rocket::data::Data;
@@ -56,7 +56,7 @@ pub async fn from_files(rooms: &Shared, files: Body<'_, Files>) -> Result<Json<B
     make(rooms, body(files)?.files).await
 }
 
-async fn make(rooms: &Shared, files: Vec<Brought>) -> Result<Json<BroughtIn>, Failure> {
+async fn make(rooms: &Shared, files: Vec<MediaFile>) -> Result<Json<BroughtIn>, Failure> {
     let files = bounded(files)?;
     let label = label("Bring in", &files);
     let shot =
@@ -66,7 +66,7 @@ async fn make(rooms: &Shared, files: Vec<Brought>) -> Result<Json<BroughtIn>, Fa
 }
 
 /// What was done with files, for the history: with one by its name, with more by their number.
-pub fn label(verb: &str, files: &[Brought]) -> String {
+pub fn label(verb: &str, files: &[MediaFile]) -> String {
     match files {
         [one] => format!("{verb} {}", one.name),
         many => format!("{verb} {} files", many.len()),
@@ -154,7 +154,7 @@ const OF_ONE_NAME: usize = 64;
 const FILES: usize = 20_000;
 
 /// Each file once; refused where there are too many, or names that cannot be.
-fn bounded(files: Vec<Brought>) -> Result<Vec<Brought>, Failure> {
+fn bounded(files: Vec<MediaFile>) -> Result<Vec<MediaFile>, Failure> {
     let refuse = |what: String| Err(Failure::new(Status::UnprocessableEntity, what));
     if files.len() > FILES {
         return refuse(format!("{} files are more than the {FILES} that are taken at once.", files.len()));
@@ -163,8 +163,9 @@ fn bounded(files: Vec<Brought>) -> Result<Vec<Brought>, Failure> {
         return refuse(format!("{}: its name or its hash is not possible.", intake::plain(&f.name, 60)));
     }
     let mut seen: HashMap<String, HashSet<String>> = HashMap::new();
-    let mut once = |f: &Brought| seen.entry(f.name.clone()).or_default().insert(f.media.as_str().to_owned());
-    let files: Vec<Brought> = files.into_iter().filter(|f| once(f)).collect();
+    let mut once =
+        |f: &MediaFile| seen.entry(f.name.clone()).or_default().insert(f.media.as_str().to_owned());
+    let files: Vec<MediaFile> = files.into_iter().filter(|f| once(f)).collect();
     match seen.iter().find(|(_, media)| media.len() > OF_ONE_NAME) {
         Some((name, media)) => refuse(format!(
             "{} different files are called {}; give them different names, or bring them in folder by folder.",

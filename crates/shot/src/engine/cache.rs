@@ -3,8 +3,8 @@
 use super::key::ContentHash;
 use crate::document::MediaId;
 use jugata_core::Raster;
-use jugata_core::checks::Finding;
-use jugata_core::lut::Lut;
+use jugata_core::colour::lut::Lut;
+use jugata_core::passes::checks::Finding;
 use jugata_exchange::ImageFile;
 use moka::policy::EvictionPolicy;
 use moka::sync::Cache;
@@ -56,7 +56,7 @@ fn bounded<K: Hash + Eq + Send + Sync + 'static, V: Clone + Send + Sync + 'stati
 
 /// What a cache holds, bytes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, TS)]
-pub struct Held {
+pub struct MemoryUse {
     /// Now.
     #[ts(type = "number")]
     pub bytes: u64,
@@ -65,7 +65,7 @@ pub struct Held {
     pub most: u64,
 }
 
-impl Held {
+impl MemoryUse {
     fn of<K: Hash + Eq + Send + Sync + 'static, V: Clone + Send + Sync + 'static>(c: &Cache<K, V>) -> Self {
         c.run_pending_tasks();
         Self { bytes: c.weighted_size(), most: c.policy().max_capacity().unwrap_or(0) }
@@ -76,18 +76,18 @@ impl Held {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, TS)]
 pub struct Memory {
     /// Decoded files and colour tables.
-    pub files: Held,
+    pub files: MemoryUse,
     /// Canonical passes, results, findings.
-    pub results: Held,
+    pub results: MemoryUse,
 }
 
 impl Caches {
     /// What is held now.
     pub fn memory(&self) -> Memory {
-        let both = |a: Held, b: Held| Held { bytes: a.bytes + b.bytes, most: a.most + b.most };
+        let both = |a: MemoryUse, b: MemoryUse| MemoryUse { bytes: a.bytes + b.bytes, most: a.most + b.most };
         Memory {
-            files: both(Held::of(&self.files), Held::of(&self.luts)),
-            results: both(Held::of(&self.results), Held::of(&self.findings)),
+            files: both(MemoryUse::of(&self.files), MemoryUse::of(&self.luts)),
+            results: both(MemoryUse::of(&self.results), MemoryUse::of(&self.findings)),
         }
     }
 

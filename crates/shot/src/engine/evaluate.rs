@@ -9,10 +9,11 @@ use super::scene::{Reader, Scene, lacks};
 use super::{Engine, Event, Request, Target};
 use crate::document::{Element, Shot, Step};
 use crate::error::ShotError;
-use crate::intake::{self, Brought};
-use crate::steps::{Inputs, Lights, Making, Reach};
-use jugata_core::blend::{self, Join};
-use jugata_core::{Raster, Role, Scale, Window, composite};
+use crate::intake::{self, MediaFile};
+use crate::steps::{Inputs, Lights, MakeKept, Reach};
+use jugata_core::colour::blend::{self, Join};
+use jugata_core::colour::composite;
+use jugata_core::{Raster, Role, Scale, Window};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -132,7 +133,7 @@ fn run(
     }
     let pictures = step.does.pictures();
     let pictures: Vec<_> = pictures.iter().map(|f| brought(scene, f, request)).collect::<Result<_, _>>()?;
-    let keep = |what: &str, make: Making<'_>| {
+    let keep = |what: &str, make: MakeKept<'_>| {
         let content = key::of_kept(scene.hashes, element, step, what).at(wide.window, wide.scale);
         Ok(scene.engine.keep(content, make)?.0)
     };
@@ -156,7 +157,7 @@ fn run(
 }
 
 /// A picture from a file, whole.
-fn brought(scene: Scene<'_>, file: &Brought, request: &Request) -> Result<Arc<Raster>, ShotError> {
+fn brought(scene: Scene<'_>, file: &MediaFile, request: &Request) -> Result<Arc<Raster>, ShotError> {
     let shot = intake::shot_of_files(std::slice::from_ref(file), scene.engine)?;
     let frame = Request::frame(&shot, Target::Shot, Scale::FULL);
     let request = Request { cancel: request.cancel.clone(), ..frame };

@@ -6,7 +6,7 @@ use super::{Engine, Hashes, Request, Target, key};
 use crate::document::{Element, Pass, Provider, Shot};
 use crate::error::ShotError;
 use crate::intake::stem;
-use jugata_core::view::range_of;
+use jugata_core::show::view::range_of;
 use jugata_core::{Raster, Role, Scale, Window};
 use jugata_exchange::manifest;
 use jugata_exchange::roles::propose;

@@ -4,9 +4,10 @@ use super::planes::{on_window, part_of};
 use super::{Engine, Request, key};
 use crate::document::{Element, Pass, Shot};
 use crate::error::ShotError;
-use jugata_core::checks::{self, Case, Evidence, Finding, FindingKind};
-use jugata_core::convention::Setting;
-use jugata_core::{Raster, Role, SampleKind, Scale, Window, scale};
+use jugata_core::passes::checks::{self, Case, Evidence, Finding, FindingKind};
+use jugata_core::passes::convention::Setting;
+use jugata_core::raster::scale;
+use jugata_core::{Raster, Role, SampleKind, Scale, Window};
 use std::sync::Arc;
 
 pub(super) fn findings(

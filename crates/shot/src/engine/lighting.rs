@@ -5,7 +5,7 @@ use super::scene::{Reader, Scene};
 use super::{Request, Target};
 use crate::document::Element;
 use crate::error::ShotError;
-use jugata_core::harmonics::{Fit, Harmonics, fit};
+use jugata_core::light::harmonics::{Fit, Harmonics, fit};
 use jugata_core::{Raster, Role, Scale, Window};
 
 /// A frame is looked at so small that it is at most this wide, px: light is broad, and the same whatever is asked for.

@@ -7,9 +7,10 @@ use crate::document::Element;
 use crate::error::ShotError;
 use crate::limit::{Limit, LimitBy, MattePart, at_scale};
 use glam::Vec2;
+use jugata_core::matte::hashed;
 use jugata_core::matte::strokes::{Stroke, paint};
-use jugata_core::matte::{self, DepthRange, Range, edges, shapes};
-use jugata_core::{Raster, Role, Scale, ShapeError, Window, hashed};
+use jugata_core::matte::{self, DepthRange, Range, edges, outlines};
+use jugata_core::{Raster, Role, Scale, ShapeError, Window};
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -115,14 +116,14 @@ fn part(scene: Scene<'_>, m: Matte<'_>, part: &MattePart, request: &Request) -> 
     Ok(match &part.by {
         LimitBy::Ellipse { centre, radii, turned, soft } => {
             let radii = Vec2::from(*radii) * px(1.0);
-            let e = shapes::Ellipse { centre: at(*centre), radii, turned: *turned, soft: px(*soft) };
-            shapes::ellipse(window, e, cancel)?
+            let e = outlines::Ellipse { centre: at(*centre), radii, turned: *turned, soft: px(*soft) };
+            outlines::ellipse(window, e, cancel)?
         }
         LimitBy::Polygon { corners, soft } => {
             let corners: Vec<Vec2> = corners.iter().map(|c| at(*c)).collect();
-            shapes::polygon(window, &corners, px(*soft), cancel)?
+            outlines::polygon(window, &corners, px(*soft), cancel)?
         }
-        LimitBy::Gradient { from, to } => shapes::gradient(window, at(*from), at(*to), cancel)?,
+        LimitBy::Gradient { from, to } => outlines::gradient(window, at(*from), at(*to), cancel)?,
         LimitBy::Brush { strokes } => {
             let scaled = |s: &crate::limit::PaintedStroke| Stroke {
                 points: s.points.iter().map(|p| at(*p)).collect(),
@@ -177,5 +178,5 @@ fn averaged(
     );
     let wanted = covered.intersect(&full.window());
     let part = on_window(full, role, &Request { window: wanted, ..at_full });
-    Ok(jugata_core::scale::average(&make(&part)?, request.scale, &request.cancel)?.cropped(w, 0.0))
+    Ok(jugata_core::raster::scale::average(&make(&part)?, request.scale, &request.cancel)?.cropped(w, 0.0))
 }

@@ -3,11 +3,13 @@
 use super::{Engine, Event, Request, key};
 use crate::document::{Element, MediaId, Pass, Source};
 use crate::error::ShotError;
-use crate::intake::{Brought, Opens};
-use jugata_core::convention::{Setting, canonical};
-use jugata_core::lut::Lut;
-use jugata_core::repair::Repair;
-use jugata_core::{Cancel, Raster, Role, Scale, Window, repair, scale};
+use crate::intake::{MediaFile, Opens};
+use jugata_core::colour::lut::Lut;
+use jugata_core::passes::convention::{Setting, canonical};
+use jugata_core::passes::repair;
+use jugata_core::passes::repair::Repair;
+use jugata_core::raster::scale;
+use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_exchange::{ImageFile, Part};
 use std::sync::Arc;
 
@@ -44,7 +46,7 @@ impl Engine {
     ///
     /// # Errors
     /// A file that is not at hand or no colour table.
-    pub fn lut(&self, file: &Brought) -> Result<Arc<Lut>, ShotError> {
+    pub fn lut(&self, file: &MediaFile) -> Result<Arc<Lut>, ShotError> {
         if let Some(lut) = self.caches.luts.get(&file.media) {
             return Ok(lut);
         }
@@ -153,11 +155,11 @@ pub(super) fn note(request: Option<&Request>, event: Event) {
 }
 
 impl Opens for Engine {
-    fn open(&self, file: &Brought) -> Result<Arc<ImageFile>, ShotError> {
+    fn open(&self, file: &MediaFile) -> Result<Arc<ImageFile>, ShotError> {
         self.media(&source_of(file))
     }
 
-    fn frame(&self, file: &Brought) -> Result<Window, ShotError> {
+    fn frame(&self, file: &MediaFile) -> Result<Window, ShotError> {
         if let Some(known) = self.caches.files.get(&file.media) {
             return Ok(known.display_window);
         }
@@ -165,7 +167,7 @@ impl Opens for Engine {
     }
 }
 
-fn source_of(file: &Brought) -> Source {
+fn source_of(file: &MediaFile) -> Source {
     let (media, file) = (file.media.clone(), file.name.clone());
     Source { media, file, part: 0, channels: Vec::new(), sequence: None }
 }

@@ -5,7 +5,7 @@ use super::planes::{note, on_window};
 use super::{Engine, Event, Request};
 use crate::document::{Element, Extract, Provider, ReadsPass, Shot};
 use crate::error::ShotError;
-use crate::extracts::Given;
+use crate::extracts::ExtractInputs;
 use crate::limit::united;
 use jugata_core::{Raster, Role, Window};
 use std::collections::BTreeMap;
@@ -167,7 +167,7 @@ impl<'a> Scene<'a> {
         let passes = passes.into_iter().map(|(role, raster)| (role, on(raster, role))).collect();
         let others: Vec<_> = others.into_iter().map(|raster| on(raster, Role::Depth)).collect();
         let chosen: Vec<_> = chosen.into_iter().map(|(raster, role)| on(raster, role)).collect();
-        let given = Given {
+        let given = ExtractInputs {
             passes: &passes,
             others: &others,
             chosen: &chosen,

@@ -1,6 +1,6 @@
 //! Normals with fine relief.
 
-use super::{Extraction, Given, needs, takes};
+use super::{ExtractInputs, Extraction, needs, takes};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -50,7 +50,7 @@ impl Default for BumpNormals {
 
 impl BumpNormals {
     /// The normals raised by a height: along the surface where positions and camera are known.
-    fn by_height(&self, base: &Raster, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn by_height(&self, base: &Raster, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let height = given.need(Role::Height, Self::TITLE)?;
         let strength = given.px(self.strength);
         if let (Some(positions), Some(camera)) = (given.pass(Role::Position), given.camera) {
@@ -62,7 +62,7 @@ impl BumpNormals {
     }
 
     /// The normals turned by a map.
-    fn by_map(&self, base: &Raster, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn by_map(&self, base: &Raster, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let Some(map) = given.chosen.first() else { return Ok(base.clone()) };
         let mut map = map.as_ref().clone();
         if self.share != 1.0 {
@@ -110,7 +110,7 @@ impl Extraction for BumpNormals {
         range("the strength", self.share, -1e3, 1e3)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let base = given.need(Role::Normal, Self::TITLE)?;
         match self.from {
             ReliefFrom::Height => self.by_height(base, given),

@@ -1,6 +1,6 @@
 //! Clay: an evenly lit grey surface.
 
-use super::{Extraction, Given, needs};
+use super::{ExtractInputs, Extraction, needs};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -62,7 +62,7 @@ impl Extraction for Clay {
         range("the grey", self.grey, 0.0, 10.0)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let normals = given.need(Role::Normal, Self::TITLE)?;
         let positions = given.need(Role::Position, Self::TITLE)?;
         let how = surface::clay::Clay {

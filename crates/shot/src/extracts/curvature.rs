@@ -1,6 +1,6 @@
 //! How a surface bends.
 
-use super::{Extraction, Given, needs, takes};
+use super::{ExtractInputs, Extraction, needs, takes};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -49,10 +49,10 @@ impl Extraction for Curvature {
         range("the gain", self.gain, -1e4, 1e4)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let normals = given.need(Role::Normal, Self::TITLE)?;
         let over = given.px(self.over);
-        let mut out = surface::shape::curvature(normals, given.pass(Role::Depth), over, given.cancel)?;
+        let mut out = surface::facing::curvature(normals, given.pass(Role::Depth), over, given.cancel)?;
         // At least one px is measured over, also where a scale makes that more than was asked for.
         let k = self.gain * over / over.round().max(1.0);
         out.plane_mut(0).iter_mut().for_each(|v| *v = (0.5 + *v * k).clamp(0.0, 1.0));

@@ -1,6 +1,6 @@
 //! Normals from depth.
 
-use super::{Extraction, Given, needs};
+use super::{ExtractInputs, Extraction, needs};
 use crate::error::ShotError;
 use crate::steps::Reads;
 use jugata_core::surface::normals::from_positions;
@@ -36,7 +36,7 @@ impl Extraction for DepthNormals {
         Ok(())
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         Ok(from_positions(given.need(Role::Position, Self::TITLE)?, given.cancel)?)
     }
 }

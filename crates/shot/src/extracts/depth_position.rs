@@ -1,6 +1,6 @@
 //! Positions from depth.
 
-use super::{Extraction, Given, needs};
+use super::{ExtractInputs, Extraction, needs};
 use crate::error::ShotError;
 use crate::steps::Reads;
 use jugata_core::{Raster, Role};
@@ -34,7 +34,7 @@ impl Extraction for DepthPosition {
         Ok(())
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let depth = given.need(Role::Depth, Self::TITLE)?;
         let Some(camera) = given.camera else {
             let what = "it needs the camera of the render; give it in Intake".into();

@@ -1,6 +1,6 @@
 //! Depth of other elements, with the own.
 
-use super::{Extraction, Given, takes};
+use super::{ExtractInputs, Extraction, takes};
 use crate::error::ShotError;
 use crate::limit::few;
 use crate::steps::Reads;
@@ -53,7 +53,7 @@ impl Extraction for ElementsDepth {
         few("elements", self.elements.len(), 64)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let own = if self.own { given.pass(Role::Depth) } else { None };
         let start = own.cloned().unwrap_or_else(|| Raster::filled(given.window, 1, f32::INFINITY));
         given.others.iter().try_fold(start, |z, other| Ok(nearest(&z, other, given.cancel)?))

@@ -1,6 +1,6 @@
 //! Depth carried on past the edge.
 
-use super::{Extraction, Given, needs, takes};
+use super::{ExtractInputs, Extraction, needs, takes};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -55,7 +55,7 @@ impl Extraction for ExtendDepth {
         range("the softness", self.soften, 0.0, 400.0)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let depth = given.need(Role::Depth, Self::TITLE)?;
         let how =
             Extend { by: given.px(self.by), choke: given.px(self.choke), soften: given.px(self.soften) };

@@ -1,6 +1,6 @@
 //! How much each place faces the viewer.
 
-use super::{Extraction, Given, needs, takes};
+use super::{ExtractInputs, Extraction, needs, takes};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -49,9 +49,9 @@ impl Extraction for Facing {
         range("the power", self.power, 0.01, 100.0)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let normals = given.need(Role::Normal, Self::TITLE)?;
-        let mut out = surface::shape::facing(normals, given.pass(Role::Position), given.cancel)?;
+        let mut out = surface::facing::facing(normals, given.pass(Role::Position), given.cancel)?;
         let surface: Vec<bool> = (0..out.plane(0).len())
             .map(|i| (0..3).map(|c| normals.plane(c)[i].powi(2)).sum::<f32>() > 0.25)
             .collect();

@@ -1,6 +1,6 @@
 //! Holes in a depth filled.
 
-use super::{Extraction, Given, needs, takes};
+use super::{ExtractInputs, Extraction, needs, takes};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -46,7 +46,7 @@ impl Extraction for FillDepth {
         range("the size of holes", self.up_to, 0.0, 20_000.0)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let most = given.px(self.up_to).powi(2).ceil() as usize;
         Ok(fill(given.need(Role::Depth, Self::TITLE)?, given.pass(Role::Alpha), most, given.cancel)?)
     }

@@ -1,6 +1,6 @@
 //! Normals from height.
 
-use super::{Extraction, Given, needs};
+use super::{ExtractInputs, Extraction, needs};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -95,7 +95,7 @@ impl Extraction for HeightNormals {
         range("the strength", self.strength, -1e5, 1e5)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         // A proxy's px is longer, and so is what a height rises over it.
         let how = FromHeight {
             strength: given.px(self.strength),

@@ -48,7 +48,7 @@ use std::sync::Arc;
 use ts_rs::TS;
 
 /// What an extraction works on: everything lies on one window.
-pub struct Given<'a> {
+pub struct ExtractInputs<'a> {
     /// Passes that it reads, canonical.
     pub passes: &'a BTreeMap<Role, Arc<Raster>>,
     /// Depths of other elements that it names, in that order; those without one are left out.
@@ -65,7 +65,7 @@ pub struct Given<'a> {
     pub cancel: &'a Cancel,
 }
 
-impl Given<'_> {
+impl ExtractInputs<'_> {
     /// A pass that was read.
     pub fn pass(&self, role: Role) -> Option<&Raster> {
         self.passes.get(&role).map(Arc::as_ref)
@@ -127,7 +127,7 @@ pub trait Extraction:
     ///
     /// # Errors
     /// Missing inputs, shapes, cancellation.
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError>;
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError>;
 }
 
 /// The object-safe form of [`Extraction`], which every kind has.
@@ -155,7 +155,7 @@ pub trait AnyExtraction {
     ///
     /// # Errors
     /// Missing inputs, shapes, cancellation.
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError>;
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError>;
 }
 
 impl<T: Extraction> AnyExtraction for T {
@@ -183,7 +183,7 @@ impl<T: Extraction> AnyExtraction for T {
     fn check(&self) -> Result<(), String> {
         Extraction::check(self)
     }
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         Extraction::make(self, given)
     }
 }

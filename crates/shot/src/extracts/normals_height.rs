@@ -1,6 +1,6 @@
 //! Height from normals.
 
-use super::{Extraction, Given, needs};
+use super::{ExtractInputs, Extraction, needs};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -49,7 +49,7 @@ impl Extraction for NormalsHeight {
         range("the strength", self.strength, 1e-3, 1e6)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let normals = given.need(Role::Normal, Self::TITLE)?;
         let mut height = from_normals(normals, given.px(self.strength), self.tileable, given.cancel)?;
         // About ½, as a height from a picture is.

@@ -1,6 +1,6 @@
 //! Depth painted in a few places and spread along the picture's edges.
 
-use super::{Extraction, Given, needs, takes};
+use super::{ExtractInputs, Extraction, needs, takes};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::limit::{MOST_POINTS, at_scale, few};
@@ -77,7 +77,7 @@ impl Extraction for PaintDepth {
         range("the difference of colour", self.edges, 0.01, 1000.0)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let picture = given.need(Role::Beauty, Self::TITLE)?;
         let mut painted = Raster::zeros(given.window, 2);
         for s in &self.strokes {

@@ -1,6 +1,6 @@
 //! Height from a picture.
 
-use super::{Extraction, Given, needs};
+use super::{ExtractInputs, Extraction, needs};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -72,7 +72,7 @@ impl Extraction for PictureHeight {
         if weights.iter().all(|w| *w == 0.0) { Err("no channel has a share".into()) } else { Ok(()) }
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let how = FromPicture {
             weights: [self.red, self.green, self.blue],
             invert: self.invert,

@@ -1,6 +1,6 @@
 //! Depth of a plane.
 
-use super::{Extraction, Given, takes};
+use super::{ExtractInputs, Extraction, takes};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::limit::at_scale;
@@ -75,7 +75,7 @@ impl Extraction for PlaneDepth {
         range("the tilt", self.tilt, -85.0, 85.0)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let places = [self.near_at, self.far_at].map(|p| at_scale(p, given.scale));
         let p = Plane { places, depths: [self.near, self.far], tilt: self.tilt };
         let z = plane(given.window, p, given.cancel)?;

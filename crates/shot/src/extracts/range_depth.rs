@@ -1,6 +1,6 @@
 //! Depth in another range, direction or measure.
 
-use super::{Extraction, Given, needs};
+use super::{ExtractInputs, Extraction, needs};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -96,7 +96,7 @@ impl Extraction for RangeDepth {
         if apart < 1e-9 { Err("the two depths are the same".into()) } else { Ok(()) }
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let depth = given.need(Role::Depth, Self::TITLE)?;
         let way = match self.measure {
             Measure::Same => None,

@@ -1,6 +1,6 @@
 //! Grain taken out of a depth.
 
-use super::{Extraction, Given, needs};
+use super::{ExtractInputs, Extraction, needs};
 use crate::check::range;
 use crate::error::ShotError;
 use crate::steps::Reads;
@@ -50,7 +50,7 @@ impl Extraction for SmoothDepth {
         range("the grain", self.grain, 0.0, 100.0)
     }
 
-    fn make(&self, given: &Given<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
         let how = Smooth { radius: given.px(self.radius), step: self.grain * 0.01 };
         Ok(smooth(given.need(Role::Depth, Self::TITLE)?, how, given.cancel)?)
     }

@@ -25,9 +25,9 @@ pub use surround::{Surround, SurroundFrom};
 
 use crate::document::Joins;
 use crate::error::ShotError;
-use crate::intake::Brought;
+use crate::intake::MediaFile;
 use crate::kinds::kinds;
-use jugata_core::harmonics::Harmonics;
+use jugata_core::light::harmonics::Harmonics;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use schemars::JsonSchema;
 use serde::{Serialize, de::DeserializeOwned};
@@ -86,10 +86,10 @@ pub struct Inputs<'a> {
 
 /// What a step makes of its passes on the way, by name: made once for as long as the passes, the camera, the window and
 /// the scale are the same.
-pub type Keep<'a> = &'a dyn Fn(&str, Making<'_>) -> Result<Arc<Raster>, ShotError>;
+pub type Keep<'a> = &'a dyn Fn(&str, MakeKept<'_>) -> Result<Arc<Raster>, ShotError>;
 
 /// How something that is kept is made.
-pub type Making<'a> = &'a mut dyn FnMut() -> Result<Raster, ShotError>;
+pub type MakeKept<'a> = &'a mut dyn FnMut() -> Result<Raster, ShotError>;
 
 impl Inputs<'_> {
     /// A pass that a step cannot do without.
@@ -129,7 +129,7 @@ pub trait Kind:
     /// How far it looks around.
     fn reach(&self) -> Reach;
     /// Pictures from files that it uses.
-    fn pictures(&self) -> Vec<Brought> {
+    fn pictures(&self) -> Vec<MediaFile> {
         Vec::new()
     }
     /// Another element whose light it wants to know, beside that of its own.
@@ -197,7 +197,7 @@ pub trait AnyStep {
     /// How far it looks around.
     fn reach(&self) -> Reach;
     /// Pictures from files that it uses.
-    fn pictures(&self) -> Vec<Brought>;
+    fn pictures(&self) -> Vec<MediaFile>;
     /// Another element whose light it wants to know.
     fn light_of(&self) -> Option<u32>;
     /// What it does, in words.
@@ -230,7 +230,7 @@ impl<T: Kind> AnyStep for T {
     fn reach(&self) -> Reach {
         Kind::reach(self)
     }
-    fn pictures(&self) -> Vec<Brought> {
+    fn pictures(&self) -> Vec<MediaFile> {
         Kind::pictures(self)
     }
     fn light_of(&self) -> Option<u32> {

@@ -6,11 +6,12 @@ use crate::document::Joins;
 use crate::error::ShotError;
 use crate::lamp::{Lamp, LampKind};
 use glam::Vec2;
-use jugata_core::blend::{BlendMode, BlendSpace};
-use jugata_core::flare::{self, Flare};
-use jugata_core::relight::{Finish, Shining, Surface, relight_into};
-use jugata_core::shadow::Occluders;
-use jugata_core::{Raster, Role, rims};
+use jugata_core::colour::blend::{BlendMode, BlendSpace};
+use jugata_core::light::flare::{self, Flare};
+use jugata_core::light::relight::{Material, Shining, Surface, relight_into};
+use jugata_core::light::rims;
+use jugata_core::light::shadow::Occluders;
+use jugata_core::{Raster, Role};
 use schemars::JsonSchema;
 use serde::de::Error;
 use serde::{Deserialize, Deserializer, Serialize};
@@ -36,7 +37,7 @@ pub struct Relight {
     #[schemars(extend("x-label" = "Lamps", "x-meaning" = "lamps"))]
     pub lamps: Vec<Lamp>,
     /// What the light falls on.
-    #[schemars(extend("x-label" = "Falls on", "x-group" = "Surface"))]
+    #[schemars(extend("x-label" = "SurroundLight on", "x-group" = "Surface"))]
     pub albedo: AlbedoFrom,
     /// Factor on the diffuse light.
     #[schemars(extend("x-label" = "Diffuse", "x-unit" = "×", "x-slider" = [0.0, 2.0], "x-step" = 0.01, "x-group" = "Surface"))]
@@ -211,7 +212,7 @@ impl Kind for Relight {
         let normal = inputs.need(Role::Normal, Self::TITLE)?;
         let surface =
             Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
-        let finish = Finish {
+        let finish = Material {
             diffuse: self.diffuse,
             wrap: self.wrap,
             specular: self.specular,

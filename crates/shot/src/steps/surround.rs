@@ -4,13 +4,14 @@ use super::{AlbedoFrom, Group, Inputs, Kind, Reach, Reads};
 use crate::check::range;
 use crate::document::Joins;
 use crate::error::ShotError;
-use crate::intake::Brought;
+use crate::intake::MediaFile;
 use glam::{Mat3, Vec3};
-use jugata_core::blend::{BlendMode, BlendSpace};
-use jugata_core::relight::{Finish, Surface};
+use jugata_core::colour::blend::{BlendMode, BlendSpace};
+use jugata_core::light::relight::{Material, Surface};
+use jugata_core::light::rims;
+use jugata_core::light::surround::{Pattern, Surround as Light, SurroundLight, fall};
 use jugata_core::surface::clay::{self, openness};
-use jugata_core::surround::{Falls, Pattern, Surround as Light, fall};
-use jugata_core::{Camera, Raster, Role, rims};
+use jugata_core::{Camera, Raster, Role};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
@@ -42,7 +43,7 @@ pub struct Surround {
     #[schemars(extend("x-label" = "Picture", "x-meaning" = "picture-file", "x-group" = "Around", "x-when" = {"from": "picture"}))]
     #[serde(default)]
     #[ts(optional = nullable)]
-    pub picture: Option<Brought>,
+    pub picture: Option<MediaFile>,
     /// How many bars stand all around.
     #[schemars(extend("x-label" = "Bars", "x-slider" = [1.0, 24.0], "x-step" = 1.0, "x-group" = "Around", "x-when" = {"from": "bars"}))]
     pub bars: u32,
@@ -65,7 +66,7 @@ pub struct Surround {
     #[schemars(extend("x-label" = "Reach", "x-unit" = "units", "x-slider" = [0.0, 5.0], "x-step" = 0.01, "x-group" = "Light"))]
     pub reach: f32,
     /// What the light falls on.
-    #[schemars(extend("x-label" = "Falls on", "x-group" = "Surface"))]
+    #[schemars(extend("x-label" = "SurroundLight on", "x-group" = "Surface"))]
     pub albedo: AlbedoFrom,
     /// Factor on the diffuse light.
     #[schemars(extend("x-label" = "Diffuse", "x-unit" = "×", "x-slider" = [0.0, 2.0], "x-step" = 0.01, "x-group" = "Surface"))]
@@ -192,7 +193,7 @@ impl Kind for Surround {
         if self.occlusion > 0.0 { Reach::WholeFrame } else { Reach::Px(1.0) }
     }
 
-    fn pictures(&self) -> Vec<Brought> {
+    fn pictures(&self) -> Vec<MediaFile> {
         let wanted = self.from == SurroundFrom::Picture;
         self.picture.iter().filter(|_| wanted).cloned().collect()
     }
@@ -232,8 +233,8 @@ impl Kind for Surround {
         let open = self.open(normal, inputs)?;
         let around = self.light(inputs)?;
         let mirrored = self.mirrored(&around, inputs)?;
-        let how = Falls {
-            finish: Finish {
+        let how = SurroundLight {
+            finish: Material {
                 diffuse: self.diffuse,
                 wrap: 0.0,
                 specular: self.specular,

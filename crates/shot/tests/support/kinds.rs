@@ -10,7 +10,7 @@ use jugata_exchange::Limits;
 use jugata_shot::document::{Extract, MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Target};
 use jugata_shot::extracts::{self, ExtractKind};
-use jugata_shot::intake::{Brought, shot_of_files};
+use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::steps::{self, StepKind};
 use jugata_standin::{Settings, export, render};
 use serde::de::DeserializeOwned;
@@ -26,8 +26,8 @@ pub fn bench(seed: Option<u64>) -> (Engine, Shot) {
     let of = |seed| export::exr(&render(&Settings { seed, ..size.clone() })).unwrap();
     let bytes = vec![of(seed), of(Some(16))];
     let names = ["near.exr", "far.exr"].map(String::from);
-    let brought: Vec<Brought> =
-        names.into_iter().zip(&bytes).map(|(name, b)| Brought { name, media: MediaId::of(b) }).collect();
+    let brought: Vec<MediaFile> =
+        names.into_iter().zip(&bytes).map(|(name, b)| MediaFile { name, media: MediaId::of(b) }).collect();
     let engine = Engine::new(Box::new(Files(bytes)), Limits::default(), CacheSizes::default());
     let shot = shot_of_files(&brought, &engine).unwrap();
     assert_eq!(shot.elements.len(), 2);

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { api, picturePath, send } from '../../api/client'
-import type { Brought, Figures, Look, Other } from '../../api/types'
+import type { MediaFile, Figures, Look, Other } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
 import { FileButton } from '../../ui/FileButton'
@@ -62,7 +62,7 @@ function Compare({ shot }: { shot: ShotOnBench }) {
     setReference(picked.name)
     try {
       setSaid(`Bringing in ${picked.name}…`)
-      const brought: Brought = (await send(picked, () => undefined)).file
+      const brought: MediaFile = (await send(picked, () => undefined)).file
       await run({ kind: 'file', file: brought })
     } catch (e) {
       setSaid(`${picked.name}: ${e instanceof Error ? e.message : 'it was not taken.'}`)

@@ -1,16 +1,16 @@
 import { useRef, useState } from 'react'
 import { bringTable } from '../../api/client'
-import type { Brought, ColourSpace } from '../../api/types'
+import type { MediaFile, ColourSpace } from '../../api/types'
 import { Select } from '../../ui/Select'
 import { useBenchOf } from './store'
 
 const KEPT = 'jugata-tables'
 
 /** Colour tables that were brought in from this browser, the newest first. */
-function known(): Brought[] {
+function known(): MediaFile[] {
   try {
     const list: unknown = JSON.parse(localStorage.getItem(KEPT) ?? '[]')
-    return Array.isArray(list) ? (list as Brought[]).filter((t) => typeof t.name === 'string' && typeof t.media === 'string') : []
+    return Array.isArray(list) ? (list as MediaFile[]).filter((t) => typeof t.name === 'string' && typeof t.media === 'string') : []
   } catch {
     return []
   }

@@ -1,5 +1,5 @@
 import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from 'react'
-import type { Against, Grade, Target, View, Window } from '../../api/types'
+import type { Against, DisplayTable, Target, View, Window } from '../../api/types'
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
 import { useBench, useBenchOf, useFrame } from './store'
 import { usePicture, type Picture } from './usePicture'
@@ -22,7 +22,7 @@ interface Props {
   /** A matte that is laid over it as a tint. */
   tint?: Target | null | undefined
   /** A colour table in the place of the view transform. */
-  grade?: Grade | null | undefined
+  grade?: DisplayTable | null | undefined
   onPoint?: ((at: Point) => void) | undefined
   children?: ((p: Placement, frame: Window) => ReactNode) | undefined
 }

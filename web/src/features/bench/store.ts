@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
-import type { Grade, Sentence, Shot, View } from '../../api/types'
+import type { DisplayTable, Sentence, Shot, View } from '../../api/types'
 import { PLAIN } from '../../api/view'
 
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference' | 'rock'
@@ -60,7 +60,7 @@ interface Bench {
   /** How pictures and passes are shown on this screen; it changes no pixel of the result. */
   view: View
   /** A colour table in the place of the view transform. */
-  grade: Grade | null
+  grade: DisplayTable | null
   /** Factor on the shown difference. */
   gain: number
   /** Largest parallax while the picture is rocked, full-resolution px. */

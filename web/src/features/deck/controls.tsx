@@ -9,7 +9,7 @@ import { Toggle } from '../../ui/Toggle'
 import { Hint } from '../../ui/Hint'
 import { Select } from '../../ui/Select'
 import { useBenchOf } from '../bench/store'
-import type { Brought, DepthStroke } from '../../api/types'
+import type { MediaFile, DepthStroke } from '../../api/types'
 import type { Point, Triple } from '../bench/geometry'
 import { useElements, usePasses } from '../bench/elements'
 import { ACCEPTED } from '../shots/files'
@@ -252,7 +252,7 @@ function Pick({ none, from, ...c }: Control & { none: string; from: { id: number
 
 /** A picture from a file. */
 function PictureFileControl(c: Control) {
-  const picture = c.value as Brought | null
+  const picture = c.value as MediaFile | null
   const [said, setSaid] = useState<string | null>(null)
   const bring = async (chosen: File) => {
     setSaid(`Bringing in ${chosen.name}…`)

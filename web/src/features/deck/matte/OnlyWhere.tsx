@@ -2,7 +2,7 @@ import { DropdownMenu, Popover } from 'radix-ui'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { picturePath } from '../../../api/client'
 import { extractsQuery, factsQuery } from '../../../api/queries'
-import type { Element, Finish, Limit, LimitBy, NamedMatte, Shot, Step } from '../../../api/types'
+import type { Element, MatteEdge, Limit, LimitBy, NamedMatte, Shot, Step } from '../../../api/types'
 import { PLAIN } from '../../../api/view'
 import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
@@ -209,9 +209,9 @@ function Whole({ shot, element, step, limit, changed, invert }: Props & { limit:
 }
 
 /** Grow or choke, soften, levels, a band along the edge. */
-function EdgeButton({ finish: f, preview, keep }: { finish: Finish; preview: (f: Finish) => void; keep: (f: Finish) => void }) {
+function EdgeButton({ finish: f, preview, keep }: { finish: MatteEdge; preview: (f: MatteEdge) => void; keep: (f: MatteEdge) => void }) {
   const changed = f.grow !== 0 || f.soften !== 0 || f.low !== 0 || f.high !== 1 || f.band !== undefined
-  const field = (label: string, value: number, unit: string | undefined, reset: number, slider: [number, number], put: (v: number) => Finish, [min, max]: [number, number], step = 0.25) => (
+  const field = (label: string, value: number, unit: string | undefined, reset: number, slider: [number, number], put: (v: number) => MatteEdge, [min, max]: [number, number], step = 0.25) => (
     <NumberField label={label} value={value} unit={unit} step={step} reset={reset} slider={slider} min={min} max={max} onPreview={(v) => preview(put(v))} onCommit={(v) => keep(put(v))} />
   )
   return (

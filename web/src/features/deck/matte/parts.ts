@@ -1,4 +1,4 @@
-import type { Combine, Finish, Limit, LimitBy, MattePart, Role, Window } from '../../../api/types'
+import type { Combine, MatteEdge, Limit, LimitBy, MattePart, Role, Window } from '../../../api/types'
 
 /** A kind of part, as the menu shows it. */
 export interface PartKind {
@@ -35,7 +35,7 @@ export const JOINS: { value: Combine; label: string; hint: string }[] = [
   { value: 'minus', label: 'but not', hint: 'Taken away' },
 ]
 
-export const NO_FINISH: Finish = { grow: 0, soften: 0, low: 0, high: 1 }
+export const NO_FINISH: MatteEdge = { grow: 0, soften: 0, low: 0, high: 1 }
 
 /** The limit with one part changed. */
 export function withPart(limit: Limit, place: number, change: (p: MattePart) => MattePart): Limit {
