@@ -117,7 +117,7 @@ pub fn sentences(shot: &Shot) -> Vec<Sentence> {
                 element: e.id,
                 step: s.id,
                 text: s.sentence(&e.mattes),
-                reads: s.does.reads(),
+                reads: Reads::of(&s.does.kind().wants()),
             })
             .collect::<Vec<_>>()
     };

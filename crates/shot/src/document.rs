@@ -151,7 +151,7 @@ impl Provider<'_> {
     pub fn role(&self) -> Role {
         match self {
             Self::Stored(p) => p.role,
-            Self::Made(e, _) => e.does.gives(),
+            Self::Made(e, _) => e.does.kind().gives(),
         }
     }
 
@@ -290,6 +290,13 @@ pub struct Joins {
     pub strength: f32,
 }
 
+impl Joins {
+    /// Joined in a blend mode, fully.
+    pub const fn of(blend: BlendMode) -> Self {
+        Self { blend, space: BlendSpace::Display, strength: 1.0 }
+    }
+}
+
 impl Shot {
     /// The shot as it stands at a frame: every pass of a sequence has that frame's file.
     pub fn at_frame(&self, frame: i32) -> Cow<'_, Self> {
@@ -386,7 +393,7 @@ impl Element {
 impl Step {
     /// A step of a kind with its defaults.
     pub fn new(id: u32, does: StepKind) -> Self {
-        let joins = does.default_joins();
+        let joins = does.kind().joins();
         Self { id, on: true, does, reads: Vec::new(), only_where: None, joins }
     }
 

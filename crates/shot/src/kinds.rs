@@ -1,10 +1,41 @@
-//! What kinds of step and kinds of extraction have in common: one list each, from which the serde enum, the dispatch
-//! and the catalogue follow.
+//! What kinds of step, of extracted pass and of made element have in common: one trait for what they say of themselves,
+//! and one list each, from which the serde enum, the dispatch and the catalogue follow.
 
-/// An enum of kinds, tagged by name in documents. `$any` is the object-safe form of their trait, `$tell` makes a
-/// catalogue's entry of one.
+use crate::params::Parameters;
+use crate::wants::Want;
+
+/// What a kind is called and says of itself.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct About {
+    /// Words for people.
+    pub title: &'static str,
+    /// One sentence on what it does.
+    pub about: &'static str,
+    /// Raised when the same parameters give other samples, so that nothing stale is reused.
+    pub version: u32,
+}
+
+/// What every kind says of itself; its parameters are declared by `#[parameters]`.
+pub trait Kind: Parameters {
+    /// What it is called.
+    fn about(&self) -> About;
+    /// What it asks for beside the picture it stands on, given its parameters.
+    fn wants(&self) -> Vec<Want>;
+    /// What it does, in words with the live values.
+    fn sentence(&self) -> String;
+    /// Checks what the declared ranges cannot say.
+    ///
+    /// # Errors
+    /// What is wrong, as a sentence without its place.
+    fn check(&self) -> Result<(), String> {
+        Ok(())
+    }
+}
+
+/// An enum of kinds, tagged by name in documents. `$trait` is what each of them can do, `$tell` makes a catalogue's entry
+/// of one.
 macro_rules! kinds {
-    ($(#[$about:meta])* $enum:ident is $any:ident, $tell:ident tells $info:ident;
+    ($(#[$about:meta])* $enum:ident of $trait:ident, $tell:ident tells $info:ident;
      $($(#[$doc:meta])* $name:ident => $kind:literal),+ $(,)?) => {
         $(#[$about])*
         #[derive(Clone, Debug, PartialEq, serde::Serialize, serde::Deserialize, schemars::JsonSchema, ts_rs::TS)]
@@ -18,15 +49,42 @@ macro_rules! kinds {
             pub fn name(&self) -> &'static str {
                 match self { $(Self::$name(_) => $kind),+ }
             }
-        }
 
-        impl std::ops::Deref for $enum {
-            type Target = dyn $any;
-
-            fn deref(&self) -> &Self::Target {
+            /// What it is, whichever it is.
+            pub fn kind(&self) -> &dyn $trait {
                 match self { $(Self::$name(k) => k),+ }
             }
+
+            /// The same, to change its parameters.
+            pub fn kind_mut(&mut self) -> &mut dyn $trait {
+                match self { $(Self::$name(k) => k),+ }
+            }
+
+            /// Words for people.
+            pub fn title(&self) -> &'static str {
+                self.kind().about().title
+            }
+
+            /// What it does, in words with the live values.
+            pub fn sentence(&self) -> String {
+                self.kind().sentence()
+            }
+
+            /// Checks all its parameters.
+            ///
+            /// # Errors
+            /// What is wrong, as a sentence without its place.
+            pub fn check(&self) -> Result<(), String> {
+                $crate::params::check(self.kind())?;
+                self.kind().check()
+            }
         }
+
+        $(impl From<$name> for $enum {
+            fn from(kind: $name) -> Self {
+                Self::$name(kind)
+            }
+        })+
 
         /// Every kind, in the order in which a menu shows them.
         pub fn catalogue() -> Vec<$info> {
@@ -36,3 +94,18 @@ macro_rules! kinds {
 }
 
 pub(crate) use kinds;
+
+/// What the file of a kind needs.
+pub(crate) mod prelude {
+    pub(crate) use super::{About, Kind};
+    pub(crate) use crate::document::Joins;
+    pub(crate) use crate::error::ShotError;
+    pub(crate) use crate::inputs::Inputs;
+    pub(crate) use crate::wants::{Want, needs, takes};
+    pub(crate) use jugata_core::colour::blend::BlendMode;
+    pub(crate) use jugata_core::{Raster, Role};
+    pub(crate) use jugata_parameters::parameters;
+    pub(crate) use schemars::JsonSchema;
+    pub(crate) use serde::{Deserialize, Serialize};
+    pub(crate) use ts_rs::TS;
+}

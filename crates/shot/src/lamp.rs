@@ -1,9 +1,9 @@
 //! Lamps as a document holds them.
 
-use crate::check::range;
 use glam::Vec3;
 use jugata_core::colour::grade::white_of;
 use jugata_core::light::lamp::{Cone, Lamp as Bare, Place};
+use jugata_parameters::parameters;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::f32::consts::PI;
@@ -34,91 +34,73 @@ pub enum ColourFrom {
 }
 
 /// A lamp.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields, default)]
+#[parameters(item)]
 pub struct Lamp {
+    /// Number that stays with it.
+    #[param(means = "hidden")]
+    pub id: u32,
     /// Whether it is lit.
-    #[schemars(extend("x-meaning" = "hidden"))]
+    #[param(default = true, means = "hidden")]
     pub on: bool,
     /// Where the light comes from.
-    #[schemars(extend("x-label" = "Lamp", "x-group" = "Lamp"))]
+    #[param(label = "Lamp", group = "Lamp")]
     pub kind: LampKind,
     /// From the surface to the lamp, camera space (x right, y up, z toward the viewer).
-    #[schemars(extend("x-label" = "Direction", "x-meaning" = "direction", "x-group" = "Lamp", "x-when" = {"kind": "directional"}))]
+    #[param(label = "Direction", default = [0.55, 0.45, 0.704], range = [-1e6, 1e6], means = "direction", group = "Lamp", when = {"kind": "directional"})]
     pub toward: [f32; 3],
     /// Camera space, scene units.
-    #[schemars(extend("x-label" = "Place", "x-meaning" = "lamp-place", "x-unit" = "units", "x-step" = 0.01, "x-group" = "Lamp", "x-when" = {"kind": ["point", "spot"]}))]
+    #[param(label = "Place", default = [0.0, 0.0, -6.0], range = [-1e6, 1e6], step = 0.01, unit = "units", means = "lamp-place", group = "Lamp", when = {"kind": ["point", "spot"]})]
     pub position: [f32; 3],
     /// The place that a spot is turned to, camera space, scene units.
-    #[schemars(extend("x-label" = "Aimed at", "x-meaning" = "lamp-aim", "x-unit" = "units", "x-step" = 0.01, "x-group" = "Cone", "x-when" = {"kind": "spot"}))]
+    #[param(label = "Aimed at", default = [0.0, 0.0, -8.0], range = [-1e6, 1e6], step = 0.01, unit = "units", means = "lamp-aim", group = "Cone", when = {"kind": "spot"})]
     pub aim: [f32; 3],
     /// The whole angle of the cone.
-    #[schemars(extend("x-label" = "Cone", "x-unit" = "°", "x-slider" = [2.0, 120.0], "x-step" = 0.5, "x-group" = "Cone", "x-when" = {"kind": "spot"}))]
+    #[param(label = "Cone", default = 40.0, range = [1.0, 175.0], slider = [2.0, 120.0], step = 0.5, unit = "°", group = "Cone", when = {"kind": "spot"})]
     pub cone: f32,
     /// Share of the cone over which its edge fades.
-    #[schemars(extend("x-label" = "Cone soft", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Cone", "x-when" = {"kind": "spot"}))]
+    #[param(label = "Cone soft", default = 0.3, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Cone", when = {"kind": "spot"})]
     pub cone_soft: f32,
     /// What gives the colour.
-    #[schemars(extend("x-label" = "Colour by", "x-group" = "Light"))]
+    #[param(label = "Colour by", group = "Light")]
     pub colour_from: ColourFrom,
     /// Linear Rec.709.
-    #[schemars(extend("x-label" = "Colour", "x-meaning" = "colour", "x-group" = "Light", "x-when" = {"colour_from": "colour"}))]
+    #[param(label = "Colour", default = [1.0; 3], range = [0.0, 1e3], means = "colour", group = "Light", when = {"colour_from": "colour"})]
     pub colour: [f32; 3],
     /// Of a black body.
-    #[schemars(extend("x-label" = "Temperature", "x-unit" = "K", "x-slider" = [1800.0, 12000.0], "x-step" = 50.0, "x-group" = "Light", "x-when" = {"colour_from": "kelvin"}))]
+    #[param(label = "Temperature", default = 4000.0, range = [1700.0, 25_000.0], slider = [1800.0, 12000.0], step = 50.0, unit = "K", group = "Light", when = {"colour_from": "kelvin"})]
     pub temperature: f32,
     /// What a white matt surface facing the lamp gains: far away for a directional lamp, at distance 1 for the others.
-    #[schemars(extend("x-label" = "Intensity", "x-unit" = "×", "x-slider" = [0.0, 10.0], "x-step" = 0.01, "x-group" = "Light"))]
+    #[param(label = "Intensity", default = 0.6, range = [0.0, 1e6], slider = [0.0, 10.0], step = 0.01, unit = "×", group = "Light")]
     pub intensity: f32,
     /// Stops on top of the intensity.
-    #[schemars(extend("x-label" = "Stops", "x-unit" = "stops", "x-slider" = [-4.0, 4.0], "x-step" = 0.05, "x-group" = "Light"))]
+    #[param(label = "Stops", default = 0.0, range = [-20.0, 20.0], slider = [-4.0, 4.0], step = 0.05, unit = "stops", group = "Light")]
     pub stops: f32,
     /// How large the lamp is seen to be, a whole angle; the sun is ½°.
-    #[schemars(extend("x-label" = "Size", "x-unit" = "°", "x-slider" = [0.0, 20.0], "x-step" = 0.1, "x-group" = "Shadow", "x-when" = {"kind": "directional"}))]
+    #[param(label = "Size", default = 1.0, range = [0.0, 120.0], slider = [0.0, 20.0], step = 0.1, unit = "°", group = "Shadow", when = {"kind": "directional"})]
     pub spread: f32,
     /// Radius of the lamp.
-    #[schemars(extend("x-label" = "Radius", "x-unit" = "units", "x-slider" = [0.0, 1.0], "x-step" = 0.005, "x-group" = "Shadow", "x-when" = {"kind": ["point", "spot"]}))]
+    #[param(label = "Radius", default = 0.1, range = [0.0, 1e6], slider = [0.0, 1.0], step = 0.005, unit = "units", group = "Shadow", when = {"kind": ["point", "spot"]})]
     pub radius: f32,
     /// Whether what is seen in the picture casts shadows; a larger lamp casts softer ones.
-    #[schemars(extend("x-label" = "Casts shadows", "x-group" = "Shadow"))]
+    #[param(label = "Casts shadows", group = "Shadow")]
     pub shadows: bool,
     /// A glow where the lamp itself is seen, gone where something hides it.
-    #[schemars(extend("x-label" = "Glow", "x-unit" = "×", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "In the picture"))]
+    #[param(label = "Glow", default = 0.0, range = [0.0, 1e4], slider = [0.0, 4.0], step = 0.01, unit = "×", group = "In the picture")]
     pub glow: f32,
     /// Streaks and ghosts of a lens, gone where something hides the lamp.
-    #[schemars(extend("x-label" = "Flare", "x-unit" = "×", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "In the picture"))]
+    #[param(label = "Flare", default = 0.0, range = [0.0, 1e4], slider = [0.0, 4.0], step = 0.01, unit = "×", group = "In the picture")]
     pub flare: f32,
     /// Radius of the glow.
-    #[schemars(extend("x-label" = "Glow size", "x-unit" = "px", "x-slider" = [2.0, 300.0], "x-step" = 1.0, "x-group" = "In the picture"))]
+    #[param(label = "Glow size", default = 40.0, range = [0.5, 1e5], slider = [2.0, 300.0], step = 1.0, unit = "px", group = "In the picture")]
     pub glow_size: f32,
 }
 
-impl Default for Lamp {
-    fn default() -> Self {
-        Self {
-            on: true,
-            kind: LampKind::Directional,
-            toward: [0.55, 0.45, 0.704],
-            position: [0.0, 0.0, -6.0],
-            aim: [0.0, 0.0, -8.0],
-            cone: 40.0,
-            cone_soft: 0.3,
-            colour_from: ColourFrom::Colour,
-            colour: [1.0; 3],
-            temperature: 4000.0,
-            intensity: 0.6,
-            stops: 0.0,
-            spread: 1.0,
-            radius: 0.1,
-            shadows: false,
-            glow: 0.0,
-            flare: 0.0,
-            glow_size: 40.0,
-        }
-    }
-}
-
 impl Lamp {
+    /// The first lamp of a step.
+    pub fn new() -> Self {
+        Self { id: 1, ..Self::default() }
+    }
+
     /// The lamp as the maths wants it.
     pub fn shining(&self) -> Bare {
         let (position, aim) = (Vec3::from(self.position), Vec3::from(self.aim));
@@ -138,6 +120,15 @@ impl Lamp {
         };
         // A white Lambert surface returns E/π, so this irradiance makes intensity what it gains.
         Bare { place, power: self.tint().map(|c| c * self.strength() * PI), size }
+    }
+
+    /// All that decides where its light comes from, for its kind.
+    pub fn stand(&self) -> (LampKind, Vec<[f32; 3]>, [f32; 2]) {
+        match self.kind {
+            LampKind::Directional => (self.kind, vec![self.toward], [0.0; 2]),
+            LampKind::Point => (self.kind, vec![self.position], [0.0; 2]),
+            LampKind::Spot => (self.kind, vec![self.position, self.aim], [self.cone, self.cone_soft]),
+        }
     }
 
     /// Colour at full strength, linear Rec.709.
@@ -167,30 +158,15 @@ impl Lamp {
         }
     }
 
-    /// Checks that every figure is finite and in range.
+    /// Checks what the declared ranges cannot say.
     ///
     /// # Errors
-    /// What is wrong, as the end of a sentence.
+    /// What is wrong, as a sentence without its place.
     pub fn check(&self) -> Result<(), String> {
-        for (what, triple) in
-            [("direction", self.toward), ("place", self.position), ("where it is aimed", self.aim)]
-        {
-            triple.iter().try_for_each(|&v| range(what, v, -1e6, 1e6))?;
-        }
         if self.kind == LampKind::Directional && Vec3::from(self.toward).try_normalize().is_none() {
             return Err("the direction has no length".into());
         }
-        self.colour.iter().try_for_each(|&v| range("colour", v, 0.0, 1e3))?;
-        range("cone", self.cone, 1.0, 175.0)?;
-        range("the cone's softness", self.cone_soft, 0.0, 1.0)?;
-        range("temperature", self.temperature, 1700.0, 25_000.0)?;
-        range("intensity", self.intensity, 0.0, 1e6)?;
-        range("stops", self.stops, -20.0, 20.0)?;
-        range("size", self.spread, 0.0, 120.0)?;
-        range("glow", self.glow, 0.0, 1e4)?;
-        range("flare", self.flare, 0.0, 1e4)?;
-        range("the glow's size", self.glow_size, 0.5, 1e5)?;
-        range("radius", self.radius, 0.0, 1e6)
+        Ok(())
     }
 }
 

@@ -5,6 +5,7 @@
 //! | [`document`] | elements, passes, steps, limits: the serde types of a shot file |
 //! | [`check`] | what a sound document is |
 //! | [`conventions`] | how passes may be stored, as fields |
+//! | [`params`], [`wants`], [`inputs`], [`kinds`] | what all kinds share: declared parameters, what they ask for, what they get |
 //! | [`lamp`] | lamps as a document holds them |
 //! | [`limit`] | mattes: what limits a step |
 //! | [`extracts`] | kinds of extracted pass: one file and one line each |
@@ -32,14 +33,16 @@ pub mod engine;
 pub mod error;
 pub mod extracts;
 pub mod handoff;
+pub mod inputs;
 pub mod inspection;
 pub mod intake;
-mod kinds;
+pub mod kinds;
 pub mod lamp;
 pub mod limit;
 pub mod look;
 pub mod media;
 pub mod on_body;
+pub mod params;
 pub mod placing;
 pub mod preset;
 pub mod remedies;
@@ -47,6 +50,7 @@ pub mod rocking;
 pub mod steps;
 mod together;
 mod unread;
+pub mod wants;
 
 pub use document::{Element, Joins, Limit, LimitBy, MediaId, Pass, Shot, Source, Step};
 pub use engine::{Engine, Request, Target};

@@ -1,8 +1,10 @@
 //! Mattes: where a change belongs. A matte is put together of parts, then shaped at its edge.
 
 use crate::check::range;
+use crate::params::{self, Identified, distinct, settle};
 use jugata_core::matte::Combine;
 use jugata_core::{Role, Window};
+use jugata_parameters::parameters;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -38,7 +40,9 @@ struct LimitForm {
 impl From<LimitForm> for Limit {
     fn from(f: LimitForm) -> Self {
         let first = f.by.map(MattePart::new);
-        Self { parts: first.into_iter().chain(f.parts).collect(), finish: f.finish, invert: f.invert }
+        let mut parts: Vec<MattePart> = first.into_iter().chain(f.parts).collect();
+        settle(&mut parts);
+        Self { parts, finish: f.finish, invert: f.invert }
     }
 }
 
@@ -46,6 +50,9 @@ impl From<LimitForm> for Limit {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct MattePart {
+    /// Number that stays with it.
+    #[serde(default)]
+    pub id: u32,
     /// What makes it.
     pub by: LimitBy,
     /// How it joins the parts before it; the first joins an empty matte.
@@ -56,10 +63,19 @@ pub struct MattePart {
     pub invert: bool,
 }
 
+impl Identified for MattePart {
+    fn id(&self) -> u32 {
+        self.id
+    }
+    fn set_id(&mut self, id: u32) {
+        self.id = id;
+    }
+}
+
 impl MattePart {
     /// A part that joins as one more.
     pub fn new(by: LimitBy) -> Self {
-        Self { by, joins: Combine::Or, invert: false }
+        Self { id: 0, by, joins: Combine::Or, invert: false }
     }
 }
 
@@ -198,6 +214,7 @@ pub enum LimitBy {
     /// Painted.
     Brush {
         /// The strokes, in order.
+        #[serde(deserialize_with = "crate::params::listed")]
         strokes: Vec<PaintedStroke>,
     },
     /// A matte of the element by name.
@@ -218,19 +235,23 @@ pub struct HashedName {
 }
 
 /// A stroke of a brush. Full-resolution px.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
+#[parameters(item)]
 pub struct PaintedStroke {
+    /// Number that stays with it.
+    pub id: u32,
     /// Width of the brush.
+    #[param(label = "Brush", default = 20.0, range = [0.0, 20_000.0])]
     pub size: f32,
-    /// Share of its radius over which it fades, 0..1.
+    /// Share of its radius over which it fades.
+    #[param(label = "Softness", range = [0.0, 1.0])]
     pub softness: f32,
-    /// What it lays down, 0..1.
+    /// What it lays down.
+    #[param(label = "Flow", default = 1.0, range = [0.0, 1.0])]
     pub flow: f32,
     /// Whether it takes away.
-    #[serde(default)]
     pub erases: bool,
     /// Its path.
+    #[param(label = "Path", range = [-MOST_PX, MOST_PX])]
     pub points: Vec<[f32; 2]>,
 }
 
@@ -339,7 +360,8 @@ impl LimitBy {
             }
             Self::Gradient { from, to } => place("the start", *from).and_then(|()| place("the end", *to)),
             Self::Brush { strokes } => {
-                strokes.iter().try_for_each(PaintedStroke::check)?;
+                distinct("stroke", strokes.iter().map(Identified::id))?;
+                strokes.iter().try_for_each(|s| params::check(s))?;
                 few("points", strokes.iter().map(|s| s.points.len()).sum(), MOST_POINTS)?;
                 let work: f64 = strokes.iter().map(PaintedStroke::work).sum();
                 if work > MOST_PAINT {
@@ -360,17 +382,6 @@ impl PaintedStroke {
     fn work(&self) -> f64 {
         self.points.len() as f64 * (f64::from(self.size) + 4.0).powi(2).min(1.6e7)
     }
-
-    /// Checks numbers.
-    ///
-    /// # Errors
-    /// What is wrong, as the end of a sentence.
-    pub fn check(&self) -> Result<(), String> {
-        range("the brush", self.size, 0.0, 20_000.0)?;
-        range("the softness", self.softness, 0.0, 1.0)?;
-        range("the flow", self.flow, 0.0, 1.0)?;
-        self.points.iter().flatten().try_for_each(|v| range("a point", *v, -MOST_PX, MOST_PX))
-    }
 }
 
 /// `Err` with words for more than `most` of something.
@@ -389,7 +400,7 @@ fn ends(of: [(&str, f32); 2], soft: [f32; 2], most: f32) -> Result<(), String> {
 impl Limit {
     /// A limit of one part.
     pub fn of(by: LimitBy) -> Self {
-        Self { parts: vec![MattePart::new(by)], ..Self::default() }
+        Self { parts: vec![MattePart { id: 1, ..MattePart::new(by) }], ..Self::default() }
     }
 
     /// Everywhere else.
@@ -429,6 +440,7 @@ impl Limit {
     /// What is wrong, as the end of a sentence.
     pub fn check(&self, known: &[u32]) -> Result<(), String> {
         few("parts of a matte", self.parts.len(), MOST_PARTS)?;
+        distinct("part", self.parts.iter().map(Identified::id))?;
         for part in &self.parts {
             part.by.check()?;
             if let LimitBy::Named { matte } = part.by

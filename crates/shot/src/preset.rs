@@ -6,6 +6,7 @@
 use crate::check;
 use crate::document::{Element, FORMAT, Limit, LimitBy, NamedMatte, ReadsPass, Shot, Step};
 use crate::error::ShotError;
+use crate::wants::Want;
 use jugata_core::Role;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -214,7 +215,8 @@ fn offers(element: &Element, role: Role) -> bool {
 
 /// Why a step cannot work on an element.
 fn lacking(step: &Step, element: &Element, others: &BTreeSet<u32>) -> Vec<String> {
-    let needs = step.does.reads().into_iter().filter(|r| r.required).map(|r| r.role);
+    let wants = step.does.kind().wants();
+    let needs = wants.iter().filter_map(Want::role).filter(|(_, required)| *required).map(|(role, _)| role);
     let roles: BTreeSet<Role> = needs.filter(|role| !offers(element, *role)).collect();
     let mut list: Vec<String> =
         roles.iter().map(|r| format!("needs {}, which {} has none of", r.label(), element.name)).collect();
@@ -223,7 +225,7 @@ fn lacking(step: &Step, element: &Element, others: &BTreeSet<u32>) -> Vec<String
     list.extend(
         limits.iter().map(|r| format!("is limited by {}, which {} has none of", r.label(), element.name)),
     );
-    if step.does.light_of().is_some_and(|id| !others.contains(&id)) {
+    if wants.iter().filter_map(Want::element).any(|id| !others.contains(&id)) {
         list.push("takes the light of an element that is not in this shot".into());
     }
     list

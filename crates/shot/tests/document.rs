@@ -64,7 +64,7 @@ fn what_cannot_be_is_refused_in_a_sentence() {
     );
     assert_eq!(
         refused(|s| s.elements[0].steps[1].does = StepKind::Exposure(Exposure { stops: 99.0 })),
-        "Step 2 (Exposure): exposure is 99, and must lie between -40 and 40."
+        "Step 2 (Exposure): “Exposure” is 99, and must lie between -40 and 40."
     );
     let depth = |near, far| LimitBy::Depth { near, far, near_soft: 0.0, far_soft: 0.0 };
     assert_eq!(
@@ -90,7 +90,8 @@ fn unknown_fields_kinds_and_torn_text_are_named() {
         other => other.to_string(),
     };
     assert!(
-        error(&json.replace("\"stops\"", "\"stop\"")).contains("stop is not known here; known: on, kind, ")
+        error(&json.replace("\"stops\"", "\"stop\""))
+            .contains("stop is not known here; known: id, on, kind, ")
     );
     let kind = |k: &str| format!("\"kind\":\"{k}\"");
     assert!(
@@ -159,7 +160,7 @@ fn mattes_are_told_and_refused() {
     let ids = |id| LimitBy::Objects { ids: vec![id] };
     let mut limit = Limit::of(ids(6));
     limit.parts.push(MattePart { joins: Combine::Minus, ..MattePart::new(LimitBy::Named { matte: 3 }) });
-    limit.parts.push(MattePart { joins: Combine::And, invert: true, by: LimitBy::Coverage });
+    limit.parts.push(MattePart { id: 0, joins: Combine::And, invert: true, by: LimitBy::Coverage });
     let names = |id| (id == 3).then(|| "Ring".to_owned());
     insta::assert_snapshot!(limit.sentence(&names), @"object 6 but not Ring and not the element");
     insta::assert_snapshot!(limit.clone().inverted().sentence(&|_| None), @"not (object 6 but not a matte that is gone and not the element)");
@@ -169,7 +170,8 @@ fn mattes_are_told_and_refused() {
     assert_eq!(limit.check(&[3]), Ok(()));
     limit.finish.soften = f32::NAN;
     assert!(limit.check(&[3]).unwrap_err().starts_with("the softness of a matte is NaN"));
-    let painted = |points| PaintedStroke { size: 5.0, softness: 0.0, flow: 1.0, erases: false, points };
+    let painted =
+        |points| PaintedStroke { id: 1, size: 5.0, softness: 0.0, flow: 1.0, erases: false, points };
     let brush = |points| Limit::of(LimitBy::Brush { strokes: vec![painted(points)] });
     assert_eq!(brush(vec![[0.0; 2]; 60_000]).check(&[]), Err("60000 points are more than 50000".into()));
     assert!(brush(vec![[f32::INFINITY, 0.0]]).check(&[]).is_err());
@@ -190,7 +192,7 @@ fn extracted_passes_are_checked() {
     );
     assert_eq!(
         refused(|s| s.elements[0].extracts = vec![made(2, extend(-1.0))]),
-        "near: the width is -1, and must lie between 0 and 20000."
+        "near: “By” is -1, and must lie between 0 and 20000."
     );
 }
 

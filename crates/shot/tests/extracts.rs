@@ -184,7 +184,14 @@ fn every_kind_of_matte_is_the_same_for_any_window() {
         LimitBy::Polygon { corners: vec![[10.0, 10.0], [80.0, 20.0], [40.0, 70.0]], soft: 6.0 },
         LimitBy::Gradient { from: [10.0, 0.0], to: [100.0, 50.0] },
         LimitBy::Brush {
-            strokes: vec![PaintedStroke { size: 14.0, softness: 0.5, flow: 0.8, erases: false, points }],
+            strokes: vec![PaintedStroke {
+                id: 1,
+                size: 14.0,
+                softness: 0.5,
+                flow: 0.8,
+                erases: false,
+                points,
+            }],
         },
         LimitBy::Named { matte: 4 },
     ];

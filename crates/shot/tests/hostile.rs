@@ -91,6 +91,7 @@ fn extractions_that_read_each_other_in_turn_are_made_once_each() {
 fn strokes_without_end_are_refused_and_long_ones_can_be_stopped() {
     let (engine, mut shot) = engine();
     let zigzag = |points: u16, size: f32| PaintedStroke {
+        id: 1,
         size,
         softness: 1.0,
         flow: 0.5,

@@ -458,6 +458,10 @@ export type DepthPosition = Record<symbol, never>;
  */
 export type DepthStroke = { 
 /**
+ * Number that stays with it.
+ */
+id: number, 
+/**
  * The depth, scene units.
  */
 depth: number, 
@@ -610,7 +614,7 @@ stops: number, };
  */
 export type ExtendDepth = { 
 /**
- * Width of the band outside that is given a depth, full-resolution px.
+ * Width of the band outside that is inputs a depth, full-resolution px.
  */
 by: number, 
 /**
@@ -912,7 +916,7 @@ middle: number,
  */
 broad: number, 
 /**
- * Where fine detail ends.
+ * Where fine detail ends; usually about as wide as a brush stroke or a grain.
  */
 size: number, 
 /**
@@ -992,6 +996,10 @@ export type Laid = "clay" | "shadow" | "normal" | "height" | "albedo" | "other";
  * A lamp.
  */
 export type Lamp = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
 /**
  * Whether it is lit.
  */
@@ -1336,6 +1344,10 @@ high: number, };
  */
 export type MattePart = { 
 /**
+ * Number that stays with it.
+ */
+id: number, 
+/**
  * What makes it.
  */
 by: LimitBy, 
@@ -1603,15 +1615,19 @@ only_covered: boolean, };
  */
 export type PaintedStroke = { 
 /**
+ * Number that stays with it.
+ */
+id: number, 
+/**
  * Width of the brush.
  */
 size: number, 
 /**
- * Share of its radius over which it fades, 0..1.
+ * Share of its radius over which it fades.
  */
 softness: number, 
 /**
- * What it lays down, 0..1.
+ * What it lays down.
  */
 flow: number, 
 /**
@@ -1993,7 +2009,7 @@ to_far: number,
 hold: boolean, };
 
 /**
- * A pass that a step reads.
+ * A pass that is read for its role.
  */
 export type Reads = { 
 /**
@@ -2001,7 +2017,7 @@ export type Reads = {
  */
 role: Role, 
 /**
- * Whether the step cannot do without.
+ * Whether it cannot be done without.
  */
 required: boolean, };
 

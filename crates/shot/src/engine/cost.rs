@@ -28,7 +28,7 @@ pub(super) fn hold(most: u64, shot: &Shot, request: &Request) -> Result<(), Shot
     let mut of_frame = 0;
     for (element, steps) in seen(shot, request.target)? {
         let works = || steps.iter().filter(|s| key::has_effect(s));
-        if works().any(|s| s.does.reach() == Reach::WholeFrame) {
+        if works().any(|s| s.does.kind().reach() == Reach::WholeFrame) {
             of_frame = of_frame.max(OF_WHOLE);
         }
         if !element.extracts.is_empty() {

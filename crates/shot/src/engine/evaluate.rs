@@ -5,16 +5,16 @@ use super::findings;
 use super::key::{self, ContentHash, Hashes};
 use super::mattes::{Matte, matte};
 use super::planes::{note, on_window};
-use super::scene::{Reader, Scene, lacks};
+use super::scene::{Reader, Scene};
+use super::wants::{self, Area};
 use super::{Engine, Event, Request, Target};
 use crate::document::{Element, Shot, Step};
 use crate::error::ShotError;
-use crate::intake::{self, MediaFile};
-use crate::steps::{Inputs, Lights, MakeKept, Reach};
-use jugata_core::colour::blend::{self, Join};
+use crate::inputs::{Inputs, MakeKept};
+use crate::steps::{Effect, Reach};
+use jugata_core::colour::blend::{self, Brings, Join};
 use jugata_core::colour::composite;
-use jugata_core::{Raster, Role, Scale, Window};
-use std::collections::BTreeMap;
+use jugata_core::{Raster, Role, Window};
 use std::sync::Arc;
 
 /// A raster with what it means.
@@ -97,7 +97,7 @@ fn after_steps(
     }
     // What needs the whole frame is worked out and kept once, whatever part of it is asked for.
     let whole = request.scale.window(scene.shot.display);
-    if step.does.reach() == Reach::WholeFrame && request.window != whole {
+    if step.does.kind().reach() == Reach::WholeFrame && request.window != whole {
         let wanted = request.window;
         let request = Request { window: whole, ..request.clone() };
         let all = after_steps(scene, element, count, &request)?;
@@ -118,63 +118,36 @@ fn run(
     request: &Request,
 ) -> Result<Raster, ShotError> {
     request.cancel.check()?;
-    let wide = Request { window: reached(step.does.reach(), request, scene.shot.display), ..request.clone() };
+    let wide =
+        Request { window: reached(step.does.kind().reach(), request, scene.shot.display), ..request.clone() };
     let picture = after_steps(scene, element, before, &wide)?;
-    let mut passes = BTreeMap::new();
-    let reader = Reader::of(element, &step.reads);
-    for reads in step.does.reads() {
-        match scene.read(reader, reads.role, &wide)? {
-            Some(raster) => {
-                passes.insert(reads.role, raster);
-            }
-            None if reads.required => return Err(lacks(element, step.does.title(), reads.role)),
-            None => {}
-        }
-    }
-    let pictures = step.does.pictures();
-    let pictures: Vec<_> = pictures.iter().map(|f| brought(scene, f, request)).collect::<Result<_, _>>()?;
-    let keep = |what: &str, make: MakeKept<'_>| {
-        let content = key::of_kept(scene.hashes, element, step, what).at(wide.window, wide.scale);
+    let (reader, kind) = (Reader::of(element, &step.reads), step.does.kind());
+    let found = wants::found(scene, reader, kind.about().title, kind.wants(), &wide, Area::Window)?;
+    let keep = |key: &str, make: MakeKept<'_>| {
+        let content = key::of_kept(scene.hashes, reader, kind, key).at(wide.window, wide.scale);
         Ok(scene.engine.keep(content, make)?.0)
     };
     let inputs = Inputs {
-        picture: &picture,
-        passes: &passes,
-        pictures: &pictures,
-        lights: lights(scene, element, step, request)?,
+        title: kind.about().title,
+        found: &found,
+        window: wide.window,
         scale: request.scale,
         camera: element.camera,
         frame: scene.shot.display,
         keep: &keep,
         cancel: &request.cancel,
     };
-    let effect = step.does.apply(&inputs)?.cropped(request.window, 0.0);
+    let (effect, brings) = match kind.apply(&picture, &inputs)? {
+        Effect::Replace(raster) => (raster, Brings::Replaces),
+        Effect::Over(raster) => (raster, Brings::LiesOver),
+        Effect::Light(raster) => (raster, Brings::Adds),
+    };
+    let effect = effect.cropped(request.window, 0.0);
     let matte = limit(scene, element, step, request)?;
     let how = Join { mode: step.joins.blend, space: step.joins.space, strength: step.joins.strength };
     let picture =
         if wide.window == request.window { picture } else { Arc::new(picture.cropped(request.window, 0.0)) };
-    Ok(blend::join(&picture, &effect, matte.as_deref(), how, &request.cancel)?)
-}
-
-/// A picture from a file, whole.
-fn brought(scene: Scene<'_>, file: &MediaFile, request: &Request) -> Result<Arc<Raster>, ShotError> {
-    let shot = intake::shot_of_files(std::slice::from_ref(file), scene.engine)?;
-    let frame = Request::frame(&shot, Target::Shot, Scale::FULL);
-    let request = Request { cancel: request.cancel.clone(), ..frame };
-    Ok(evaluate(scene.engine, &shot, &request)?.raster)
-}
-
-/// The light that a step asks for; `None` if it asks for none.
-fn lights(
-    scene: Scene<'_>,
-    element: &Element,
-    step: &Step,
-    request: &Request,
-) -> Result<Option<Lights>, ShotError> {
-    let Some(id) = step.does.light_of() else { return Ok(None) };
-    let found = |e: &Element| Ok::<_, ShotError>(scene.light_of(e, request)?.light);
-    let other = key::element_of(scene.shot, id)?;
-    Ok(Some(Lights { own: found(element)?, other: found(other)? }))
+    Ok(blend::join(&picture, &effect, brings, matte.as_deref(), how, &request.cancel)?)
 }
 
 /// The window that a step has to see. For the whole frame it must not depend on the window asked for, or
@@ -199,6 +172,7 @@ fn limit(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use jugata_core::Scale;
 
     #[test]
     fn reach_grows_windows_in_px_of_the_scale() {

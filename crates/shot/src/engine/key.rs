@@ -3,8 +3,10 @@
 use super::Target;
 use super::mattes::Matte;
 use super::scene::Reader;
+use super::wants;
 use crate::document::{Element, Extract, Pass, Provider, Shot, Step};
 use crate::error::ShotError;
+use crate::kinds::Kind;
 use crate::limit::LimitBy;
 use jugata_core::{Camera, Role, Scale, Window};
 use serde::Serialize;
@@ -15,7 +17,7 @@ use std::sync::{Mutex, PoisonError};
 const ENGINE_VERSION: u32 = 3;
 
 /// Hash of what made a raster.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
 pub struct ContentHash([u8; 32]);
 
 impl ContentHash {
@@ -35,7 +37,7 @@ impl ContentHash {
     }
 }
 
-fn of(what: &impl Serialize) -> ContentHash {
+pub(super) fn of(what: &impl Serialize) -> ContentHash {
     let mut hasher = blake3::Hasher::new();
     hasher.update(&ENGINE_VERSION.to_le_bytes());
     // Writing to a hasher cannot fail, and neither can turning plain numbers and names into JSON; were it
@@ -103,7 +105,7 @@ pub(super) fn of_passes(element: &Element, display: Window) -> ContentHash {
 }
 
 /// Content of a pass, stored or extracted.
-fn of_provider(known: &Hashes<'_>, element: &Element, pass: Provider<'_>) -> ContentHash {
+pub(super) fn of_provider(known: &Hashes<'_>, element: &Element, pass: Provider<'_>) -> ContentHash {
     match pass {
         Provider::Stored(p) => known.once((Part::Pass, element.id, p.id), || of_pass(element, p)),
         Provider::Made(e, place) => of_extract(known, element, e, place),
@@ -122,35 +124,9 @@ pub(super) fn of_extract(
 
 fn extract_anew(known: &Hashes<'_>, element: &Element, extract: &Extract, place: usize) -> ContentHash {
     let reader = Reader { element, chosen: &extract.reads, seen: place };
-    let own: Vec<_> =
-        extract.does.reads().iter().map(|r| of_role(known, reader, r.role).map(|h| h.0)).collect();
-    let others: Vec<_> = others_of(known.shot, element, extract)
-        .map(|other| of_role(known, Reader::from_elsewhere(other), Role::Depth).map(|h| h.0))
-        .collect();
-    let chosen: Vec<_> =
-        chosen_by(element, extract, place).map(|pass| of_provider(known, element, pass).0).collect();
-    let what = (extract.does.version(), &extract.does);
-    of(&("extract", what, own, others, chosen, element.camera, known.shot.display))
-}
-
-/// The passes that an extraction names by number, of those before it.
-pub(super) fn chosen_by<'a>(
-    element: &'a Element,
-    extract: &Extract,
-    place: usize,
-) -> impl Iterator<Item = Provider<'a>> {
-    let before = move |p: &Provider<'_>| !matches!(p, Provider::Made(_, at) if *at >= place);
-    extract.does.passes().into_iter().filter_map(|id| element.provider(id)).filter(before)
-}
-
-/// The other elements that an extraction names.
-pub(super) fn others_of<'a>(
-    shot: &'a Shot,
-    element: &Element,
-    extract: &Extract,
-) -> impl Iterator<Item = &'a Element> {
-    let own = element.id;
-    extract.does.elements().into_iter().filter(move |id| *id != own).filter_map(|id| shot.element(id))
+    let kind = extract.does.kind();
+    let read = wants::contents(known, reader, &kind.wants());
+    of(&("extract", kind.about().version, &extract.does, read, element.camera, known.shot.display))
 }
 
 /// Content of positions that are made from a depth.
@@ -164,7 +140,7 @@ pub(super) fn of_positions(
 }
 
 /// Content of what is read for a role: a pass, or what is derived for it.
-fn of_role(known: &Hashes<'_>, reader: Reader<'_>, role: Role) -> Option<ContentHash> {
+pub(super) fn of_role(known: &Hashes<'_>, reader: Reader<'_>, role: Role) -> Option<ContentHash> {
     match (reader.provider(role), role, reader.element.camera) {
         (Some(pass), _, _) => Some(of_provider(known, reader.element, pass)),
         (None, Role::Position, Some(camera)) => {
@@ -196,16 +172,11 @@ pub(super) fn of_light(known: &Hashes<'_>, element: &Element) -> ContentHash {
     of(&("light", read, known.shot.display))
 }
 
-/// Content of what a step reads beside the picture, in the order of its reads.
-fn read_by(known: &Hashes<'_>, element: &Element, step: &Step) -> Vec<Option<[u8; 32]>> {
-    let reader = Reader::of(element, &step.reads);
-    step.does.reads().iter().map(|r| of_role(known, reader, r.role).map(|h| h.0)).collect()
-}
-
-/// Content of what a step makes of its passes on the way and calls by a name.
-pub(super) fn of_kept(known: &Hashes<'_>, element: &Element, step: &Step, name: &str) -> ContentHash {
-    let what = (step.does.title(), step.does.version(), step.does.reads(), name);
-    of(&("kept", what, read_by(known, element, step), element.camera))
+/// Content of what a kind works out on the way, under a key of all that decides it beside what it asked for.
+pub(super) fn of_kept(known: &Hashes<'_>, reader: Reader<'_>, kind: &dyn Kind, key: &str) -> ContentHash {
+    let about = kind.about();
+    let read = wants::contents(known, reader, &kind.wants());
+    of(&("kept", about.title, about.version, read, reader.element.camera, key))
 }
 
 /// Content after a step, from the content before it. A step without effect passes it on.
@@ -213,12 +184,11 @@ fn of_step(known: &Hashes<'_>, element: &Element, step: &Step, before: ContentHa
     if !has_effect(step) {
         return before;
     }
-    let reads = read_by(known, element, step);
-    let limit = limit_of(element, step).map(|m| of_matte(known, m).0);
-    let lights = step.does.light_of().and_then(|id| known.shot.element(id));
-    let lights = lights.map(|other| [element, other].map(|e| of_light(known, e).0));
-    let what = (step.does.version(), &step.does, &step.joins);
-    of(&("step", before.0, what, limit, reads, lights, element.camera))
+    let kind = step.does.kind();
+    let read = wants::contents(known, Reader::of(element, &step.reads), &kind.wants());
+    let limit = limit_of(element, step).map(|m| of_matte(known, m));
+    let what = (kind.about().version, &step.does, &step.joins);
+    of(&("step", before, what, limit, read, element.camera))
 }
 
 /// Whether a step can change a bit.

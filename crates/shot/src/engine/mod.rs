@@ -16,6 +16,7 @@ mod mattes;
 mod planes;
 mod probe;
 pub(crate) mod scene;
+mod wants;
 
 pub use cache::{CacheSizes, Memory, MemoryUse};
 pub use evaluate::Evaluated;

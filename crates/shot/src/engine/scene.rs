@@ -2,13 +2,13 @@
 
 use super::key::{self, ContentHash, Hashes};
 use super::planes::{note, on_window};
+use super::wants::{self, Area};
 use super::{Engine, Event, Request};
 use crate::document::{Element, Extract, Provider, ReadsPass, Shot};
 use crate::error::ShotError;
-use crate::extracts::ExtractInputs;
+use crate::inputs::{Found, Inputs, MakeKept};
 use crate::limit::united;
 use jugata_core::{Raster, Role, Window};
-use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// A shot at a frame, and the engine that evaluates it.
@@ -36,7 +36,8 @@ impl<'a> Reader<'a> {
     /// What another element may read of this one: nothing that itself reads other elements, so that no depth is made
     /// of itself.
     pub fn from_elsewhere(element: &'a Element) -> Self {
-        let seen = element.extracts.iter().position(|e| !e.does.elements().is_empty());
+        let asks = |e: &Extract| !e.does.kind().wants().iter().all(|w| w.element().is_none());
+        let seen = element.extracts.iter().position(asks);
         Self { element, chosen: &[], seen: seen.unwrap_or(element.extracts.len()) }
     }
 
@@ -81,7 +82,20 @@ impl<'a> Scene<'a> {
         }
     }
 
-    /// What is read for a role, whole.
+    /// What is read for a role, all of it.
+    pub fn read_whole(
+        self,
+        reader: Reader<'_>,
+        role: Role,
+        request: &Request,
+    ) -> Result<Option<Arc<Raster>>, ShotError> {
+        match self.whole(reader, role, request)? {
+            None if role == Role::Position => self.positions_of_all(reader, request),
+            found => Ok(found),
+        }
+    }
+
+    /// The pass that is read for a role, or what is taken from one, whole.
     fn whole(
         self,
         reader: Reader<'_>,
@@ -142,41 +156,35 @@ impl<'a> Scene<'a> {
         request: &Request,
     ) -> Result<Raster, ShotError> {
         let reader = Reader { element, chosen: &extract.reads, seen: place };
-        let mut passes = BTreeMap::new();
+        let kind = extract.does.kind();
+        let mut found = wants::found(self, reader, kind.about().title, kind.wants(), request, Area::Whole)?;
         let mut window = request.scale.window(request.display);
-        for reads in extract.does.reads() {
-            match self.whole(reader, reads.role, request)? {
-                Some(raster) => {
-                    window = united(window, raster.window());
-                    passes.insert(reads.role, raster);
-                }
-                None if reads.role == Role::Position => {
-                    passes.extend(self.positions_of_all(reader, request)?.map(|p| (Role::Position, p)));
-                }
-                None => {}
-            }
-            if reads.required && !passes.contains_key(&reads.role) {
-                return Err(lacks(element, extract.does.title(), reads.role));
+        for (want, found) in &found {
+            if let (Some(_), Found::Raster(raster)) = (want.role(), found) {
+                window = united(window, raster.window());
             }
         }
-        let others = self.others(element, extract, request)?;
-        let chosen = self.chosen(element, extract, place, request)?;
-        let on = |raster: Arc<Raster>, role: Role| {
-            if raster.window() == window { raster } else { Arc::new(raster.cropped(window, role.outside())) }
+        for (want, found) in &mut found {
+            if let Found::Raster(raster) = found
+                && raster.window() != window
+            {
+                *raster = Arc::new(raster.cropped(window, wants::role_of(reader, want).outside()));
+            }
+        }
+        let keep = |key: &str, make: MakeKept<'_>| {
+            let content = key::of_kept(self.hashes, reader, kind, key).at(window, request.scale);
+            Ok(self.engine.keep(content, make)?.0)
         };
-        let passes = passes.into_iter().map(|(role, raster)| (role, on(raster, role))).collect();
-        let others: Vec<_> = others.into_iter().map(|raster| on(raster, Role::Depth)).collect();
-        let chosen: Vec<_> = chosen.into_iter().map(|(raster, role)| on(raster, role)).collect();
-        let given = ExtractInputs {
-            passes: &passes,
-            others: &others,
-            chosen: &chosen,
+        kind.make(&Inputs {
+            title: kind.about().title,
+            found: &found,
             window,
             scale: request.scale,
             camera: element.camera,
+            frame: self.shot.display,
+            keep: &keep,
             cancel: &request.cancel,
-        };
-        extract.does.make(&given)
+        })
     }
 
     /// Positions over all of the depth that they are made from.
@@ -188,32 +196,6 @@ impl<'a> Scene<'a> {
         let Some(depth) = reader.provider(Role::Depth) else { return Ok(None) };
         let window = self.pass(reader.element, depth, request)?.window();
         self.positions(reader, &Request { window, ..request.clone() })
-    }
-
-    /// Passes that an extraction names by number, and what they mean.
-    fn chosen(
-        self,
-        element: &Element,
-        extract: &Extract,
-        place: usize,
-        request: &Request,
-    ) -> Result<Vec<(Arc<Raster>, Role)>, ShotError> {
-        let passes = key::chosen_by(element, extract, place);
-        passes.map(|p| Ok((self.pass(element, p, request)?, p.role()))).collect()
-    }
-
-    /// Depths of the other elements that an extraction names.
-    fn others(
-        self,
-        element: &Element,
-        extract: &Extract,
-        request: &Request,
-    ) -> Result<Vec<Arc<Raster>>, ShotError> {
-        let mut found = Vec::new();
-        for other in key::others_of(self.shot, element, extract) {
-            found.extend(self.whole(Reader::from_elsewhere(other), Role::Depth, request)?);
-        }
-        Ok(found)
     }
 
     /// The shot's frame and whatever the element's picture has beyond it, px of the request's scale.

@@ -1,70 +1,55 @@
 //! Clay: an evenly lit grey surface.
 
-use super::{ExtractInputs, Extraction, needs};
-use crate::check::range;
-use crate::error::ShotError;
-use crate::steps::Reads;
-use jugata_core::{Raster, Role, surface};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
+use super::Extraction;
+use crate::kinds::prelude::*;
+use jugata_core::surface;
 
 /// Parameters of Clay.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
+#[parameters]
 pub struct Clay {
     /// How far around a place things hide the sky.
-    #[schemars(extend("x-label" = "Reach", "x-unit" = "units", "x-slider" = [0.0, 5.0], "x-step" = 0.01, "x-group" = "Occlusion"))]
+    #[param(label = "Reach", default = 0.6, range = [0.0, 1e6], slider = [0.0, 5.0], step = 0.01, unit = "units", group = "Occlusion")]
     pub reach: f32,
     /// How strongly what is hidden darkens.
-    #[schemars(extend("x-label" = "Darkens", "x-unit" = "×", "x-slider" = [0.0, 3.0], "x-step" = 0.01, "x-group" = "Occlusion"))]
+    #[param(label = "Darkens", default = 1.0, range = [0.0, 100.0], slider = [0.0, 3.0], step = 0.01, unit = "×", group = "Occlusion")]
     pub occlusion: f32,
     /// Directions in which the horizon is looked for: more are calmer and slower.
-    #[schemars(extend("x-label" = "Directions", "x-slider" = [2.0, 32.0], "x-step" = 2.0, "x-group" = "Occlusion"))]
+    #[param(label = "Directions", default = 8, range = [2.0, 64.0], slider = [2.0, 32.0], step = 2.0, group = "Occlusion")]
     pub directions: u32,
     /// How much more light comes from above than from below.
-    #[schemars(extend("x-label" = "From above", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Light"))]
+    #[param(label = "From above", default = 0.4, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Light")]
     pub sky: f32,
     /// Reflectance.
-    #[schemars(extend("x-label" = "Grey", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Light"))]
+    #[param(label = "Grey", default = 0.5, range = [0.0, 10.0], slider = [0.0, 1.0], step = 0.01, group = "Light")]
     pub grey: f32,
 }
 
-impl Default for Clay {
-    fn default() -> Self {
-        Self { reach: 0.6, occlusion: 1.0, directions: 8, sky: 0.4, grey: 0.5 }
-    }
-}
-
-impl Extraction for Clay {
-    const TITLE: &'static str = "Clay";
-    const ABOUT: &'static str =
-        "The surface as grey clay under an even sky, darker where it sees less of it.";
-    const VERSION: u32 = 1;
-
-    fn gives(&self) -> Role {
-        Role::Clay
+impl Kind for Clay {
+    fn about(&self) -> About {
+        About {
+            title: "Clay",
+            about: "The surface as grey clay under an even sky, darker where it sees less of it.",
+            version: 1,
+        }
     }
 
-    fn reads(&self) -> Vec<Reads> {
+    fn wants(&self) -> Vec<Want> {
         vec![needs(Role::Normal), needs(Role::Position)]
     }
 
     fn sentence(&self) -> String {
         format!("Clay, hidden within {:.2} units", self.reach)
     }
+}
 
-    fn check(&self) -> Result<(), String> {
-        range("the reach", self.reach, 0.0, 1e6)?;
-        range("occlusion", self.occlusion, 0.0, 100.0)?;
-        range("the directions", self.directions as f32, 2.0, 64.0)?;
-        range("the light from above", self.sky, 0.0, 1.0)?;
-        range("the grey", self.grey, 0.0, 10.0)
+impl Extraction for Clay {
+    fn gives(&self) -> Role {
+        Role::Clay
     }
 
-    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
-        let normals = given.need(Role::Normal, Self::TITLE)?;
-        let positions = given.need(Role::Position, Self::TITLE)?;
+    fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        let normals = inputs.need(Role::Normal)?;
+        let positions = inputs.need(Role::Position)?;
         let how = surface::clay::Clay {
             reach: self.reach,
             occlusion: self.occlusion,
@@ -73,8 +58,8 @@ impl Extraction for Clay {
             directions: self.directions,
         };
         // Without a camera a common lens has to do: only the number of px looked at depends on it.
-        let focal = given.camera.map_or(given.window.width as f32, |c| given.px(c.focal));
-        let open = surface::clay::openness(normals, positions, focal, &how, given.cancel)?;
-        Ok(surface::clay::clay(normals, Some(&open), &how, given.cancel)?)
+        let focal = inputs.camera.map_or(inputs.window.width as f32, |c| inputs.px(c.focal));
+        let open = surface::clay::openness(normals, positions, focal, &how, inputs.cancel)?;
+        Ok(surface::clay::clay(normals, Some(&open), &how, inputs.cancel)?)
     }
 }

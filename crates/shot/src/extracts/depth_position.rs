@@ -1,45 +1,41 @@
 //! Positions from depth.
 
-use super::{ExtractInputs, Extraction, needs};
-use crate::error::ShotError;
-use crate::steps::Reads;
-use jugata_core::{Raster, Role};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
+use super::Extraction;
+use crate::kinds::prelude::*;
 
 /// Positions from depth has no parameters.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
+#[parameters]
 pub struct DepthPosition {}
 
-impl Extraction for DepthPosition {
-    const TITLE: &'static str = "Positions from depth";
-    const ABOUT: &'static str = "Places each pixel in the scene by its depth and the camera; steps that need positions do so by themselves.";
-    const VERSION: u32 = 1;
-
-    fn gives(&self) -> Role {
-        Role::Position
+impl Kind for DepthPosition {
+    fn about(&self) -> About {
+        About {
+            title: "Positions from depth",
+            about: "Places each pixel in the scene by its depth and the camera; steps that need positions do so by themselves.",
+            version: 1,
+        }
     }
 
-    fn reads(&self) -> Vec<Reads> {
+    fn wants(&self) -> Vec<Want> {
         vec![needs(Role::Depth)]
     }
 
     fn sentence(&self) -> String {
         "Positions from depth".into()
     }
+}
 
-    fn check(&self) -> Result<(), String> {
-        Ok(())
+impl Extraction for DepthPosition {
+    fn gives(&self) -> Role {
+        Role::Position
     }
 
-    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
-        let depth = given.need(Role::Depth, Self::TITLE)?;
-        let Some(camera) = given.camera else {
-            let what = "it needs the camera of the render; give it in Intake".into();
-            return Err(ShotError::Parameter { place: Self::TITLE.into(), what });
+    fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        let depth = inputs.need(Role::Depth)?;
+        let Some(camera) = inputs.camera else {
+            let what = "it needs the camera of the render; give it in Intake";
+            return Err(inputs.wrong(what));
         };
-        Ok(camera.positions(depth, given.scale, given.cancel)?)
+        Ok(camera.positions(depth, inputs.scale, inputs.cancel)?)
     }
 }

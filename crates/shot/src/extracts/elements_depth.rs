@@ -1,42 +1,32 @@
 //! Depth of other elements, with the own.
 
-use super::{ExtractInputs, Extraction, takes};
-use crate::error::ShotError;
-use crate::limit::few;
-use crate::steps::Reads;
+use super::Extraction;
+use crate::kinds::prelude::*;
 use jugata_core::depth::nearest;
-use jugata_core::{Raster, Role};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
 
 /// Parameters of With other elements.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
+#[parameters]
 pub struct ElementsDepth {
     /// The other elements, by number.
-    #[schemars(extend("x-label" = "Elements", "x-meaning" = "elements", "x-group" = "Elements"))]
+    #[param(label = "Elements", item = "element", most = 64, means = "elements", group = "Elements")]
     pub elements: Vec<u32>,
     /// Whether the element's own depth counts as well, where it has one.
-    #[schemars(extend("x-label" = "With its own", "x-group" = "Elements"))]
+    #[param(label = "With its own", group = "Elements")]
     pub own: bool,
 }
 
-impl Extraction for ElementsDepth {
-    const TITLE: &'static str = "From other elements";
-    const ABOUT: &'static str = "The nearest depth of chosen elements at each place: depths merged, or lent to an element without one.";
-    const VERSION: u32 = 1;
-
-    fn gives(&self) -> Role {
-        Role::Depth
+impl Kind for ElementsDepth {
+    fn about(&self) -> About {
+        About {
+            title: "From other elements",
+            about: "The nearest depth of chosen elements at each place: depths merged, or lent to an element without one.",
+            version: 1,
+        }
     }
 
-    fn reads(&self) -> Vec<Reads> {
-        if self.own { vec![takes(Role::Depth)] } else { Vec::new() }
-    }
-
-    fn elements(&self) -> Vec<u32> {
-        self.elements.clone()
+    fn wants(&self) -> Vec<Want> {
+        let own = self.own.then(|| takes(Role::Depth));
+        own.into_iter().chain(self.elements.iter().copied().map(Want::DepthOf)).collect()
     }
 
     fn sentence(&self) -> String {
@@ -48,14 +38,16 @@ impl Extraction for ElementsDepth {
             (n, true) => format!("Nearest depth with {n} other elements"),
         }
     }
+}
 
-    fn check(&self) -> Result<(), String> {
-        few("elements", self.elements.len(), 64)
+impl Extraction for ElementsDepth {
+    fn gives(&self) -> Role {
+        Role::Depth
     }
 
-    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
-        let own = if self.own { given.pass(Role::Depth) } else { None };
-        let start = own.cloned().unwrap_or_else(|| Raster::filled(given.window, 1, f32::INFINITY));
-        given.others.iter().try_fold(start, |z, other| Ok(nearest(&z, other, given.cancel)?))
+    fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        let own = if self.own { inputs.pass(Role::Depth) } else { None };
+        let start = own.cloned().unwrap_or_else(|| Raster::filled(inputs.window, 1, f32::INFINITY));
+        inputs.depths().try_fold(start, |z, other| Ok(nearest(&z, other, inputs.cancel)?))
     }
 }

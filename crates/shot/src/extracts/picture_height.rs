@@ -1,60 +1,45 @@
 //! Height from a picture.
 
-use super::{ExtractInputs, Extraction, needs};
-use crate::check::range;
-use crate::error::ShotError;
-use crate::steps::Reads;
+use super::Extraction;
+use crate::kinds::prelude::*;
 use jugata_core::surface::height::{FromPicture, from_picture};
-use jugata_core::{Raster, Role};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
 
 /// Parameters of Height from the picture.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
+#[parameters]
 pub struct PictureHeight {
     /// Share of red; a negative one counts from white.
-    #[schemars(extend("x-label" = "Red", "x-slider" = [-1.0, 1.0], "x-step" = 0.01, "x-group" = "Channels"))]
+    #[param(label = "Red", default = 0.2, range = [-100.0, 100.0], slider = [-1.0, 1.0], step = 0.01, group = "Channels")]
     pub red: f32,
     /// Share of green.
-    #[schemars(extend("x-label" = "Green", "x-slider" = [-1.0, 1.0], "x-step" = 0.01, "x-group" = "Channels"))]
+    #[param(label = "Green", default = 0.7, range = [-100.0, 100.0], slider = [-1.0, 1.0], step = 0.01, group = "Channels")]
     pub green: f32,
     /// Share of blue.
-    #[schemars(extend("x-label" = "Blue", "x-slider" = [-1.0, 1.0], "x-step" = 0.01, "x-group" = "Channels"))]
+    #[param(label = "Blue", default = 0.1, range = [-100.0, 100.0], slider = [-1.0, 1.0], step = 0.01, group = "Channels")]
     pub blue: f32,
     /// Dark is high instead.
-    #[schemars(extend("x-label" = "Dark is high", "x-group" = "Channels"))]
+    #[param(label = "Dark is high", group = "Channels")]
     pub invert: bool,
     /// Blur, full-resolution px.
-    #[schemars(extend("x-label" = "Blur", "x-unit" = "px", "x-slider" = [0.0, 20.0], "x-step" = 0.1, "x-group" = "Detail"))]
+    #[param(label = "Blur", default = 0.5, range = [0.0, 400.0], slider = [0.0, 20.0], step = 0.1, unit = "px", group = "Detail")]
     pub blur: f32,
     /// Shading broader than this is flattened, full-resolution px; 0 leaves it.
-    #[schemars(extend("x-label" = "Flatten from", "x-unit" = "px", "x-slider" = [0.0, 200.0], "x-step" = 1.0, "x-group" = "Detail"))]
+    #[param(label = "Flatten from", default = 40.0, range = [0.0, 400.0], slider = [0.0, 200.0], step = 1.0, unit = "px", group = "Detail")]
     pub flatten: f32,
     /// Factor about the middle.
-    #[schemars(extend("x-label" = "Contrast", "x-unit" = "×", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "Detail"))]
+    #[param(label = "Contrast", default = 1.0, range = [-100.0, 100.0], slider = [0.0, 4.0], step = 0.01, unit = "×", group = "Detail")]
     pub contrast: f32,
 }
 
-impl Default for PictureHeight {
-    fn default() -> Self {
-        // Luminance, in round figures.
-        Self { red: 0.2, green: 0.7, blue: 0.1, invert: false, blur: 0.5, flatten: 40.0, contrast: 1.0 }
-    }
-}
-
-impl Extraction for PictureHeight {
-    const TITLE: &'static str = "Height from the picture";
-    const ABOUT: &'static str =
-        "Takes bright for high: weighted channels, broad shading flattened, grain kept.";
-    const VERSION: u32 = 1;
-
-    fn gives(&self) -> Role {
-        Role::Height
+impl Kind for PictureHeight {
+    fn about(&self) -> About {
+        About {
+            title: "Height from the picture",
+            about: "Takes bright for high: weighted channels, broad shading flattened, grain kept.",
+            version: 1,
+        }
     }
 
-    fn reads(&self) -> Vec<Reads> {
+    fn wants(&self) -> Vec<Want> {
         vec![needs(Role::Beauty)]
     }
 
@@ -64,22 +49,24 @@ impl Extraction for PictureHeight {
     }
 
     fn check(&self) -> Result<(), String> {
-        let weights = [self.red, self.green, self.blue];
-        weights.iter().try_for_each(|w| range("a share", *w, -100.0, 100.0))?;
-        range("the blur", self.blur, 0.0, 400.0)?;
-        range("what is flattened", self.flatten, 0.0, 400.0)?;
-        range("the contrast", self.contrast, -100.0, 100.0)?;
-        if weights.iter().all(|w| *w == 0.0) { Err("no channel has a share".into()) } else { Ok(()) }
+        let none = [self.red, self.green, self.blue].iter().all(|w| *w == 0.0);
+        if none { Err("no channel has a share".into()) } else { Ok(()) }
+    }
+}
+
+impl Extraction for PictureHeight {
+    fn gives(&self) -> Role {
+        Role::Height
     }
 
-    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
+    fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
         let how = FromPicture {
             weights: [self.red, self.green, self.blue],
             invert: self.invert,
-            blur: given.px(self.blur),
-            flatten: given.px(self.flatten),
+            blur: inputs.px(self.blur),
+            flatten: inputs.px(self.flatten),
             contrast: self.contrast,
         };
-        Ok(from_picture(given.need(Role::Beauty, Self::TITLE)?, how, given.cancel)?)
+        Ok(from_picture(inputs.need(Role::Beauty)?, how, inputs.cancel)?)
     }
 }

@@ -1,14 +1,8 @@
 //! Depth in another range, direction or measure.
 
-use super::{ExtractInputs, Extraction, needs};
-use crate::check::range;
-use crate::error::ShotError;
-use crate::steps::Reads;
+use super::Extraction;
+use crate::kinds::prelude::*;
 use jugata_core::depth::{Along, Range, along, ranged};
-use jugata_core::{Raster, Role};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
 
 /// What a depth measures.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -24,54 +18,38 @@ pub enum Measure {
 }
 
 /// Parameters of Set the range.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
+#[parameters]
 pub struct RangeDepth {
     /// What it measures, taken first.
-    #[schemars(extend("x-label" = "Measure", "x-group" = "Measure"))]
+    #[param(label = "Measure", group = "Measure")]
     pub measure: Measure,
     /// A depth as it is.
-    #[schemars(extend("x-label" = "From", "x-meaning" = "depth", "x-unit" = "units", "x-step" = 0.01, "x-group" = "Near"))]
+    #[param(label = "From", default = 1.0, range = [0.0, 1e9], step = 0.01, unit = "units", means = "depth", group = "Near")]
     pub from_near: f32,
     /// What that depth becomes.
-    #[schemars(extend("x-label" = "To", "x-unit" = "units", "x-step" = 0.01, "x-group" = "Near"))]
+    #[param(label = "To", default = 1.0, range = [0.0, 1e9], step = 0.01, unit = "units", group = "Near")]
     pub to_near: f32,
     /// Another depth as it is.
-    #[schemars(extend("x-label" = "From", "x-meaning" = "depth", "x-unit" = "units", "x-step" = 0.01, "x-group" = "Far"))]
+    #[param(label = "From", default = 10.0, range = [0.0, 1e9], step = 0.01, unit = "units", means = "depth", group = "Far")]
     pub from_far: f32,
     /// What that depth becomes; less than the near one reverses the depth.
-    #[schemars(extend("x-label" = "To", "x-unit" = "units", "x-step" = 0.01, "x-group" = "Far"))]
+    #[param(label = "To", default = 10.0, range = [0.0, 1e9], step = 0.01, unit = "units", group = "Far")]
     pub to_far: f32,
     /// Whether what lies outside is held at the ends.
-    #[schemars(extend("x-label" = "Hold the ends", "x-group" = "Measure"))]
+    #[param(label = "Hold the ends", group = "Measure")]
     pub hold: bool,
 }
 
-impl Default for RangeDepth {
-    fn default() -> Self {
-        let [near, far] = [1.0, 10.0];
-        Self {
-            measure: Measure::Same,
-            from_near: near,
-            to_near: near,
-            from_far: far,
-            to_far: far,
-            hold: false,
+impl Kind for RangeDepth {
+    fn about(&self) -> About {
+        About {
+            title: "Set the range",
+            about: "Stretches or reverses a depth by two depths and what they become, and turns ray into axis.",
+            version: 1,
         }
     }
-}
 
-impl Extraction for RangeDepth {
-    const TITLE: &'static str = "Set the range";
-    const ABOUT: &'static str =
-        "Stretches or reverses a depth by two depths and what they become, and turns ray into axis.";
-    const VERSION: u32 = 1;
-
-    fn gives(&self) -> Role {
-        Role::Depth
-    }
-
-    fn reads(&self) -> Vec<Reads> {
+    fn wants(&self) -> Vec<Want> {
         vec![needs(Role::Depth)]
     }
 
@@ -86,29 +64,29 @@ impl Extraction for RangeDepth {
     }
 
     fn check(&self) -> Result<(), String> {
-        for (what, v) in [("the near depth", self.from_near), ("the far depth", self.from_far)] {
-            range(what, v, 0.0, 1e9)?;
-        }
-        for (what, v) in [("the new near depth", self.to_near), ("the new far depth", self.to_far)] {
-            range(what, v, 0.0, 1e9)?;
-        }
         let apart = (self.from_far - self.from_near).abs();
         if apart < 1e-9 { Err("the two depths are the same".into()) } else { Ok(()) }
     }
+}
 
-    fn make(&self, given: &ExtractInputs<'_>) -> Result<Raster, ShotError> {
-        let depth = given.need(Role::Depth, Self::TITLE)?;
+impl Extraction for RangeDepth {
+    fn gives(&self) -> Role {
+        Role::Depth
+    }
+
+    fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        let depth = inputs.need(Role::Depth)?;
         let way = match self.measure {
             Measure::Same => None,
             Measure::RayToAxis => Some(Along::RayToAxis),
             Measure::AxisToRay => Some(Along::AxisToRay),
         };
-        let measured = match (way, given.camera) {
+        let measured = match (way, inputs.camera) {
             (None, _) => None,
-            (Some(way), Some(camera)) => Some(along(depth, &camera, way, given.scale, given.cancel)?),
+            (Some(way), Some(camera)) => Some(along(depth, &camera, way, inputs.scale, inputs.cancel)?),
             (Some(_), None) => {
-                let what = "turning the ray into the axis needs a camera; give it in Intake".into();
-                return Err(ShotError::Parameter { place: Self::TITLE.into(), what });
+                let what = "turning the ray into the axis needs a camera; give it in Intake";
+                return Err(inputs.wrong(what));
             }
         };
         let range = Range {
@@ -116,6 +94,6 @@ impl Extraction for RangeDepth {
             to: [self.to_near, self.to_far],
             clamped: self.hold,
         };
-        Ok(ranged(measured.as_ref().unwrap_or(depth), range, given.cancel)?)
+        Ok(ranged(measured.as_ref().unwrap_or(depth), range, inputs.cancel)?)
     }
 }

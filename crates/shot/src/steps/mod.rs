@@ -25,14 +25,13 @@ pub use surround::{Surround, SurroundFrom};
 
 use crate::document::Joins;
 use crate::error::ShotError;
-use crate::intake::MediaFile;
-use crate::kinds::kinds;
-use jugata_core::light::harmonics::Harmonics;
-use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
+use crate::inputs::Inputs;
+use crate::kinds::{Kind, kinds};
+use crate::wants::Want;
+use jugata_core::colour::blend::BlendMode;
+use jugata_core::{Raster, Role};
 use schemars::JsonSchema;
-use serde::{Serialize, de::DeserializeOwned};
-use std::collections::BTreeMap;
-use std::sync::Arc;
+use serde::Serialize;
 use ts_rs::TS;
 
 /// How far around a window a step looks.
@@ -44,110 +43,48 @@ pub enum Reach {
     WholeFrame,
 }
 
-/// A pass that a step reads.
+/// A pass that is read for its role.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, TS)]
 pub struct Reads {
     /// Its role.
     pub role: Role,
-    /// Whether the step cannot do without.
+    /// Whether it cannot be done without.
     pub required: bool,
 }
 
-/// The light of the element that a step belongs to, and of the one it asked for.
-#[derive(Clone, Copy, Debug)]
-pub struct Lights {
-    /// Of its own element, before any step.
-    pub own: Harmonics,
-    /// Of the other one, before any step.
-    pub other: Harmonics,
-}
-
-/// What a step works on: everything lies on the wanted window, grown by its reach.
-pub struct Inputs<'a> {
-    /// The picture so far: RGBA, linear, premultiplied.
-    pub picture: &'a Raster,
-    /// Passes that it reads, canonical.
-    pub passes: &'a BTreeMap<Role, Arc<Raster>>,
-    /// Pictures from files that it uses: RGBA, linear, whole.
-    pub pictures: &'a [Arc<Raster>],
-    /// The light that it asked for.
-    pub lights: Option<Lights>,
-    /// Scale of all of them.
-    pub scale: Scale,
-    /// Camera of the element, if known.
-    pub camera: Option<Camera>,
-    /// The shot's frame, full-resolution px.
-    pub frame: Window,
-    /// Keeps what follows from the passes alone.
-    pub keep: Keep<'a>,
-    /// Pulled when nobody waits any more.
-    pub cancel: &'a Cancel,
-}
-
-/// What a step makes of its passes on the way, by name: made once for as long as the passes, the camera, the window and
-/// the scale are the same.
-pub type Keep<'a> = &'a dyn Fn(&str, MakeKept<'_>) -> Result<Arc<Raster>, ShotError>;
-
-/// How something that is kept is made.
-pub type MakeKept<'a> = &'a mut dyn FnMut() -> Result<Raster, ShotError>;
-
-impl Inputs<'_> {
-    /// A pass that a step cannot do without.
-    fn need(&self, role: Role, step: &str) -> Result<&Raster, ShotError> {
-        let none = || ShotError::NoPass { step: step.into(), role, element: "it".into() };
-        self.pass(role).ok_or_else(none)
-    }
-
-    /// A width of soft rims, full-resolution px, in whole px of the scale.
-    fn rim(&self, px: u32) -> u32 {
-        (self.scale.length(px as f32).ceil() as u32).max(1)
-    }
-
-    /// A pass that was read.
-    pub fn pass(&self, role: Role) -> Option<&Raster> {
-        self.passes.get(&role).map(Arc::as_ref)
+impl Reads {
+    /// Those among some wants.
+    pub fn of(wants: &[Want]) -> Vec<Self> {
+        wants.iter().filter_map(Want::role).map(|(role, required)| Self { role, required }).collect()
     }
 }
 
-/// What a kind of step must say of itself.
-pub trait Kind:
-    Clone + Default + PartialEq + std::fmt::Debug + Serialize + DeserializeOwned + JsonSchema
-{
+/// What a change gives back, RGBA, premultiplied, on the picture's window.
+#[derive(Clone, Debug)]
+pub enum Effect {
+    /// A new picture with its own coverage.
+    Replace(Raster),
+    /// Something laid over the picture, with its own coverage.
+    Over(Raster),
+    /// Light that is added; coverage stays the picture's.
+    Light(Raster),
+}
+
+/// What a kind of step does to a picture.
+pub trait Change: Kind {
     /// Where it stands in the list of changes.
-    const GROUP: Group;
-    /// Word for people.
-    const TITLE: &'static str;
-    /// One sentence on what it does.
-    const ABOUT: &'static str;
-    /// Raised when the same parameters give other pixels, so that nothing stale is reused.
-    const VERSION: u32;
+    fn group(&self) -> Group;
     /// How a new step of the kind joins.
-    const JOINS: Joins;
-
-    /// Passes that it reads beside the picture, given its parameters.
-    fn reads(&self) -> Vec<Reads>;
+    fn joins(&self) -> Joins {
+        Joins::of(BlendMode::Normal)
+    }
     /// How far it looks around.
     fn reach(&self) -> Reach;
-    /// Pictures from files that it uses.
-    fn pictures(&self) -> Vec<MediaFile> {
-        Vec::new()
-    }
-    /// Another element whose light it wants to know, beside that of its own.
-    fn light_of(&self) -> Option<u32> {
-        None
-    }
-    /// What it does, as the beginning of a sentence with the live values.
-    fn sentence(&self) -> String;
-    /// Checks that parameters are finite and in range.
-    ///
-    /// # Errors
-    /// What is wrong, as the end of a sentence.
-    fn check(&self) -> Result<(), String>;
-    /// The changed picture, before it is joined: RGBA on the same window, with the picture's alpha.
+    /// What it makes of the picture so far (RGBA, linear, premultiplied, on the inputs' window), before it is joined.
     ///
     /// # Errors
     /// Missing inputs, shapes, cancellation.
-    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError>;
+    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError>;
 }
 
 /// Headings of the list of changes, in the order of the work.
@@ -184,77 +121,15 @@ pub struct KindInfo {
     pub schema: serde_json::Value,
 }
 
-/// The object-safe form of [`Kind`], which every kind of step has.
-pub trait AnyStep {
-    /// Word for people.
-    fn title(&self) -> &'static str;
-    /// Version of the kind's maths.
-    fn version(&self) -> u32;
-    /// How a new step of the kind joins.
-    fn default_joins(&self) -> Joins;
-    /// Passes that it reads beside the picture.
-    fn reads(&self) -> Vec<Reads>;
-    /// How far it looks around.
-    fn reach(&self) -> Reach;
-    /// Pictures from files that it uses.
-    fn pictures(&self) -> Vec<MediaFile>;
-    /// Another element whose light it wants to know.
-    fn light_of(&self) -> Option<u32>;
-    /// What it does, in words.
-    fn sentence(&self) -> String;
-    /// Checks the parameters.
-    ///
-    /// # Errors
-    /// What is wrong, as the end of a sentence.
-    fn check(&self) -> Result<(), String>;
-    /// The changed picture, before it is joined.
-    ///
-    /// # Errors
-    /// Missing inputs, shapes, cancellation.
-    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError>;
-}
-
-impl<T: Kind> AnyStep for T {
-    fn title(&self) -> &'static str {
-        T::TITLE
-    }
-    fn version(&self) -> u32 {
-        T::VERSION
-    }
-    fn default_joins(&self) -> Joins {
-        T::JOINS
-    }
-    fn reads(&self) -> Vec<Reads> {
-        Kind::reads(self)
-    }
-    fn reach(&self) -> Reach {
-        Kind::reach(self)
-    }
-    fn pictures(&self) -> Vec<MediaFile> {
-        Kind::pictures(self)
-    }
-    fn light_of(&self) -> Option<u32> {
-        Kind::light_of(self)
-    }
-    fn sentence(&self) -> String {
-        Kind::sentence(self)
-    }
-    fn check(&self) -> Result<(), String> {
-        Kind::check(self)
-    }
-    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        Kind::apply(self, inputs)
-    }
-}
-
-fn tell<T: Kind>(kind: &'static str, defaults: StepKind) -> KindInfo {
+fn tell<T: Change + Default + JsonSchema>(kind: &'static str, defaults: StepKind) -> KindInfo {
+    let own = T::default();
     KindInfo {
         kind,
-        group: T::GROUP,
-        title: T::TITLE,
-        about: T::ABOUT,
-        joins: T::JOINS,
-        reads: defaults.reads(),
+        group: own.group(),
+        title: own.about().title,
+        about: own.about().about,
+        joins: own.joins(),
+        reads: Reads::of(&own.wants()),
         schema: schemars::schema_for!(T).to_value(),
         defaults,
     }
@@ -262,7 +137,7 @@ fn tell<T: Kind>(kind: &'static str, defaults: StepKind) -> KindInfo {
 
 kinds! {
     /// A step's kind with its parameters.
-    StepKind is AnyStep, tell tells KindInfo;
+    StepKind of Change, tell tells KindInfo;
     /// Light added to the rendered surface.
     Relight => "relight",
     /// Light shaped by the axes of the normals.

@@ -1,15 +1,9 @@
 //! A pass laid over the picture.
 
-use super::{Group, Inputs, Kind, Reach, Reads};
-use crate::check::range;
-use crate::document::Joins;
-use crate::error::ShotError;
-use jugata_core::colour::blend::{BlendMode, BlendSpace};
+use super::{Change, Effect, Group, Reach};
+use crate::kinds::prelude::*;
+use jugata_core::KernelError;
 use jugata_core::raster::bands::for_each_band;
-use jugata_core::{KernelError, Raster, Role};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
 
 /// The pass that is laid over.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -46,33 +40,26 @@ pub enum Channel {
 }
 
 /// Parameters of Lay a pass over.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
+#[parameters]
 pub struct PassOver {
     /// Which pass.
-    #[schemars(extend("x-label" = "Pass", "x-group" = "Pass"))]
+    #[param(label = "Pass", group = "Pass")]
     pub pass: Laid,
     /// Which of its channels.
-    #[schemars(extend("x-label" = "Channel", "x-group" = "Pass"))]
+    #[param(label = "Channel", group = "Pass")]
     pub channel: Channel,
     /// What becomes black.
-    #[schemars(extend("x-label" = "Black at", "x-slider" = [0.0, 1.0], "x-step" = 0.005, "x-group" = "Levels"))]
+    #[param(label = "Black at", default = 0.0, range = [-1e6, 1e6], slider = [0.0, 1.0], step = 0.005, group = "Levels")]
     pub black: f32,
     /// What becomes white.
-    #[schemars(extend("x-label" = "White at", "x-slider" = [0.0, 1.0], "x-step" = 0.005, "x-group" = "Levels"))]
+    #[param(label = "White at", default = 0.6, range = [-1e6, 1e6], slider = [0.0, 1.0], step = 0.005, group = "Levels")]
     pub white: f32,
     /// Power of what lies between: above 1 darker, below 1 brighter.
-    #[schemars(extend("x-label" = "Gamma", "x-slider" = [0.2, 5.0], "x-step" = 0.01, "x-group" = "Levels"))]
+    #[param(label = "Gamma", default = 1.0, range = [0.01, 100.0], slider = [0.2, 5.0], step = 0.01, group = "Levels")]
     pub bend: f32,
     /// White for black.
-    #[schemars(extend("x-label" = "Invert", "x-group" = "Levels"))]
+    #[param(label = "Invert", group = "Levels")]
     pub invert: bool,
-}
-
-impl Default for PassOver {
-    fn default() -> Self {
-        Self { pass: Laid::Clay, channel: Channel::All, black: 0.0, white: 0.6, bend: 1.0, invert: false }
-    }
 }
 
 impl PassOver {
@@ -101,18 +88,16 @@ impl PassOver {
 }
 
 impl Kind for PassOver {
-    const GROUP: Group = Group::Finish;
-    const TITLE: &'static str = "Lay a pass over";
-    const ABOUT: &'static str = "Blends a pass into the picture: clay multiplied back into burnt lights, an axis of the normals as overlay.";
-    const VERSION: u32 = 1;
-    const JOINS: Joins = Joins { blend: BlendMode::Multiply, space: BlendSpace::Display, strength: 1.0 };
-
-    fn reads(&self) -> Vec<Reads> {
-        vec![Reads { role: self.role(), required: true }]
+    fn about(&self) -> About {
+        About {
+            title: "Lay a pass over",
+            about: "Blends a pass into the picture: clay multiplied back into burnt lights, an axis of the normals as overlay.",
+            version: 1,
+        }
     }
 
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
+    fn wants(&self) -> Vec<Want> {
+        vec![needs(self.role())]
     }
 
     fn sentence(&self) -> String {
@@ -125,20 +110,27 @@ impl Kind for PassOver {
         let invert = if self.invert { ", inverted" } else { "" };
         format!("Lay the {} over{channel}{invert}", self.role().label())
     }
+}
 
-    fn check(&self) -> Result<(), String> {
-        range("black", self.black, -1e6, 1e6)?;
-        range("white", self.white, -1e6, 1e6)?;
-        range("gamma", self.bend, 0.01, 100.0)
+impl Change for PassOver {
+    fn group(&self) -> Group {
+        Group::Finish
     }
 
-    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let pass = inputs.need(self.role(), Self::TITLE)?;
+    fn joins(&self) -> Joins {
+        Joins::of(BlendMode::Multiply)
+    }
+
+    fn reach(&self) -> Reach {
+        Reach::Px(0.0)
+    }
+
+    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
+        let pass = inputs.need(self.role())?;
         let last = pass.channels().saturating_sub(1);
-        let picture = inputs.picture;
         let mut out = picture.clone();
         if pass.channels() == 0 {
-            return Ok(out);
+            return Ok(Effect::Replace(out));
         }
         for_each_band(&mut out, inputs.cancel, |band| {
             for y in band.window().rows() {
@@ -159,7 +151,7 @@ impl Kind for PassOver {
             }
         })
         .map_err(KernelError::from)?;
-        Ok(out)
+        Ok(Effect::Replace(out))
     }
 }
 

@@ -1,17 +1,10 @@
 //! Focus set again.
 
-use super::{Group, Inputs, Kind, Reach, Reads};
-use crate::check::range;
-use crate::document::Joins;
-use crate::error::ShotError;
-use jugata_core::colour::blend::{BlendMode, BlendSpace};
+use super::{Change, Effect, Group, Reach};
+use crate::kinds::prelude::*;
 use jugata_core::focus::iris::Iris;
 use jugata_core::focus::{Boost, Focus, Law, refocus};
 use jugata_core::show::view;
-use jugata_core::{Raster, Role};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
 
 /// How the size of the blur is said.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -36,84 +29,59 @@ pub enum Shows {
 }
 
 /// Parameters of Refocus.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
+#[parameters]
 pub struct Refocus {
     /// Where the range that stays sharp begins.
-    #[schemars(extend("x-label" = "Focus", "x-meaning" = "depth", "x-unit" = "units", "x-step" = 0.01, "x-group" = "Focus"))]
+    #[param(label = "Focus", default = 5.0, range = [1e-6, 1e9], step = 0.01, unit = "units", means = "depth", group = "Focus")]
     pub focus: f32,
     /// How far behind the focus everything stays sharp, too.
-    #[schemars(extend("x-label" = "Sharp range", "x-unit" = "units", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "Focus"))]
+    #[param(label = "Sharp range", default = 0.0, range = [0.0, 1e9], slider = [0.0, 4.0], step = 0.01, unit = "units", group = "Focus")]
     pub sharp: f32,
     /// The picture, or the circles of confusion.
-    #[schemars(extend("x-label" = "Shows", "x-group" = "Focus"))]
+    #[param(label = "Shows", group = "Focus")]
     pub shows: Shows,
     /// How the size of the blur is said.
-    #[schemars(extend("x-label" = "Blur by", "x-group" = "Blur"))]
+    #[param(label = "Blur by", group = "Blur")]
     pub blur: BlurBy,
     /// Circle of a point infinitely far behind, full-resolution px across.
-    #[schemars(extend("x-label" = "Far", "x-unit" = "px", "x-slider" = [0.0, 150.0], "x-step" = 0.5, "x-group" = "Blur", "x-when" = {"blur": "pixels"}))]
+    #[param(label = "Far", default = 24.0, range = [0.0, 600.0], slider = [0.0, 150.0], step = 0.5, unit = "px", group = "Blur", when = {"blur": "pixels"})]
     pub far_px: f32,
     /// Circle of a point at half the distance of the focus, full-resolution px across.
-    #[schemars(extend("x-label" = "Near", "x-unit" = "px", "x-slider" = [0.0, 150.0], "x-step" = 0.5, "x-group" = "Blur", "x-when" = {"blur": "pixels"}))]
+    #[param(label = "Near", default = 24.0, range = [0.0, 600.0], slider = [0.0, 150.0], step = 0.5, unit = "px", group = "Blur", when = {"blur": "pixels"})]
     pub near_px: f32,
     /// Focal length ÷ opening.
-    #[schemars(extend("x-label" = "f-number", "x-slider" = [0.5, 22.0], "x-step" = 0.1, "x-group" = "Blur", "x-when" = {"blur": "lens"}))]
+    #[param(label = "f-number", default = 2.8, range = [0.01, 1e3], slider = [0.5, 22.0], step = 0.1, group = "Blur", when = {"blur": "lens"})]
     pub f_number: f32,
     /// Focal length, where the render's camera is not known.
-    #[schemars(extend("x-label" = "Focal", "x-unit" = "mm", "x-slider" = [8.0, 200.0], "x-step" = 1.0, "x-group" = "Blur", "x-when" = {"blur": "lens"}))]
+    #[param(label = "Focal", default = 50.0, range = [0.1, 1e4], slider = [8.0, 200.0], step = 1.0, unit = "mm", group = "Blur", when = {"blur": "lens"})]
     pub focal: f32,
     /// Width of the sensor.
-    #[schemars(extend("x-label" = "Sensor", "x-unit" = "mm", "x-slider" = [4.0, 70.0], "x-step" = 0.1, "x-group" = "Blur", "x-when" = {"blur": "lens"}))]
+    #[param(label = "Sensor", default = 36.0, range = [0.1, 1e4], slider = [4.0, 70.0], step = 0.1, unit = "mm", group = "Blur", when = {"blur": "lens"})]
     pub sensor: f32,
     /// How long a unit of the scene is: a small scene has a shallow focus.
-    #[schemars(extend("x-label" = "Unit size", "x-unit" = "mm", "x-step" = 1.0, "x-group" = "Blur", "x-when" = {"blur": "lens"}))]
+    #[param(label = "Unit size", default = 1000.0, range = [1e-6, 1e9], step = 1.0, unit = "mm", group = "Blur", when = {"blur": "lens"})]
     pub unit: f32,
     /// Largest circle, full-resolution px across.
-    #[schemars(extend("x-label" = "Max radius", "x-unit" = "px", "x-slider" = [0.0, 300.0], "x-step" = 1.0, "x-group" = "Blur"))]
+    #[param(label = "Max radius", default = 300.0, range = [0.0, 600.0], slider = [0.0, 300.0], step = 1.0, unit = "px", group = "Blur")]
     pub most: f32,
     /// Blades of the iris; fewer than 3 make a circle.
-    #[schemars(extend("x-label" = "Blades", "x-slider" = [0.0, 12.0], "x-step" = 1.0, "x-group" = "Iris"))]
+    #[param(label = "Blades", default = 7, range = [0.0, 64.0], slider = [0.0, 12.0], step = 1.0, group = "Iris")]
     pub blades: u32,
     /// Turn of the iris.
-    #[schemars(extend("x-label" = "Rotation", "x-unit" = "°", "x-slider" = [-180.0, 180.0], "x-step" = 1.0, "x-group" = "Iris"))]
+    #[param(label = "Rotation", default = 0.0, range = [-3600.0, 3600.0], slider = [-180.0, 180.0], step = 1.0, unit = "°", group = "Iris")]
     pub rotation: f32,
     /// From straight blades to a circle.
-    #[schemars(extend("x-label" = "Roundness", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Iris"))]
+    #[param(label = "Roundness", default = 0.4, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Iris")]
     pub roundness: f32,
     /// Gain of what is bright and out of focus.
-    #[schemars(extend("x-label" = "Highlight gain", "x-unit" = "×", "x-slider" = [0.0, 10.0], "x-step" = 0.05, "x-group" = "Iris"))]
+    #[param(label = "Highlight gain", default = 0.0, range = [0.0, 1e3], slider = [0.0, 10.0], step = 0.05, unit = "×", group = "Iris")]
     pub highlights: f32,
     /// Luminance from which on the highlights' gain works.
-    #[schemars(extend("x-label" = "Gain from", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "Iris"))]
+    #[param(label = "Gain from", default = 1.0, range = [0.0, 1e6], slider = [0.0, 4.0], step = 0.01, group = "Iris")]
     pub highlights_from: f32,
     /// Width of the picture's own soft edges: how far the colours of two surfaces mix there.
-    #[schemars(extend("x-label" = "Edge width", "x-unit" = "px", "x-slider" = [1.0, 4.0], "x-step" = 1.0, "x-group" = "Iris"))]
+    #[param(label = "Edge width", default = 1, range = [1.0, 8.0], slider = [1.0, 4.0], step = 1.0, unit = "px", group = "Iris")]
     pub rim: u32,
-}
-
-impl Default for Refocus {
-    fn default() -> Self {
-        Self {
-            focus: 5.0,
-            sharp: 0.0,
-            shows: Shows::Picture,
-            blur: BlurBy::Pixels,
-            far_px: 24.0,
-            near_px: 24.0,
-            f_number: 2.8,
-            focal: 50.0,
-            sensor: 36.0,
-            unit: 1000.0,
-            most: 300.0,
-            blades: 7,
-            rotation: 0.0,
-            roundness: 0.4,
-            highlights: 0.0,
-            highlights_from: 1.0,
-            rim: 1,
-        }
-    }
 }
 
 impl Refocus {
@@ -140,20 +108,16 @@ impl Refocus {
 }
 
 impl Kind for Refocus {
-    const GROUP: Group = Group::Air;
-    const TITLE: &'static str = "Refocus";
-    const ABOUT: &'static str =
-        "Sets the focus again, from depth: sharp where you click, blurred by a lens elsewhere.";
-    const VERSION: u32 = 1;
-    const JOINS: Joins = Joins { blend: BlendMode::Normal, space: BlendSpace::Display, strength: 1.0 };
-
-    fn reads(&self) -> Vec<Reads> {
-        vec![Reads { role: Role::Depth, required: true }]
+    fn about(&self) -> About {
+        About {
+            title: "Refocus",
+            about: "Sets the focus again, from depth: sharp where you click, blurred by a lens elsewhere.",
+            version: 1,
+        }
     }
 
-    fn reach(&self) -> Reach {
-        // A blur may be 300 px wide, and what lies behind is spread from anywhere.
-        Reach::WholeFrame
+    fn wants(&self) -> Vec<Want> {
+        vec![needs(Role::Depth)]
     }
 
     fn sentence(&self) -> String {
@@ -169,59 +133,46 @@ impl Kind for Refocus {
         let iris = if self.blades < 3 { "round".to_owned() } else { format!("{} blades", self.blades) };
         format!("Refocus {at}, {size}, {iris}")
     }
+}
 
-    fn check(&self) -> Result<(), String> {
-        range("focus", self.focus, 1e-6, 1e9)?;
-        range("the sharp range", self.sharp, 0.0, 1e9)?;
-        for (what, px) in [
-            ("the far circle", self.far_px),
-            ("the near circle", self.near_px),
-            ("the largest circle", self.most),
-        ] {
-            range(what, px, 0.0, 600.0)?;
-        }
-        range("f-number", self.f_number, 0.01, 1e3)?;
-        range("focal length", self.focal, 0.1, 1e4)?;
-        range("sensor width", self.sensor, 0.1, 1e4)?;
-        range("the length of a unit", self.unit, 1e-6, 1e9)?;
-        range("the number of blades", self.blades as f32, 0.0, 64.0)?;
-        range("the turn of the iris", self.rotation, -3600.0, 3600.0)?;
-        range("roundness", self.roundness, 0.0, 1.0)?;
-        range("highlights", self.highlights, 0.0, 1e3)?;
-        range("the luminance of highlights", self.highlights_from, 0.0, 1e6)?;
-        range("the width of rims", self.rim as f32, 1.0, 8.0)
+impl Change for Refocus {
+    fn group(&self) -> Group {
+        Group::Air
     }
 
-    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let depth = inputs.need(Role::Depth, Self::TITLE)?;
+    fn reach(&self) -> Reach {
+        // A blur may be 300 px wide, and what lies behind is spread from anywhere.
+        Reach::WholeFrame
+    }
+
+    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
+        let depth = inputs.need(Role::Depth)?;
         let law = self.law(inputs);
         if self.shows == Shows::Circles {
             let radii = law.radii(depth, inputs.cancel)?;
-            return Ok(view::circles(&radii, inputs.picture, inputs.cancel)?);
+            return Ok(Effect::Replace(view::circles(&radii, picture, inputs.cancel)?));
         }
         let iris = Iris { blades: self.blades, rotation: self.rotation, roundness: self.roundness };
         let boost = Boost { from: self.highlights_from, gain: self.highlights };
         let rim = inputs.rim(self.rim);
-        Ok(refocus(inputs.picture, depth, &Focus { law, iris, boost, rim }, inputs.cancel)?)
+        Ok(Effect::Replace(refocus(picture, depth, &Focus { law, iris, boost, rim }, inputs.cancel)?))
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::steps::StepKind;
     use jugata_core::{Camera, Cancel, Scale, Window};
-    use std::collections::BTreeMap;
     use std::sync::Arc;
 
     fn radius(r: &Refocus, camera: Option<Camera>, scale: Scale, z: f32) -> f32 {
-        let picture = Raster::zeros(Window::of_size(1, 1), 4);
-        let (passes, cancel) = (BTreeMap::new(), Cancel::new());
+        let cancel = Cancel::new();
         let frame = Window::of_size(1920, 1080);
         let inputs = Inputs {
-            picture: &picture,
-            passes: &passes,
-            pictures: &[],
-            lights: None,
+            title: "Refocus",
+            found: &[],
+            window: frame,
             scale,
             camera,
             frame,
@@ -260,8 +211,13 @@ mod tests {
         assert_eq!(Refocus::default().sentence(), "Refocus at 5.00 units, 24 px far, 24 px near, 7 blades");
         let lens = Refocus { blur: BlurBy::Lens, sharp: 1.0, blades: 0, ..Refocus::default() };
         assert_eq!(lens.sentence(), "Refocus from 5.00 to 6.00 units, f/2.8, round");
-        assert!(Refocus { focus: 0.0, ..Refocus::default() }.check().unwrap_err().starts_with("focus is 0"));
-        assert!(Refocus { most: f32::NAN, ..Refocus::default() }.check().is_err());
-        assert!(Refocus::default().check().is_ok());
+        assert!(
+            StepKind::from(Refocus { focus: 0.0, ..Refocus::default() })
+                .check()
+                .unwrap_err()
+                .starts_with("“Focus” is 0")
+        );
+        assert!(StepKind::from(Refocus { most: f32::NAN, ..Refocus::default() }).check().is_err());
+        assert!(StepKind::from(Refocus::default()).check().is_ok());
     }
 }

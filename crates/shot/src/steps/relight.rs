@@ -1,22 +1,17 @@
 //! Light added to the rendered surface.
 
-use super::{Group, Inputs, Kind, Reach, Reads};
-use crate::check::range;
-use crate::document::Joins;
-use crate::error::ShotError;
+use super::{Change, Effect, Group, Reach};
+use crate::kinds::prelude::*;
 use crate::lamp::{Lamp, LampKind};
+use crate::params::settle;
 use glam::Vec2;
-use jugata_core::colour::blend::{BlendMode, BlendSpace};
 use jugata_core::light::flare::{self, Flare};
 use jugata_core::light::relight::{Material, Shining, Surface, relight_into};
 use jugata_core::light::rims;
 use jugata_core::light::shadow::Occluders;
-use jugata_core::{Raster, Role};
-use schemars::JsonSchema;
 use serde::de::Error;
 use serde::{Deserialize, Deserializer, Serialize};
 use std::sync::Arc;
-use ts_rs::TS;
 
 /// What the light falls on.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -30,38 +25,38 @@ pub enum AlbedoFrom {
 }
 
 /// Parameters of Relight.
-#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema, TS)]
+#[parameters(reads_itself)]
 #[serde(deny_unknown_fields)]
 pub struct Relight {
     /// The lamps.
-    #[schemars(extend("x-label" = "Lamps", "x-meaning" = "lamps"))]
+    #[param(label = "Lamps", default = vec![Lamp::new()], item = "lamp", most = 64, means = "lamps")]
     pub lamps: Vec<Lamp>,
     /// What the light falls on.
-    #[schemars(extend("x-label" = "SurroundLight on", "x-group" = "Surface"))]
+    #[param(label = "SurroundLight on", group = "Surface")]
     pub albedo: AlbedoFrom,
     /// Factor on the diffuse light.
-    #[schemars(extend("x-label" = "Diffuse", "x-unit" = "×", "x-slider" = [0.0, 2.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    #[param(label = "Diffuse", default = 1.0, range = [0.0, 1e3], slider = [0.0, 2.0], step = 0.01, unit = "×", group = "Surface")]
     pub diffuse: f32,
     /// Light reaching round the edge of shadow.
-    #[schemars(extend("x-label" = "Wrap", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    #[param(label = "Wrap", default = 0.0, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Surface")]
     pub wrap: f32,
     /// Reflectance seen head-on; 0.04 is varnish, 0 none.
-    #[schemars(extend("x-label" = "Specular", "x-slider" = [0.0, 1.0], "x-step" = 0.005, "x-group" = "Surface"))]
+    #[param(label = "Specular", default = 0.04, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.005, group = "Surface")]
     pub specular: f32,
     /// From mirror to chalk.
-    #[schemars(extend("x-label" = "Roughness", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    #[param(label = "Roughness", default = 0.4, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Surface")]
     pub roughness: f32,
     /// A metal has no diffuse light, and mirrors in its own colour.
-    #[schemars(extend("x-label" = "Metal", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    #[param(label = "Metal", default = 0.0, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Surface")]
     pub metalness: f32,
     /// How thick things are taken to be behind what is seen of them, for shadows: a share of their depth.
-    #[schemars(extend("x-label" = "Thickness", "x-unit" = "of Z", "x-slider" = [0.0, 0.5], "x-step" = 0.005, "x-group" = "Surface"))]
+    #[param(label = "Thickness", default = 0.1, range = [0.0, 1e3], slider = [0.0, 0.5], step = 0.005, unit = "of Z", group = "Surface")]
     pub thickness: f32,
 }
 
 /// A relight as a document may hold it: the first documents had one lamp, its parameters among the others.
-#[derive(Deserialize)]
-#[serde(deny_unknown_fields)]
+#[derive(Default, Deserialize)]
+#[serde(deny_unknown_fields, default)]
 struct RelightForm {
     lamps: Option<Vec<Lamp>>,
     lamp: Option<LampKind>,
@@ -70,75 +65,66 @@ struct RelightForm {
     colour: Option<[f32; 3]>,
     intensity: Option<f32>,
     albedo: AlbedoFrom,
-    diffuse: f32,
-    wrap: f32,
-    specular: f32,
-    roughness: f32,
-    #[serde(default)]
-    metalness: f32,
-    #[serde(default = "usual_thickness")]
-    thickness: f32,
+    diffuse: Option<f32>,
+    wrap: Option<f32>,
+    specular: Option<f32>,
+    roughness: Option<f32>,
+    metalness: Option<f32>,
+    thickness: Option<f32>,
 }
 
-/// A tenth of the depth: about what is still seen of a ball's back half by its shadow.
-fn usual_thickness() -> f32 {
-    0.1
+impl RelightForm {
+    /// Whether it has the parameters of a lamp among the others.
+    fn has_one_lamp(&self) -> bool {
+        let places = self.toward.is_some() || self.position.is_some();
+        places || self.lamp.is_some() || self.colour.is_some() || self.intensity.is_some()
+    }
+
+    fn one_lamp(&self) -> Lamp {
+        let usual = Lamp::default();
+        Lamp {
+            id: 1,
+            kind: self.lamp.unwrap_or_default(),
+            toward: self.toward.unwrap_or(usual.toward),
+            position: self.position.unwrap_or(usual.position),
+            colour: self.colour.unwrap_or(usual.colour),
+            intensity: self.intensity.unwrap_or(usual.intensity),
+            shadows: false,
+            ..usual
+        }
+    }
 }
 
 impl<'de> Deserialize<'de> for Relight {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
         let f = RelightForm::deserialize(from)?;
-        if f.lamps.is_some() && (f.lamp.is_some() || f.toward.is_some() || f.intensity.is_some()) {
-            return Err(D::Error::custom("a relight has lamps, or the parameters of one, but not both"));
-        }
-        let first = || {
-            let usual = Lamp::default();
-            vec![Lamp {
-                kind: f.lamp.unwrap_or_default(),
-                toward: f.toward.unwrap_or(usual.toward),
-                position: f.position.unwrap_or(usual.position),
-                colour: f.colour.unwrap_or(usual.colour),
-                intensity: f.intensity.unwrap_or(usual.intensity),
-                shadows: false,
-                ..usual
-            }]
+        let usual = Self::default();
+        let mut lamps = match (&f.lamps, f.has_one_lamp()) {
+            (Some(_), true) => {
+                return Err(D::Error::custom("a relight has lamps, or the parameters of one, but not both"));
+            }
+            (None, true) => vec![f.one_lamp()],
+            (_, false) => f.lamps.unwrap_or(usual.lamps),
         };
+        settle(&mut lamps);
         Ok(Self {
-            lamps: f.lamps.unwrap_or_else(first),
+            lamps,
             albedo: f.albedo,
-            diffuse: f.diffuse,
-            wrap: f.wrap,
-            specular: f.specular,
-            roughness: f.roughness,
-            metalness: f.metalness,
-            thickness: f.thickness,
+            diffuse: f.diffuse.unwrap_or(usual.diffuse),
+            wrap: f.wrap.unwrap_or(usual.wrap),
+            specular: f.specular.unwrap_or(usual.specular),
+            roughness: f.roughness.unwrap_or(usual.roughness),
+            metalness: f.metalness.unwrap_or(usual.metalness),
+            thickness: f.thickness.unwrap_or(usual.thickness),
         })
-    }
-}
-
-impl Default for Relight {
-    fn default() -> Self {
-        Self {
-            lamps: vec![Lamp::default()],
-            albedo: AlbedoFrom::Pass,
-            diffuse: 1.0,
-            wrap: 0.0,
-            specular: 0.04,
-            roughness: 0.4,
-            metalness: 0.0,
-            thickness: usual_thickness(),
-        }
     }
 }
 
 impl From<Lamp> for Relight {
     fn from(lamp: Lamp) -> Self {
-        Self { lamps: vec![lamp], ..Self::default() }
+        Self { lamps: vec![Lamp { id: lamp.id.max(1), ..lamp }], ..Self::default() }
     }
 }
-
-/// Most lamps of one step.
-const LAMPS: usize = 64;
 
 impl Relight {
     /// The lamps that are lit.
@@ -152,28 +138,20 @@ impl Relight {
 }
 
 impl Kind for Relight {
-    const GROUP: Group = Group::Light;
-    const TITLE: &'static str = "Relight";
-    const ABOUT: &'static str = "Adds lamps to the rendered surface, from its normals.";
-    const VERSION: u32 = 3;
-    const JOINS: Joins = Joins { blend: BlendMode::Add, space: BlendSpace::Display, strength: 1.0 };
-
-    fn reads(&self) -> Vec<Reads> {
-        let placed = self.lit().any(|l| l.kind != LampKind::Directional);
-        let mut list = vec![
-            Reads { role: Role::Normal, required: true },
-            Reads { role: Role::Position, required: placed || self.casts_shadows() },
-        ];
-        if self.albedo == AlbedoFrom::Pass {
-            list.push(Reads { role: Role::Albedo, required: false });
-        }
-        list
+    fn about(&self) -> About {
+        About { title: "Relight", about: "Adds lamps to the rendered surface, from its normals.", version: 3 }
     }
 
-    fn reach(&self) -> Reach {
-        // A shadow may come from anywhere, as may what hides a glowing lamp; rims are softened over the px around them.
-        let whole = self.casts_shadows() || self.lit().any(Lamp::is_seen);
-        if whole { Reach::WholeFrame } else { Reach::Px(1.0) }
+    fn wants(&self) -> Vec<Want> {
+        let placed = self.lit().any(|l| l.kind != LampKind::Directional);
+        let mut list = vec![
+            needs(Role::Normal),
+            Want::Role { role: Role::Position, required: placed || self.casts_shadows() },
+        ];
+        if self.albedo == AlbedoFrom::Pass {
+            list.push(takes(Role::Albedo));
+        }
+        list
     }
 
     fn sentence(&self) -> String {
@@ -196,20 +174,27 @@ impl Kind for Relight {
     }
 
     fn check(&self) -> Result<(), String> {
-        if self.lamps.len() > LAMPS {
-            return Err(format!("{} lamps are more than {LAMPS}", self.lamps.len()));
-        }
-        self.lamps.iter().try_for_each(Lamp::check)?;
-        range("diffuse", self.diffuse, 0.0, 1e3)?;
-        range("wrap", self.wrap, 0.0, 1.0)?;
-        range("specular", self.specular, 0.0, 1.0)?;
-        range("roughness", self.roughness, 0.0, 1.0)?;
-        range("metal", self.metalness, 0.0, 1.0)?;
-        range("thickness", self.thickness, 0.0, 1e3)
+        self.lamps.iter().try_for_each(Lamp::check)
+    }
+}
+
+impl Change for Relight {
+    fn group(&self) -> Group {
+        Group::Light
     }
 
-    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let normal = inputs.need(Role::Normal, Self::TITLE)?;
+    fn joins(&self) -> Joins {
+        Joins::of(BlendMode::Add)
+    }
+
+    fn reach(&self) -> Reach {
+        // A shadow may come from anywhere, as may what hides a glowing lamp; rims are softened over the px around them.
+        let whole = self.casts_shadows() || self.lit().any(Lamp::is_seen);
+        if whole { Reach::WholeFrame } else { Reach::Px(1.0) }
+    }
+
+    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
+        let normal = inputs.need(Role::Normal)?;
         let surface =
             Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
         let finish = Material {
@@ -225,11 +210,11 @@ impl Kind for Relight {
             .zip(&seen)
             .map(|(lamp, seen)| Shining { lamp: lamp.shining(), seen: seen.as_deref() })
             .collect();
-        let mut out = Raster::zeros(inputs.picture.window(), 4);
-        relight_into(&mut out, inputs.picture, surface, &lamps, finish, inputs.cancel)?;
+        let mut out = Raster::zeros(picture.window(), 4);
+        relight_into(&mut out, picture, surface, &lamps, finish, inputs.cancel)?;
         let mut light = rims::soften(&out, surface, inputs.cancel)?;
         self.lit().filter(|l| l.is_seen()).try_for_each(|l| add_flare(&mut light, l, inputs))?;
-        Ok(light)
+        Ok(Effect::Light(light))
     }
 }
 
@@ -240,16 +225,13 @@ impl Relight {
         if !self.casts_shadows() {
             return Ok(self.lit().map(|_| None).collect());
         }
-        let positions = inputs.need(Role::Position, Self::TITLE)?;
-        let camera = inputs.camera.ok_or_else(|| ShotError::Parameter {
-            place: Self::TITLE.into(),
-            what: "shadows need the camera of the render; give it under Intake".into(),
-        })?;
+        let positions = inputs.need(Role::Position)?;
+        let none = || inputs.wrong("shadows need the camera of the render; give it under Intake");
+        let camera = inputs.camera.ok_or_else(none)?;
         let mut occluders = None;
         let mut cast = |lamp: &Lamp| {
             let bare = lamp.shining();
-            let name = format!("seen {:?} {} {}", bare.place, bare.size, self.thickness);
-            (inputs.keep)(&name, &mut || {
+            inputs.kept(&("seen", lamp.stand(), bare.size, self.thickness), || {
                 let occluders = match &mut occluders {
                     Some(made) => made,
                     none => {
@@ -291,19 +273,27 @@ fn add_flare(light: &mut Raster, lamp: &Lamp, inputs: &Inputs<'_>) -> Result<(),
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::steps::StepKind;
 
     #[test]
     fn bad_figures_are_named() {
-        let bad = |r: Relight| r.check().unwrap_err();
+        let bad = |r: Relight| StepKind::from(r).check().unwrap_err();
         let of = |lamp: Lamp| Relight { lamps: vec![lamp], ..Relight::default() };
         assert_eq!(
             bad(Relight { wrap: 2.0, ..Relight::default() }),
-            "wrap is 2, and must lie between 0 and 1"
+            "“Wrap” is 2, and must lie between 0 and 1"
         );
         let dark = Lamp { intensity: f32::NAN, ..Lamp::default() };
-        assert!(bad(of(dark)).starts_with("intensity is NaN"));
+        assert!(bad(of(dark)).starts_with("“Intensity” is NaN"));
         assert_eq!(bad(of(Lamp { toward: [0.0; 3], ..Lamp::default() })), "the direction has no length");
-        assert!(Relight::default().check().is_ok());
+        assert!(StepKind::from(Relight::default()).check().is_ok());
+        let two = Relight {
+            lamps: vec![Lamp::new(), Lamp { id: 2, stops: 99.0, ..Lamp::new() }],
+            ..Relight::default()
+        };
+        assert!(bad(two).starts_with("lamp 2: “Stops” is 99"));
+        let alike = Relight { lamps: vec![Lamp::new(); 2], ..Relight::default() };
+        assert_eq!(bad(alike), "two lamps have the number 1");
         assert!(
             bad(Relight { lamps: vec![Lamp::default(); 65], ..Relight::default() }).starts_with("65 lamps")
         );

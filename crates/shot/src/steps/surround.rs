@@ -1,21 +1,15 @@
 //! Light from all around.
 
-use super::{AlbedoFrom, Group, Inputs, Kind, Reach, Reads};
-use crate::check::range;
-use crate::document::Joins;
-use crate::error::ShotError;
+use super::{AlbedoFrom, Change, Effect, Group, Reach};
 use crate::intake::MediaFile;
+use crate::kinds::prelude::*;
 use glam::{Mat3, Vec3};
-use jugata_core::colour::blend::{BlendMode, BlendSpace};
+use jugata_core::Camera;
 use jugata_core::light::relight::{Material, Surface};
 use jugata_core::light::rims;
 use jugata_core::light::surround::{Pattern, Surround as Light, SurroundLight, fall};
 use jugata_core::surface::clay::{self, openness};
-use jugata_core::{Camera, Raster, Role};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
 use std::sync::Arc;
-use ts_rs::TS;
 
 /// Where the light comes from.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -33,74 +27,51 @@ pub enum SurroundFrom {
 }
 
 /// Parameters of Light from all around.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
+#[parameters]
 pub struct Surround {
     /// What is all around.
-    #[schemars(extend("x-label" = "Around", "x-group" = "Around"))]
+    #[param(label = "Around", group = "Around")]
     pub from: SurroundFrom,
     /// The picture: twice as wide as high, its middle straight ahead.
-    #[schemars(extend("x-label" = "Picture", "x-meaning" = "picture-file", "x-group" = "Around", "x-when" = {"from": "picture"}))]
-    #[serde(default)]
     #[ts(optional = nullable)]
+    #[param(label = "Picture", means = "picture-file", group = "Around", when = {"from": "picture"})]
     pub picture: Option<MediaFile>,
     /// How many bars stand all around.
-    #[schemars(extend("x-label" = "Bars", "x-slider" = [1.0, 24.0], "x-step" = 1.0, "x-group" = "Around", "x-when" = {"from": "bars"}))]
+    #[param(label = "Bars", default = 8, range = [1.0, 256.0], slider = [1.0, 24.0], step = 1.0, group = "Around", when = {"from": "bars"})]
     pub bars: u32,
     /// Turned to the right.
-    #[schemars(extend("x-label" = "Turn", "x-unit" = "°", "x-slider" = [-180.0, 180.0], "x-step" = 1.0, "x-group" = "Around"))]
+    #[param(label = "Turn", default = 0.0, range = [-3600.0, 3600.0], slider = [-180.0, 180.0], step = 1.0, unit = "°", group = "Around")]
     pub turn: f32,
     /// Tilted up.
-    #[schemars(extend("x-label" = "Tilt", "x-unit" = "°", "x-slider" = [-90.0, 90.0], "x-step" = 1.0, "x-group" = "Around"))]
+    #[param(label = "Tilt", default = 0.0, range = [-360.0, 360.0], slider = [-90.0, 90.0], step = 1.0, unit = "°", group = "Around")]
     pub tilt: f32,
     /// Linear Rec.709.
-    #[schemars(extend("x-label" = "Colour", "x-meaning" = "colour", "x-group" = "Light"))]
+    #[param(label = "Colour", default = [1.0; 3], range = [0.0, 1e3], means = "colour", group = "Light")]
     pub colour: [f32; 3],
     /// Factor on the light.
-    #[schemars(extend("x-label" = "Intensity", "x-unit" = "×", "x-slider" = [0.0, 4.0], "x-step" = 0.01, "x-group" = "Light"))]
+    #[param(label = "Intensity", default = 0.5, range = [0.0, 1e6], slider = [0.0, 4.0], step = 0.01, unit = "×", group = "Light")]
     pub intensity: f32,
     /// How strongly things near by hide the light, where there are positions and a camera.
-    #[schemars(extend("x-label" = "Occlusion", "x-unit" = "×", "x-slider" = [0.0, 2.0], "x-step" = 0.01, "x-group" = "Light"))]
+    #[param(label = "Occlusion", default = 0.8, range = [0.0, 100.0], slider = [0.0, 2.0], step = 0.01, unit = "×", group = "Light")]
     pub occlusion: f32,
     /// How far around a place things hide the light.
-    #[schemars(extend("x-label" = "Reach", "x-unit" = "units", "x-slider" = [0.0, 5.0], "x-step" = 0.01, "x-group" = "Light"))]
+    #[param(label = "Reach", default = 0.6, range = [0.0, 1e6], slider = [0.0, 5.0], step = 0.01, unit = "units", group = "Light")]
     pub reach: f32,
     /// What the light falls on.
-    #[schemars(extend("x-label" = "SurroundLight on", "x-group" = "Surface"))]
+    #[param(label = "Falls on", default = AlbedoFrom::Pass, group = "Surface")]
     pub albedo: AlbedoFrom,
     /// Factor on the diffuse light.
-    #[schemars(extend("x-label" = "Diffuse", "x-unit" = "×", "x-slider" = [0.0, 2.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    #[param(label = "Diffuse", default = 1.0, range = [0.0, 1e3], slider = [0.0, 2.0], step = 0.01, unit = "×", group = "Surface")]
     pub diffuse: f32,
     /// Reflectance seen head-on; 0.04 is varnish, 0 none.
-    #[schemars(extend("x-label" = "Specular", "x-slider" = [0.0, 1.0], "x-step" = 0.005, "x-group" = "Surface"))]
+    #[param(label = "Specular", default = 0.04, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.005, group = "Surface")]
     pub specular: f32,
     /// From mirror to chalk.
-    #[schemars(extend("x-label" = "Roughness", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    #[param(label = "Roughness", default = 0.4, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Surface")]
     pub roughness: f32,
     /// A metal has no diffuse light, and mirrors in its own colour.
-    #[schemars(extend("x-label" = "Metal", "x-slider" = [0.0, 1.0], "x-step" = 0.01, "x-group" = "Surface"))]
+    #[param(label = "Metal", default = 0.0, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Surface")]
     pub metalness: f32,
-}
-
-impl Default for Surround {
-    fn default() -> Self {
-        Self {
-            from: SurroundFrom::Panels,
-            picture: None,
-            bars: 8,
-            turn: 0.0,
-            tilt: 0.0,
-            colour: [1.0; 3],
-            intensity: 0.5,
-            occlusion: 0.8,
-            reach: 0.6,
-            albedo: AlbedoFrom::Pass,
-            diffuse: 1.0,
-            specular: 0.04,
-            roughness: 0.4,
-            metalness: 0.0,
-        }
-    }
 }
 
 /// Directions in which the horizon is looked for: as many as clay has.
@@ -113,10 +84,10 @@ impl Surround {
             SurroundFrom::Panels => Pattern::Panels,
             SurroundFrom::Bars => Pattern::Bars(self.bars),
             SurroundFrom::Picture => {
-                let picture = inputs.pictures.first().ok_or_else(|| ShotError::Parameter {
-                    place: Self::TITLE.into(),
-                    what: "it has no picture yet; choose one".into(),
-                })?;
+                let picture = inputs
+                    .pictures()
+                    .next()
+                    .ok_or_else(|| inputs.wrong("it has no picture yet; choose one"))?;
                 return Ok(Light::from_picture(picture));
             }
         };
@@ -147,8 +118,8 @@ impl Surround {
             return Ok(None);
         }
         let picture = self.picture.as_ref().map(|p| &p.media);
-        let name = format!("mirrored {:?} {} {picture:?} {}", self.from, self.bars, self.roughness);
-        (inputs.keep)(&name, &mut || Ok(around.mirrored(self.roughness, inputs.cancel)?)).map(Some)
+        let key = ("mirrored", self.from, self.bars, picture, self.roughness);
+        inputs.kept(&key, || Ok(around.mirrored(self.roughness, inputs.cancel)?)).map(Some)
     }
 
     /// Share of the surround that each place sees.
@@ -162,40 +133,31 @@ impl Surround {
         let how =
             clay::Clay { reach: self.reach, occlusion: 1.0, sky: 0.0, grey: 1.0, directions: DIRECTIONS };
         let focal = inputs.scale.length(camera.focal);
-        let name = format!("open within {}", self.reach);
-        let made = &mut || Ok(openness(normal, positions, focal, &how, inputs.cancel)?);
-        let mut open = (inputs.keep)(&name, made)?.as_ref().clone();
+        let made = || Ok(openness(normal, positions, focal, &how, inputs.cancel)?);
+        let mut open = inputs.kept(&("open", self.reach), made)?.as_ref().clone();
         open.plane_mut(0).iter_mut().for_each(|v| *v = v.powf(self.occlusion));
         Ok(Some(open))
     }
 }
 
 impl Kind for Surround {
-    const GROUP: Group = Group::Light;
-    const TITLE: &'static str = "Light from all around";
-    const ABOUT: &'static str =
-        "Adds the light of a picture or a pattern all around: soft on what is matt, mirrored by what shines.";
-    const VERSION: u32 = 1;
-    const JOINS: Joins = Joins { blend: BlendMode::Add, space: BlendSpace::Display, strength: 1.0 };
+    fn about(&self) -> About {
+        About {
+            title: "Light from all around",
+            about: "Adds the light of a picture or a pattern all around: soft on what is matt, mirrored by what shines.",
+            version: 1,
+        }
+    }
 
-    fn reads(&self) -> Vec<Reads> {
-        let mut list = vec![
-            Reads { role: Role::Normal, required: true },
-            Reads { role: Role::Position, required: false },
-        ];
+    fn wants(&self) -> Vec<Want> {
+        let mut list = vec![needs(Role::Normal), takes(Role::Position)];
         if self.albedo == AlbedoFrom::Pass {
-            list.push(Reads { role: Role::Albedo, required: false });
+            list.push(takes(Role::Albedo));
+        }
+        if self.from == SurroundFrom::Picture {
+            list.extend(self.picture.clone().map(Want::Picture));
         }
         list
-    }
-
-    fn reach(&self) -> Reach {
-        if self.occlusion > 0.0 { Reach::WholeFrame } else { Reach::Px(1.0) }
-    }
-
-    fn pictures(&self) -> Vec<MediaFile> {
-        let wanted = self.from == SurroundFrom::Picture;
-        self.picture.iter().filter(|_| wanted).cloned().collect()
     }
 
     fn sentence(&self) -> String {
@@ -207,27 +169,23 @@ impl Kind for Surround {
         };
         format!("Light from all around by {what}, turned {:.0}°, intensity {:.2}", self.turn, self.intensity)
     }
+}
 
-    fn check(&self) -> Result<(), String> {
-        range("the turn", self.turn, -3600.0, 3600.0)?;
-        range("the tilt", self.tilt, -360.0, 360.0)?;
-        range("the number of bars", self.bars as f32, 1.0, 256.0)?;
-        self.colour.iter().try_for_each(|&v| range("colour", v, 0.0, 1e3))?;
-        range("intensity", self.intensity, 0.0, 1e6)?;
-        range("occlusion", self.occlusion, 0.0, 100.0)?;
-        range("the reach", self.reach, 0.0, 1e6)?;
-        range("diffuse", self.diffuse, 0.0, 1e3)?;
-        range("specular", self.specular, 0.0, 1.0)?;
-        range("roughness", self.roughness, 0.0, 1.0)?;
-        range("metal", self.metalness, 0.0, 1.0)?;
-        match &self.picture {
-            Some(p) if !p.media.is_sound() => Err("its picture's media is not a BLAKE3 hash".into()),
-            _ => Ok(()),
-        }
+impl Change for Surround {
+    fn group(&self) -> Group {
+        Group::Light
     }
 
-    fn apply(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let normal = inputs.need(Role::Normal, Self::TITLE)?;
+    fn joins(&self) -> Joins {
+        Joins::of(BlendMode::Add)
+    }
+
+    fn reach(&self) -> Reach {
+        if self.occlusion > 0.0 { Reach::WholeFrame } else { Reach::Px(1.0) }
+    }
+
+    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
+        let normal = inputs.need(Role::Normal)?;
         let surface =
             Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
         let open = self.open(normal, inputs)?;
@@ -246,14 +204,15 @@ impl Kind for Surround {
             open: open.as_ref(),
             mirrored: mirrored.as_deref(),
         };
-        let light = fall(inputs.picture, surface, &around, how, inputs.cancel)?;
-        Ok(rims::soften(&light, surface, inputs.cancel)?)
+        let light = fall(picture, surface, &around, how, inputs.cancel)?;
+        Ok(Effect::Light(rims::soften(&light, surface, inputs.cancel)?))
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::steps::StepKind;
 
     #[test]
     fn turning_moves_what_is_ahead_to_the_right() {
@@ -282,6 +241,6 @@ mod tests {
     fn sentences_and_bad_figures() {
         let s = Surround::default();
         assert_eq!(s.sentence(), "Light from all around by bright panels, turned 0°, intensity 0.50");
-        assert!(Surround { turn: f32::NAN, ..s }.check().is_err());
+        assert!(StepKind::from(Surround { turn: f32::NAN, ..s }).check().is_err());
     }
 }

@@ -101,7 +101,7 @@ pub fn with_extract(shot: &Shot, does: &ExtractKind) -> (Shot, Target) {
     }
     let height = extracts::catalogue().into_iter().find(|k| k.kind == "picture_height").unwrap().defaults;
     let mut list = vec![made(1001, height), made(1002, serde_json::from_value(does).unwrap())];
-    if list[1].does.gives() == Role::Height {
+    if list[1].does.kind().gives() == Role::Height {
         list.remove(0);
     }
     shot.elements[0].extracts = list;

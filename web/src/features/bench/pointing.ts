@@ -110,10 +110,10 @@ export function stroke(s: Scene, points: Point[]) {
   const { brush } = useBench.getState()
   const by = chosenPart(s.element, s.step, useBench.getState().part)
   if (s.extract?.does.kind === 'paint_depth') {
-    put(s, 'Paint a depth', { strokes: [...s.extract.does.strokes, { depth: brush.depth, size: brush.size, points }] })
+    put(s, 'Paint a depth', { strokes: [...s.extract.does.strokes, { id: 0, depth: brush.depth, size: brush.size, points }] })
   } else if (by?.kind === 'brush') {
     const { size, softness, flow, erases } = brush
-    putPart(s, erases ? 'Erase' : 'Paint', { kind: 'brush', strokes: [...by.strokes, { size, softness, flow, erases, points }] })
+    putPart(s, erases ? 'Erase' : 'Paint', { kind: 'brush', strokes: [...by.strokes, { id: 0, size, softness, flow, erases, points }] })
   }
 }
 

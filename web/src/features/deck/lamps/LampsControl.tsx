@@ -21,7 +21,7 @@ export function LampsControl(c: Control) {
   const put = (next: Lamp) => lamps.with(chosen, next)
   const add = (next: Lamp) => {
     set({ lamp: lamps.length })
-    c.onCommit([...lamps, next])
+    c.onCommit([...lamps, { ...next, id: Math.max(0, ...lamps.map((l) => l.id)) + 1 }])
   }
   const remove = () => {
     set({ lamp: Math.max(0, chosen - 1) })
@@ -32,7 +32,7 @@ export function LampsControl(c: Control) {
       <div className="flex max-w-[250px] flex-wrap items-center gap-1" role="radiogroup" aria-label="Lamps">
         {lamps.map((l, i) => (
           <button
-            key={i}
+            key={l.id}
             type="button"
             role="radio"
             aria-checked={i === chosen}

@@ -60,7 +60,7 @@ export function OnlyWhere({ shot, element, step }: Props) {
     const facts = kind.kind === 'depth' ? await queries.query(factsQuery(shot.id, shot.state.revision, element.id, frame)).catch(() => []) : []
     const range = facts.find((f) => f.pass === depth)?.range
     const by = range ? nearer(kind, range) : kind
-    const next = { by, joins: 'or' as const, invert: false }
+    const next = { id: 0, by, joins: 'or' as const, invert: false }
     keep('Set where', limit ? { ...limit, parts: [...parts, next] } : { parts: [next], invert: false })
     const pointing = pointingOf(by)
     set({ part: parts.length, pointing, ...(pointing === 'paint' ? { matteShown: useBench.getState().matteShown ?? 'tint' } : {}) })
@@ -250,7 +250,7 @@ function KeepButton({ shot, element, step, limit }: Props & { limit: Limit }) {
   const keep = (name: string) => {
     const mattes = element.mattes ?? []
     const id = Math.max(0, ...mattes.map((m) => m.id)) + 1
-    const named: Limit = { parts: [{ by: { kind: 'named', matte: id }, joins: 'or', invert: false }], invert: false }
+    const named: Limit = { parts: [{ id: 0, by: { kind: 'named', matte: id }, joins: 'or', invert: false }], invert: false }
     const steps = element.steps.map((s) => (s.id === step.id ? { ...s, only_where: named } : s))
     shot.commit(`Save the matte ${name}`, withElement(shot.doc, element.id, (e) => ({ ...e, mattes: [...mattes, { id, name, matte: limit }], steps })))
   }

@@ -1,0 +1,110 @@
+//! What is asked for, found: one resolver for the content hash and for the samples of each want.
+
+use super::key::{self, ContentHash, Hashes};
+use super::scene::{Reader, Scene, lacks};
+use super::{Request, Target};
+use crate::document::{Element, Provider};
+use crate::error::ShotError;
+use crate::inputs::{Found, Lights};
+use crate::intake::{self, MediaFile};
+use crate::wants::Want;
+use jugata_core::{Raster, Role, Scale};
+use std::sync::Arc;
+
+/// How much of a pass is wanted.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Area {
+    /// What lies on the request's window.
+    Window,
+    /// All of it.
+    Whole,
+}
+
+/// The pass that is asked for by number, of those that the reader sees.
+fn numbered<'a>(reader: Reader<'a>, id: u32) -> Option<Provider<'a>> {
+    let seen = |p: &Provider<'_>| !matches!(p, Provider::Made(_, at) if *at >= reader.seen);
+    reader.element.provider(id).filter(seen)
+}
+
+/// The other element that is asked for its depth.
+fn other<'a>(known: &Hashes<'a>, reader: Reader<'_>, id: u32) -> Option<&'a Element> {
+    known.shot.element(id).filter(|e| e.id != reader.element.id)
+}
+
+/// Content of each want; `None` for what is not there.
+pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -> Vec<Option<ContentHash>> {
+    let of = |want: &Want| match want {
+        Want::Role { role, .. } => key::of_role(known, reader, *role),
+        Want::Pass(id) => numbered(reader, *id).map(|p| key::of_provider(known, reader.element, p)),
+        Want::DepthOf(id) => {
+            key::of_role(known, Reader::from_elsewhere(other(known, reader, *id)?), Role::Depth)
+        }
+        Want::LightOf(id) => {
+            let other = key::of_light(known, known.shot.element(*id)?);
+            Some(key::of_light(known, reader.element).and(other))
+        }
+        Want::Picture(file) => Some(key::of(&("picture", &file.media))),
+    };
+    wants.iter().map(of).collect()
+}
+
+/// What each want finds; what is not there and not needed is left out. `what` asks, in words.
+pub(super) fn found(
+    scene: Scene<'_>,
+    reader: Reader<'_>,
+    what: &str,
+    wants: Vec<Want>,
+    request: &Request,
+    area: Area,
+) -> Result<Vec<(Want, Found)>, ShotError> {
+    let mut all = Vec::with_capacity(wants.len());
+    for want in wants {
+        request.cancel.check()?;
+        let raster = match &want {
+            Want::Role { role, .. } => match area {
+                Area::Window => scene.read(reader, *role, request)?,
+                Area::Whole => scene.read_whole(reader, *role, request)?,
+            },
+            Want::Pass(id) => match numbered(reader, *id) {
+                Some(pass) => Some(scene.pass(reader.element, pass, request)?),
+                None => None,
+            },
+            Want::DepthOf(id) => match other(scene.hashes, reader, *id) {
+                Some(other) => scene.read_whole(Reader::from_elsewhere(other), Role::Depth, request)?,
+                None => None,
+            },
+            Want::LightOf(id) => {
+                let light = |e: &Element| Ok::<_, ShotError>(scene.light_of(e, request)?.light);
+                let other = light(key::element_of(scene.shot, *id)?)?;
+                let lights = Lights { own: light(reader.element)?, other };
+                all.push((want, Found::Lights(Box::new(lights))));
+                continue;
+            }
+            Want::Picture(file) => Some(picture(scene, file, request)?),
+        };
+        match (raster, want.role()) {
+            (Some(raster), _) => all.push((want, Found::Raster(raster))),
+            (None, Some((role, true))) => return Err(lacks(reader.element, what, role)),
+            (None, _) => {}
+        }
+    }
+    Ok(all)
+}
+
+/// What a pass that was found means.
+pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
+    match want {
+        Want::Role { role, .. } => *role,
+        Want::Pass(id) => numbered(reader, *id).map_or(Role::Other, |p| p.role()),
+        Want::DepthOf(_) => Role::Depth,
+        Want::LightOf(_) | Want::Picture(_) => Role::Beauty,
+    }
+}
+
+/// A picture from a file, whole.
+fn picture(scene: Scene<'_>, file: &MediaFile, request: &Request) -> Result<Arc<Raster>, ShotError> {
+    let shot = intake::shot_of_files(std::slice::from_ref(file), scene.engine)?;
+    let frame = Request::frame(&shot, Target::Shot, Scale::FULL);
+    let request = Request { cancel: request.cancel.clone(), ..frame };
+    Ok(super::evaluate::evaluate(scene.engine, &shot, &request)?.raster)
+}

@@ -1,0 +1,126 @@
+//! What a step, an extraction or a made element works on.
+
+use crate::error::ShotError;
+use crate::wants::Want;
+use jugata_core::light::harmonics::Harmonics;
+use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
+use serde::Serialize;
+use std::sync::Arc;
+
+/// The light of the element that asks, and of the one that it asked for; both before any step.
+#[derive(Clone, Copy, Debug)]
+pub struct Lights {
+    /// Of its own element.
+    pub own: Harmonics,
+    /// Of the other one.
+    pub other: Harmonics,
+}
+
+/// What was found for a want.
+#[derive(Clone, Debug)]
+pub enum Found {
+    /// Samples: canonical passes on the inputs' window, or a whole picture from a file.
+    Raster(Arc<Raster>),
+    /// Light.
+    Lights(Box<Lights>),
+}
+
+/// Makes what a step works out of its passes on the way, by key: once for as long as what it asked for, the camera, the
+/// window and the scale are the same.
+pub type Keep<'a> = &'a dyn Fn(&str, MakeKept<'_>) -> Result<Arc<Raster>, ShotError>;
+
+/// How something that is kept is made.
+pub type MakeKept<'a> = &'a mut dyn FnMut() -> Result<Raster, ShotError>;
+
+/// What was asked for, and where it lies.
+pub struct Inputs<'a> {
+    /// What asks, in words.
+    pub title: &'static str,
+    /// What was found, in the order of the wants; what is not there is left out.
+    pub found: &'a [(Want, Found)],
+    /// Window of all passes, px at the scale.
+    pub window: Window,
+    /// Scale of all passes.
+    pub scale: Scale,
+    /// Camera of the element, if known.
+    pub camera: Option<Camera>,
+    /// The shot's frame, full-resolution px.
+    pub frame: Window,
+    /// Keeps what follows from what was found.
+    pub keep: Keep<'a>,
+    /// Pulled when nobody waits any more.
+    pub cancel: &'a Cancel,
+}
+
+impl Inputs<'_> {
+    /// What is served for a role, if it was asked for and is there.
+    pub fn pass(&self, role: Role) -> Option<&Raster> {
+        self.rasters(|w| w.role().is_some_and(|(r, _)| r == role)).next()
+    }
+
+    /// What is served for a role that nothing can be made without.
+    ///
+    /// # Errors
+    /// It is not there.
+    pub fn need(&self, role: Role) -> Result<&Raster, ShotError> {
+        let none = || ShotError::NoPass { step: self.title.into(), role, element: "it".into() };
+        self.pass(role).ok_or_else(none)
+    }
+
+    /// Passes that were asked for by number.
+    pub fn numbered(&self) -> impl Iterator<Item = &Raster> {
+        self.rasters(|w| matches!(w, Want::Pass(_)))
+    }
+
+    /// Depths of other elements.
+    pub fn depths(&self) -> impl Iterator<Item = &Raster> {
+        self.rasters(|w| matches!(w, Want::DepthOf(_)))
+    }
+
+    /// Pictures from files: RGBA, linear, whole.
+    pub fn pictures(&self) -> impl Iterator<Item = &Raster> {
+        self.rasters(|w| matches!(w, Want::Picture(_)))
+    }
+
+    /// The light that was asked for.
+    pub fn lights(&self) -> Option<&Lights> {
+        self.found.iter().find_map(|(_, f)| match f {
+            Found::Lights(lights) => Some(lights.as_ref()),
+            Found::Raster(_) => None,
+        })
+    }
+
+    /// What a step works out on the way, under a key of all that decides it beside the inputs.
+    ///
+    /// # Errors
+    /// Those of making it.
+    pub fn kept(
+        &self,
+        key: &impl Serialize,
+        mut make: impl FnMut() -> Result<Raster, ShotError>,
+    ) -> Result<Arc<Raster>, ShotError> {
+        (self.keep)(&serde_json::to_string(key).unwrap_or_default(), &mut make)
+    }
+
+    /// A full-resolution length at the scale.
+    pub fn px(&self, length: f32) -> f32 {
+        self.scale.length(length)
+    }
+
+    /// A width of soft rims, full-resolution px, in whole px of the scale.
+    pub fn rim(&self, px: u32) -> u32 {
+        (self.px(px as f32).ceil() as u32).max(1)
+    }
+
+    /// What is wrong, said of what asks.
+    pub fn wrong(&self, what: &str) -> ShotError {
+        ShotError::Parameter { place: self.title.into(), what: what.into() }
+    }
+
+    fn rasters(&self, is: impl Fn(&Want) -> bool) -> impl Iterator<Item = &Raster> {
+        self.found.iter().filter(move |(w, _)| is(w)).filter_map(|(_, f)| match f {
+            Found::Raster(raster) => Some(raster.as_ref()),
+            Found::Lights(_) => None,
+        })
+    }
+}

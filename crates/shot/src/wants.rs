@@ -1,0 +1,53 @@
+//! What a kind of step, of extracted pass or of made element asks for beside the picture it stands on.
+
+use crate::intake::MediaFile;
+use jugata_core::Role;
+use serde::Serialize;
+
+/// One thing that is asked for. The engine finds it, and its content, in one place ([`crate::engine`]).
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub enum Want {
+    /// What serves a role among the passes of its own element.
+    Role {
+        /// The role.
+        role: Role,
+        /// Whether it cannot do without.
+        required: bool,
+    },
+    /// A pass of its own element by number; only those before it are seen.
+    Pass(u32),
+    /// The depth of another element.
+    DepthOf(u32),
+    /// The light on another element before any step, and that on its own.
+    LightOf(u32),
+    /// A picture from a file, whole.
+    Picture(MediaFile),
+}
+
+impl Want {
+    /// The role that is asked for, and whether it is needed.
+    pub fn role(&self) -> Option<(Role, bool)> {
+        match self {
+            Self::Role { role, required } => Some((*role, *required)),
+            _ => None,
+        }
+    }
+
+    /// The other element that is asked.
+    pub fn element(&self) -> Option<u32> {
+        match self {
+            Self::DepthOf(id) | Self::LightOf(id) => Some(*id),
+            _ => None,
+        }
+    }
+}
+
+/// A pass that nothing can be made without.
+pub const fn needs(role: Role) -> Want {
+    Want::Role { role, required: true }
+}
+
+/// A pass that is used where there is one.
+pub const fn takes(role: Role) -> Want {
+    Want::Role { role, required: false }
+}
