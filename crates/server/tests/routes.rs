@@ -307,7 +307,7 @@ async fn bad_requests_are_refused_in_a_sentence() {
         .into_json()
         .await
         .unwrap();
-    assert_eq!(said["error"], "Step 1 (Relight): wrap is 7, and must lie between 0 and 1.");
+    assert_eq!(said["error"], "Step 1 (Relight): “Wrap” is 7, and must lie between 0 and 1.");
     let window =
         json!({"target": {"kind": "shot"}, "window": {"x": 0, "y": 0, "width": 90000, "height": 90000}});
     let large = b.post("/api/preview", &json!({"shot": shot, "look": window})).await;
