@@ -61,6 +61,9 @@ impl Render {
         let mut request = Request::frame(&shot, self.target, self.scale);
         request.frame = self.frame.unwrap_or(request.frame);
         request.window = self.window.unwrap_or(request.window);
+        if self.window.is_none() && self.rock.is_none() {
+            request = handoff::whole(&engine, &shot, &request, format)?;
+        }
         let made = telling(&shot, &mut request, |request| match self.rock {
             Some(r) => rock(&engine, &shot, request, r),
             None => engine.evaluate(&shot, request),

@@ -5,7 +5,7 @@ use glam::{DMat3, DVec2, DVec3};
 use jugata_core::geometry::chain::{Chain, Move};
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::{filtered, moved};
-use jugata_core::{Cancel, Raster, Role, Scale, Window};
+use jugata_core::{Cancel, Raster, Role, Window};
 use proptest::prelude::*;
 use serde::Deserialize;
 
@@ -32,7 +32,7 @@ fn fixture() -> (Fixture, Raster) {
 }
 
 fn through(picture: &Raster, chain: &Chain, window: Window) -> Raster {
-    filtered(picture, chain, Scale::FULL, window, &Cancel::new()).unwrap()
+    filtered(picture, chain, window, &Cancel::new()).unwrap()
 }
 
 #[test]
@@ -139,10 +139,7 @@ proptest! {
 fn what_is_not_moved_keeps_its_bits_and_whole_px_only_shift_them() {
     let picture = disc();
     let still = Chain::of([Move::Homography(DMat3::IDENTITY)]);
-    assert_eq!(
-        moved(&picture, Role::Beauty, &still, Scale::FULL, picture.window(), &Cancel::new()).unwrap(),
-        picture
-    );
+    assert_eq!(moved(&picture, Role::Beauty, &still, picture.window(), &Cancel::new()).unwrap(), picture);
     for kernel in [Kernel::Bilinear, Kernel::CatmullRom, Kernel::Lanczos3] {
         let shift = Move::Homography(DMat3::from_translation(DVec2::new(5.0, -3.0)));
         let chain = Chain::of([shift]).read_by(kernel);
@@ -163,7 +160,7 @@ fn data_is_picked_and_motion_turns_with_the_picture() {
     let middle = DMat3::from_translation(DVec2::splat(4.0));
     let turn = DMat3::from_cols_array(&[0.0, -2.0, 0.0, 2.0, 0.0, 0.0, 0.0, 0.0, 1.0]);
     let chain = Chain::of([Move::Homography(middle * turn * middle.inverse())]);
-    let at = |r: &Raster, role| moved(r, role, &chain, Scale::FULL, window, &Cancel::new()).unwrap();
+    let at = |r: &Raster, role| moved(r, role, &chain, window, &Cancel::new()).unwrap();
     let z = at(&depth, Role::Depth);
     assert!(z.data().iter().all(|v| *v == 1.0 || *v == 9.0));
     assert_eq!(
@@ -177,7 +174,7 @@ fn data_is_picked_and_motion_turns_with_the_picture() {
     assert!((v.sample(0, 4, 4).unwrap()).abs() < 1e-6 && (v.sample(1, 4, 4).unwrap() + 6.0).abs() < 1e-6);
     // What is outside says so.
     let far = Chain::of([Move::Homography(DMat3::from_translation(DVec2::new(100.0, 0.0)))]);
-    let gone = moved(&depth, Role::Depth, &far, Scale::FULL, window, &Cancel::new()).unwrap();
+    let gone = moved(&depth, Role::Depth, &far, window, &Cancel::new()).unwrap();
     assert!(gone.data().iter().all(|v| *v == f32::INFINITY));
 }
 

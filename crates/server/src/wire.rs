@@ -10,7 +10,7 @@ use jugata_shot::intake::MediaFile;
 use jugata_shot::lamp::Lamp;
 use jugata_shot::look::{Look, Other};
 use jugata_shot::on_body::OnShape;
-use jugata_shot::placing::Place;
+use jugata_shot::placing::PutLamp;
 use jugata_shot::steps::Reads;
 use jugata_store::{Loaded, PresetRow, RevisionRow, ShotRow, Usage};
 use serde::{Deserialize, Serialize};
@@ -288,7 +288,7 @@ pub struct PlaceLamp {
     /// Full-resolution px.
     pub y: i32,
     /// How.
-    pub how: Place,
+    pub how: PutLamp,
 }
 
 /// The lamp after the click.

@@ -3,6 +3,7 @@
 use crate::defaults;
 use crate::document::{Element, Extract, FORMAT, NamedMatte, Pass, Sequence, Shot, Step};
 use crate::error::ShotError;
+use crate::params;
 use crate::unread::in_words;
 use jugata_core::passes::repair::Repair;
 use jugata_core::raster::window::MAX_SIDE;
@@ -107,6 +108,18 @@ fn element(e: &Element) -> Result<(), ShotError> {
     distinct(&e.name, "passes", e.providers().map(|p| p.id()))?;
     distinct(&e.name, "mattes", e.mattes.iter().map(|m| m.id))?;
     distinct(&e.name, "steps", e.steps.iter().map(|s| s.id))?;
+    if let Some(made) = &e.made {
+        made.check().map_err(|what| wrong(&e.name, what))?;
+        if !e.passes.is_empty() {
+            return Err(wrong(&e.name, "it is made, and can have no passes of a render"));
+        }
+    }
+    if let Some(place) = &e.placement {
+        params::check(place).map_err(|what| wrong(&e.name, what))?;
+    }
+    if let Some(joins) = &e.joins {
+        range("strength", joins.strength, 0.0, 1.0).map_err(|what| wrong(&e.name, what))?;
+    }
     if e.camera.is_some_and(|c| !c.is_sound()) {
         return Err(wrong(&e.name, "its camera has a focal length or centre that is not possible"));
     }

@@ -1,8 +1,10 @@
 //! The shot document: what is kept, sent and put into a shot file.
 
 use crate::extracts::ExtractKind;
+use crate::intake::MediaFile;
 pub use crate::limit::{HashedName, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke};
-use crate::steps::StepKind;
+use crate::made::MadeKind;
+use crate::steps::{Place, StepKind};
 use jugata_core::colour::blend::{BlendMode, BlendSpace};
 use jugata_core::passes::checks::FindingKind;
 use jugata_core::passes::repair::Repair;
@@ -51,7 +53,7 @@ pub struct FrameRange {
     pub last: i32,
 }
 
-/// A rendered element: its passes, and what is done to it.
+/// An element: a render with its passes, or something made; and what is done to it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
 pub struct Element {
@@ -75,8 +77,24 @@ pub struct Element {
     /// Numbered files that passes take their frames from.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub sequences: Vec<Sequence>,
+    /// What it is made of, where it is no render: then it has no passes of its own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub made: Option<MadeKind>,
     /// Changes, in the order in which they happen.
     pub steps: Vec<Step>,
+    /// Where it is put over those below it, after its steps; where it is, if not said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub placement: Option<Place>,
+    /// How it meets what lies below it; over it, if not said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub joins: Option<Joins>,
+    /// Whether it is only used by others, and not seen itself.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[ts(optional, as = "Option<bool>")]
+    pub only_used: bool,
 }
 
 /// A stored pass.
@@ -129,13 +147,18 @@ pub struct ReadsPass {
     pub pass: u32,
 }
 
-/// A pass of an element, stored or extracted.
+/// From here on passes are numbered that a made element draws, by role.
+pub const DRAWN: u32 = 1_000_001;
+
+/// A pass of an element: stored, extracted, or drawn by a made element.
 #[derive(Clone, Copy, Debug)]
 pub enum Provider<'a> {
     /// From a file.
     Stored(&'a Pass),
-    /// Made; with its place in the list.
-    Made(&'a Extract, usize),
+    /// Extracted; with its place in the list.
+    Extracted(&'a Extract, usize),
+    /// Drawn, since the element is made.
+    Drawn(&'a MadeKind, Role),
 }
 
 impl Provider<'_> {
@@ -143,7 +166,8 @@ impl Provider<'_> {
     pub fn id(&self) -> u32 {
         match self {
             Self::Stored(p) => p.id,
-            Self::Made(e, _) => e.id,
+            Self::Extracted(e, _) => e.id,
+            Self::Drawn(_, role) => DRAWN + *role as u32,
         }
     }
 
@@ -151,7 +175,8 @@ impl Provider<'_> {
     pub fn role(&self) -> Role {
         match self {
             Self::Stored(p) => p.role,
-            Self::Made(e, _) => e.does.kind().gives(),
+            Self::Extracted(e, _) => e.does.kind().gives(),
+            Self::Drawn(_, role) => *role,
         }
     }
 
@@ -159,7 +184,8 @@ impl Provider<'_> {
     pub fn name(&self) -> &str {
         match self {
             Self::Stored(p) => &p.name,
-            Self::Made(e, _) => &e.name,
+            Self::Extracted(e, _) => &e.name,
+            Self::Drawn(_, role) => role.label(),
         }
     }
 }
@@ -306,6 +332,12 @@ impl Shot {
         let mut shot = self.clone();
         for element in &mut shot.elements {
             let sequences = std::mem::take(&mut element.sequences);
+            if let Some(MadeKind::Picture(picture)) = &mut element.made {
+                let of = sequences.iter().find(|s| Some(s.id) == picture.sequence);
+                if let Some(f) = of.and_then(|s| s.at(frame)) {
+                    picture.picture = Some(MediaFile { name: f.file.clone(), media: f.media.clone() });
+                }
+            }
             for source in element.passes.iter_mut().map(|p| &mut p.source) {
                 let found =
                     sequences.iter().find(|s| Some(s.id) == source.sequence).and_then(|s| s.at(frame));
@@ -345,33 +377,49 @@ impl Element {
             mattes: Vec::new(),
             notes: Vec::new(),
             sequences: Vec::new(),
+            made: None,
             steps: Vec::new(),
+            placement: None,
+            joins: None,
+            only_used: false,
         }
     }
 
-    /// A pass by number, stored or extracted.
+    /// A made element.
+    pub fn made(id: u32, name: String, made: MadeKind) -> Self {
+        Self { made: Some(made), ..Self::new(id, name) }
+    }
+
+    /// A pass by number, of any origin.
     pub fn provider(&self, id: u32) -> Option<Provider<'_>> {
         self.providers().find(|p| p.id() == id)
     }
 
-    /// Every pass, stored ones first.
+    /// Every pass: stored or drawn ones first, then extracted ones.
     pub fn providers(&self) -> impl Iterator<Item = Provider<'_>> {
-        let made = self.extracts.iter().enumerate().map(|(i, e)| Provider::Made(e, i));
-        self.passes.iter().map(Provider::Stored).chain(made)
+        let extracted = self.extracts.iter().enumerate().map(|(i, e)| Provider::Extracted(e, i));
+        self.passes.iter().map(Provider::Stored).chain(self.drawn()).chain(extracted)
+    }
+
+    /// Passes that a made element draws.
+    fn drawn(&self) -> impl Iterator<Item = Provider<'_>> {
+        let of = |made: &'_ MadeKind| made.kind().offers();
+        self.made.iter().flat_map(move |made| of(made).iter().map(move |role| Provider::Drawn(made, *role)))
     }
 
     /// What is read for a role by one that chooses `reads` and sees the first `seen` extracted passes: the chosen one,
     /// else the last extracted one that serves, else the first stored one.
     pub fn provider_of(&self, role: Role, reads: &[ReadsPass], seen: usize) -> Option<Provider<'_>> {
         let visible = |p: &Provider<'_>| match p {
-            Provider::Stored(_) => true,
-            Provider::Made(_, place) => *place < seen,
+            Provider::Stored(_) | Provider::Drawn(..) => true,
+            Provider::Extracted(_, place) => *place < seen,
         };
         let of_role = || self.providers().filter(|p| p.role() == role).filter(visible);
         let chosen = reads.iter().find(|r| r.role == role);
         let chosen = chosen.and_then(|r| of_role().find(|p| p.id() == r.pass));
-        let serving = || of_role().filter(|p| matches!(p, Provider::Made(e, _) if e.serves)).last();
-        chosen.or_else(serving).or_else(|| self.pass_of(role).map(Provider::Stored))
+        let serving = || of_role().filter(|p| matches!(p, Provider::Extracted(e, _) if e.serves)).last();
+        let first = || of_role().find(|p| !matches!(p, Provider::Extracted(..)));
+        chosen.or_else(serving).or_else(first)
     }
 
     /// The first stored pass of a role.

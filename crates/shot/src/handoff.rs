@@ -56,7 +56,20 @@ impl Format {
 /// # Errors
 /// As [`Engine::evaluate`]; a PNG of something that is not a picture.
 pub fn encode(engine: &Engine, shot: &Shot, request: &Request, format: Format) -> Result<Vec<u8>, ShotError> {
+    let request = &whole(engine, shot, request, format)?;
     encode_made(&engine.evaluate(shot, request)?, shot, request, format)
+}
+
+/// The request for all that a format can hold: a whole picture as OpenEXR has its overscan in the data window.
+///
+/// # Errors
+/// As [`Engine::covers`].
+pub fn whole(engine: &Engine, shot: &Shot, request: &Request, format: Format) -> Result<Request, ShotError> {
+    let frame = request.scale.window(shot.display);
+    if format == Format::Png16 || request.window != frame {
+        return Ok(request.clone());
+    }
+    Ok(Request { window: engine.covers(shot, request)?, ..request.clone() })
 }
 
 /// Encodes what was evaluated already.

@@ -2,6 +2,9 @@
 
 use crate::error::ShotError;
 use crate::wants::Want;
+use glam::Vec2;
+use jugata_core::geometry::chain::Chain;
+use jugata_core::geometry::resample::moved;
 use jugata_core::light::harmonics::Harmonics;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use serde::Serialize;
@@ -46,6 +49,11 @@ pub struct Inputs<'a> {
     pub camera: Option<Camera>,
     /// The shot's frame, full-resolution px.
     pub frame: Window,
+    /// The same in the geometry of the element's own render, whole, where the picture was moved before; what is derived
+    /// with the camera is derived there.
+    pub own: Option<&'a Inputs<'a>>,
+    /// What was moved before, in px of the scale.
+    pub moved: &'a Chain,
     /// Keeps what follows from what was found.
     pub keep: Keep<'a>,
     /// Pulled when nobody waits any more.
@@ -100,6 +108,31 @@ impl Inputs<'_> {
         mut make: impl FnMut() -> Result<Raster, ShotError>,
     ) -> Result<Arc<Raster>, ShotError> {
         (self.keep)(&serde_json::to_string(key).unwrap_or_default(), &mut make)
+    }
+
+    /// The inputs as the camera sees them.
+    pub fn as_rendered(&self) -> &Self {
+        self.own.unwrap_or(self)
+    }
+
+    /// What was derived from [`Self::as_rendered`], where the picture is now.
+    ///
+    /// # Errors
+    /// Cancellation.
+    pub fn follow(&self, derived: Arc<Raster>, role: Role) -> Result<Arc<Raster>, ShotError> {
+        match self.own {
+            None => Ok(derived),
+            Some(_) => Ok(Arc::new(moved(&derived, role, self.moved, self.window, self.cancel)?)),
+        }
+    }
+
+    /// Where a place of the render, full-resolution px, is seen now; `None` if it is not.
+    pub fn seen_at(&self, place: Vec2) -> Option<Vec2> {
+        if self.own.is_none() {
+            return Some(place);
+        }
+        let n = f64::from(self.scale.step());
+        Some((self.moved.forward(place.as_dvec2() / n)? * n).as_vec2())
     }
 
     /// A full-resolution length at the scale.

@@ -10,6 +10,7 @@
 //! | [`limit`] | mattes: what limits a step |
 //! | [`extracts`] | kinds of extracted pass: one file and one line each |
 //! | [`steps`] | kinds of step: one file and one line each |
+//! | [`made`] | kinds of made element: one file and one line each |
 //! | [`engine`] | document + target + window + scale → raster, cached and cancellable |
 //! | [`look`] | pictures for a screen |
 //! | [`media`] | where the bytes of a media file come from |
@@ -40,6 +41,7 @@ pub mod kinds;
 pub mod lamp;
 pub mod limit;
 pub mod look;
+pub mod made;
 pub mod media;
 pub mod on_body;
 pub mod params;

@@ -16,7 +16,7 @@ use ts_rs::TS;
 /// How a click places a lamp.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, TS)]
 #[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
-pub enum Place {
+pub enum PutLamp {
     /// The highlight appears at the clicked surface.
     Highlight,
     /// The lamp hangs over the clicked surface.
@@ -35,7 +35,7 @@ pub struct WhichLamp {
     pub element: u32,
     /// The relight.
     pub step: u32,
-    /// Place of the lamp in its list.
+    /// PutLamp of the lamp in its list.
     pub lamp: usize,
 }
 
@@ -55,7 +55,7 @@ pub fn place(
     which: WhichLamp,
     frame: i32,
     (x, y): (i32, i32),
-    how: Place,
+    how: PutLamp,
 ) -> Result<Lamp, ShotError> {
     let (step, shot) = (which.step, shot.at_frame(frame));
     let missing = |what, id| ShotError::Missing { what, id };
@@ -67,18 +67,19 @@ pub fn place(
     let lamp = relight.lamps.get(which.lamp).ok_or_else(|| missing("lamp", which.lamp as u32 + 1))?;
     let hashes = Hashes::of(&shot);
     let scene = Scene::new(engine, &hashes);
-    let spot = surface(scene, Reader::of(element, &found.reads), (x, y))?
+    let before = element.steps.iter().position(|s| s.id == step).unwrap_or(0);
+    let spot = surface(scene, Reader::at(element, &found.reads, before), (x, y))?
         .ok_or_else(|| refuse(step, "there is no surface at that place"))?;
     let known = || spot.position.ok_or_else(|| refuse(step, "there is no position at that place"));
     Ok(match how {
-        Place::Highlight => {
+        PutLamp::Highlight => {
             highlight(lamp, &spot).ok_or_else(|| refuse(step, "that surface is seen from behind"))?
         }
-        Place::Surface { lift } => {
+        PutLamp::Surface { lift } => {
             range("the distance from the surface", lift, 0.0, 1e6).map_err(|what| refuse(step, &what))?;
             Lamp { position: (known()? + spot.normal * lift).into(), ..lamp.clone() }
         }
-        Place::Aim => Lamp { aim: known()?.into(), ..lamp.clone() },
+        PutLamp::Aim => Lamp { aim: known()?.into(), ..lamp.clone() },
     })
 }
 

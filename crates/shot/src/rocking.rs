@@ -64,7 +64,10 @@ fn depth_of(engine: &Engine, shot: &Shot, request: &Request) -> Result<Raster, S
     };
     let mut all: Option<Raster> = None;
     for element in shot.elements.iter().filter(|e| only.is_none_or(|id| id == e.id)) {
-        let Some(own) = scene.read(Reader::of(element, &[]), Role::Depth, request)? else { continue };
+        let Some(own) = scene.read(Reader::at(element, &[], element.steps.len()), Role::Depth, request)?
+        else {
+            continue;
+        };
         all = Some(match all {
             None => own.as_ref().clone(),
             Some(before) => depth::nearest(&before, &own, &request.cancel)?,

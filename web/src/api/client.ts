@@ -1,4 +1,4 @@
-import type { Arrange, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Shot, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { Arrange, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Shot, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -53,6 +53,7 @@ export const api = {
   shots: () => json<ShotSummary[]>('/api/shots'),
   kinds: () => json<KindInfo[]>('/api/kinds'),
   extracts: () => json<ExtractInfo[]>('/api/extracts'),
+  made: () => json<MadeInfo[]>('/api/made'),
   conventions: () => json<Field[]>('/api/conventions'),
   fromFiles: (files: MediaFile[]) => json<BroughtIn>('/api/shots/from', posted({ files })),
   addFiles: (id: string, more: MoreFiles) => json<ShotState>(at(id, '/files'), posted(more)),

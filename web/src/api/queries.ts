@@ -16,6 +16,8 @@ export const kindsQuery = queryOptions({ queryKey: ['kinds'], queryFn: api.kinds
 
 export const extractsQuery = queryOptions({ queryKey: ['extracts'], queryFn: api.extracts, staleTime: Infinity })
 
+export const madeQuery = queryOptions({ queryKey: ['made'], queryFn: api.made, staleTime: Infinity })
+
 export const presetsQuery = queryOptions({ queryKey: ['presets'], queryFn: api.presets })
 
 export const lightQuery = (key: string, ask: AskLight) => queryOptions({ queryKey: ['light', key], queryFn: () => api.light(ask), staleTime: Infinity })

@@ -547,7 +547,7 @@ label: string,
 shot: Shot, };
 
 /**
- * A rendered element: its passes, and what is done to it.
+ * An element: a render with its passes, or something made; and what is done to it.
  */
 export type Element = { 
 /**
@@ -583,9 +583,25 @@ notes?: Array<string>,
  */
 sequences?: Array<Sequence>, 
 /**
+ * What it is made of, where it is no render: then it has no passes of its own.
+ */
+made?: MadeKind, 
+/**
  * Changes, in the order in which they happen.
  */
-steps: Array<Step>, };
+steps: Array<Step>, 
+/**
+ * Where it is put over those below it, after its steps; where it is, if not said.
+ */
+placement?: Place, 
+/**
+ * How it meets what lies below it; over it, if not said.
+ */
+joins?: Joins, 
+/**
+ * Whether it is only used by others, and not seen itself.
+ */
+only_used?: boolean, };
 
 /**
  * Parameters of With other elements.
@@ -848,9 +864,51 @@ first: number,
 last: number, };
 
 /**
+ * Parameters of Gradient.
+ */
+export type Gradient = { 
+/**
+ * Along what the colours change.
+ */
+form: GradientForm, 
+/**
+ * Where the first colour ends: a share of the frame, from its left and its upper edge.
+ */
+from: [number, number], 
+/**
+ * Where the second colour begins.
+ */
+to: [number, number], 
+/**
+ * Linear Rec.709.
+ */
+first: [number, number, number], 
+/**
+ * How opaque the first colour is.
+ */
+first_opacity: number, 
+/**
+ * Linear Rec.709.
+ */
+second: [number, number, number], 
+/**
+ * How opaque the second colour is.
+ */
+second_opacity: number, 
+/**
+ * From a straight change to one that begins and ends gently.
+ */
+ease: number, };
+
+/**
+ * Along what the colours change.
+ */
+export type GradientForm = "line" | "round";
+
+/**
  * Headings of the list of changes, in the order of the work.
  */
-export type Group = "Light" | "Focus and air" | "Finish";
+export type Group = "Light" | "Place" | "Focus and air" | "Finish";
 
 /**
  * An object by its hashed ID.
@@ -949,6 +1007,11 @@ strength: number, };
  * What stays.
  */
 export type Keeps = "nearer" | "farther";
+
+/**
+ * A kernel, separable, of sum 1 at every offset.
+ */
+export type Kernel = "bilinear" | "catmull_rom" | "lanczos3";
 
 /**
  * A kind of step as the interface and the documentation see it.
@@ -1285,6 +1348,40 @@ raw?: boolean,
 viewer: string | null, };
 
 /**
+ * A kind of made element as the interface and the documentation see it.
+ */
+export type MadeInfo = { 
+/**
+ * Name in documents.
+ */
+kind: string, 
+/**
+ * Words for people.
+ */
+title: string, 
+/**
+ * One sentence.
+ */
+about: string, 
+/**
+ * Passes that it draws, by role.
+ */
+offers: Array<Offered>, 
+/**
+ * A new one's parameters.
+ */
+defaults: MadeKind, 
+/**
+ * JSON Schema of the parameters, in order, with `x-` notes for controls.
+ */
+schema: ObjectSchema, };
+
+/**
+ * A kind of made element with its parameters.
+ */
+export type MadeKind = { "kind": "gradient" } & Gradient | { "kind": "picture" } & Picture;
+
+/**
  * A finding on a picture.
  */
 export type Mark = { 
@@ -1540,6 +1637,19 @@ strength: number,
 tileable: boolean, };
 
 /**
+ * A pass that a made element draws.
+ */
+export type Offered = { 
+/**
+ * Its number.
+ */
+pass: number, 
+/**
+ * What it means.
+ */
+role: Role, };
+
+/**
  * What is to be seen.
  */
 export type OnShape = { 
@@ -1773,6 +1883,19 @@ canonical: Array<number | null>,
 stored: Array<number | null>, };
 
 /**
+ * Parameters of Picture.
+ */
+export type Picture = { 
+/**
+ * The file; of footage that of the first frame.
+ */
+picture?: MediaFile | null, 
+/**
+ * The sequence of the element that it takes its frames from.
+ */
+sequence?: number | null, };
+
+/**
  * Parameters of Height from the picture.
  */
 export type PictureHeight = { 
@@ -1806,13 +1929,65 @@ flatten: number,
 contrast: number, };
 
 /**
- * How a click places a lamp.
+ * Parameters of Place.
  */
-export type Place = { "kind": "highlight" } | { "kind": "surface", 
+export type Place = { 
 /**
- * How far off it, scene units.
+ * How the place is told.
  */
-lift: number, } | { "kind": "aim" };
+by: PlacedBy, 
+/**
+ * How far it is moved, right and down.
+ */
+moved: [number, number], 
+/**
+ * Width and height.
+ */
+scale: [number, number], 
+/**
+ * What stays where it is: a share of the frame, from its left and its upper edge.
+ */
+anchor: [number, number], 
+/**
+ * Against the clock.
+ */
+turn: number, 
+/**
+ * Leans to the right.
+ */
+shear: number, 
+/**
+ * The upper edge goes back.
+ */
+tilt: number, 
+/**
+ * The right edge goes back.
+ */
+swing: number, 
+/**
+ * How far away it is seen from, in widths of the frame: the nearer, the stronger the perspective.
+ */
+distance: number, 
+/**
+ * How far the upper left corner is moved, right and down.
+ */
+top_left: [number, number], 
+/**
+ * How far the upper right corner is moved.
+ */
+top_right: [number, number], 
+/**
+ * How far the lower right corner is moved.
+ */
+bottom_right: [number, number], 
+/**
+ * How far the lower left corner is moved.
+ */
+bottom_left: [number, number], 
+/**
+ * How the picture is read between its pixels.
+ */
+filter: Kernel, };
 
 /**
  * A click that places a lamp.
@@ -1849,7 +2024,7 @@ y: number,
 /**
  * How.
  */
-how: Place, };
+how: PutLamp, };
 
 /**
  * The lamp after the click.
@@ -1859,6 +2034,11 @@ export type Placed = {
  * The lamp.
  */
 lamp: Lamp, };
+
+/**
+ * How a place is told.
+ */
+export type PlacedBy = "numbers" | "corners";
 
 /**
  * Parameters of As a plane.
@@ -1978,6 +2158,15 @@ result: Array<number>,
  * The element's picture before all steps: linear RGBA.
  */
 untouched: Array<number>, };
+
+/**
+ * How a click places a lamp.
+ */
+export type PutLamp = { "kind": "highlight" } | { "kind": "surface", 
+/**
+ * How far off it, scene units.
+ */
+lift: number, } | { "kind": "aim" };
 
 /**
  * Parameters of Set the range.
@@ -2596,7 +2785,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "place" } & Place | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure;
 
 /**
  * Parameters of Light from all around.

@@ -14,6 +14,8 @@ interface Props {
   min?: number | undefined
   max?: number | undefined
   hint?: string | undefined
+  /** Without its label and unit, which stand beside it. */
+  bare?: boolean
   /** The value while it moves. */
   onPreview: (value: number) => void
   /** The value at rest. */
@@ -47,10 +49,11 @@ export function NumberField(p: Props) {
   return (
     <Hint text={p.hint}>
       <label className="flex items-center gap-2">
-        <span className="w-20 shrink-0 truncate text-dim">{p.label}</span>
+        {!p.bare && <span className="w-20 shrink-0 truncate text-dim">{p.label}</span>}
         <span className="relative block">
           <input
-            className={`figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 text-right hover:border-dim focus:cursor-text ${p.unit ? 'pr-10' : ''}`}
+            className={`figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 text-right hover:border-dim focus:cursor-text ${p.unit && !p.bare ? 'pr-10' : ''}`}
+            style={p.bare ? { width: 60 } : undefined}
             inputMode="decimal"
             spellCheck={false}
             aria-label={p.unit ? `${p.label} (${p.unit})` : p.label}
@@ -99,7 +102,7 @@ export function NumberField(p: Props) {
               drag.current = null
             }}
           />
-          <span className="pointer-events-none absolute top-1 right-1.5 text-[11px] text-dim">{p.unit}</span>
+          {!p.bare && <span className="pointer-events-none absolute top-1 right-1.5 text-[11px] text-dim">{p.unit}</span>}
           {share !== null && (
             <span className="pointer-events-none absolute inset-x-px bottom-0 h-0.5 overflow-hidden rounded-b-tile">
               <span className="block h-full bg-accent" style={{ width: `${share * 100}%` }} />

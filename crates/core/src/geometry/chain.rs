@@ -4,7 +4,7 @@
 //! `(x + ½, y + ½)`. All in `f64`.
 
 use super::kernel::Kernel;
-use crate::Window;
+use crate::{Scale, Window};
 use glam::{DMat2, DMat3, DVec2, DVec3};
 
 /// One move.
@@ -61,9 +61,27 @@ impl Chain {
         chain
     }
 
+    /// With one more move at the end.
+    pub fn then(&self, next: Move) -> Self {
+        let before = self.stages.iter().map(|s| Move::Homography(s.forward));
+        Self::of(before.chain([next])).read_by(self.kernel)
+    }
+
     /// Read by a kernel.
     pub fn read_by(self, kernel: Kernel) -> Self {
         Self { kernel, ..self }
+    }
+
+    /// The same moves in px of a scale.
+    pub fn at(&self, scale: Scale) -> Self {
+        if scale == Scale::FULL || self.is_identity() {
+            return self.clone();
+        }
+        let n = f64::from(scale.step());
+        let (down, up) = (DVec3::new(1.0 / n, 1.0 / n, 1.0), DVec3::new(n, n, 1.0));
+        let scaled =
+            |s: &Stage| Stage::new(DMat3::from_diagonal(down) * s.forward * DMat3::from_diagonal(up));
+        Self { stages: self.stages.iter().map(scaled).collect(), kernel: self.kernel }
     }
 
     /// Whether nothing is moved: then every bit of a picture stays.
@@ -179,6 +197,17 @@ mod tests {
         assert!(Chain::of([scaled(0.3), turn(0.7), turn(-0.7), scaled(1.0 / 0.3)]).is_identity());
         assert!(!Chain::of([Move::Homography(DMat3::from_translation(DVec2::new(1e-3, 0.0)))]).is_identity());
         assert!(Chain::of([]).is_identity());
+    }
+
+    #[test]
+    fn a_scale_measures_the_same_moves_in_its_own_px() {
+        let chain = Chain::of([Move::Homography(DMat3::from_cols_array(&[
+            1.1, 0.2, 1e-3, -0.3, 0.9, -5e-4, 12.0, -7.0, 1.0,
+        ]))]);
+        let half = Scale::halved(1).unwrap();
+        let place = DVec2::new(40.0, 30.0);
+        let apart = chain.at(half).source(place * 0.5).unwrap() * 2.0 - chain.source(place).unwrap();
+        assert!(apart.length() < 1e-9, "{apart}");
     }
 
     #[test]

@@ -8,10 +8,10 @@
 use super::chain::{Chain, MOST_SHRINK};
 use super::kernel::Kernel;
 use crate::raster::bands::for_each_band;
-use crate::{Cancel, KernelError, Raster, Role, Scale, Window};
+use crate::{Cancel, KernelError, Raster, Role, Window};
 use glam::{DMat2, DVec2};
 
-/// A pass moved by a chain, on `window` (px at `scale`): colour and coverage are filtered; all else is picked, since the
+/// A pass moved by a chain, on `window`, all in px of one scale ([`Chain::at`]): colour and coverage are filtered; all else is picked, since the
 /// average of two depths is a depth where nothing is; vectors of motion are turned with the picture.
 ///
 /// # Errors
@@ -20,7 +20,6 @@ pub fn moved(
     source: &Raster,
     role: Role,
     chain: &Chain,
-    scale: Scale,
     window: Window,
     cancel: &Cancel,
 ) -> Result<Raster, KernelError> {
@@ -28,14 +27,14 @@ pub fn moved(
         return Ok(source.cropped(window, role.outside()));
     }
     if role.averages() {
-        return filtered(source, chain, scale, window, cancel);
+        return filtered(source, chain, window, cancel);
     }
     let turns = role == Role::Motion && source.channels() >= 2;
     let mut out = Raster::filled(window, source.channels(), role.outside());
     for_each_band(&mut out, cancel, |band| {
         for y in band.window().rows() {
             for x in 0..window.width as usize {
-                let Some((at, slope)) = place(chain, scale, window.x + x as i32, y) else { continue };
+                let Some((at, slope)) = place(chain, window.x + x as i32, y) else { continue };
                 let (sx, sy) = (at.x.floor() as i32, at.y.floor() as i32);
                 if !source.window().contains(sx, sy) {
                     continue;
@@ -55,17 +54,14 @@ pub fn moved(
     Ok(out)
 }
 
-/// Where the centre of a pixel comes from, px at the scale, and the slope there.
-fn place(chain: &Chain, scale: Scale, x: i32, y: i32) -> Option<(DVec2, DMat2)> {
-    let n = f64::from(scale.step());
-    let centre = DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5) * n;
-    let (q, slope) = chain.source_with_slope(centre)?;
-    let q = q / n;
+/// Where the centre of a pixel comes from, and the slope there.
+fn place(chain: &Chain, x: i32, y: i32) -> Option<(DVec2, DMat2)> {
+    let (q, slope) = chain.source_with_slope(DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5))?;
     // Far away there is nothing, and no whole number for it.
     (q.abs().max_element() < 1e8).then_some((q, slope))
 }
 
-/// A picture moved by a chain, on `window` (px at `scale`), by the chain's kernel; transparent where there is nothing.
+/// A picture moved by a chain, on `window`, by the chain's kernel; transparent where there is nothing.
 /// Planes of coverage and colour are read alike. A kernel's overshoot makes no coverage above 1 and nothing below black
 /// where there was none.
 ///
@@ -74,7 +70,6 @@ fn place(chain: &Chain, scale: Scale, x: i32, y: i32) -> Option<(DVec2, DMat2)> 
 pub fn filtered(
     source: &Raster,
     chain: &Chain,
-    scale: Scale,
     window: Window,
     cancel: &Cancel,
 ) -> Result<Raster, KernelError> {
@@ -87,7 +82,7 @@ pub fn filtered(
                 return;
             }
             for x in 0..window.width as usize {
-                let Some((at, slope)) = place(chain, scale, window.x + x as i32, y) else { continue };
+                let Some((at, slope)) = place(chain, window.x + x as i32, y) else { continue };
                 if !footprint.set(chain.kernel, at, slope, source.window()) {
                     continue;
                 }

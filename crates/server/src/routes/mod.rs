@@ -27,6 +27,7 @@ pub fn all() -> Vec<Route> {
         pages::refused,
         pages::kinds,
         pages::extracts,
+        pages::made,
         pages::conventions,
         pages::page,
         pages::asset,

@@ -4,6 +4,7 @@ use super::Shared;
 use crate::error::Failure;
 use jugata_shot::conventions::{Field, fields};
 use jugata_shot::extracts::{ExtractInfo, catalogue as extractions};
+use jugata_shot::made::{MadeInfo, catalogue as made_kinds};
 use jugata_shot::steps::{KindInfo, catalogue};
 use rocket::fs::NamedFile;
 use rocket::get;
@@ -28,6 +29,12 @@ pub fn kinds() -> Json<Vec<KindInfo>> {
 #[get("/api/extracts")]
 pub fn extracts() -> Json<Vec<ExtractInfo>> {
     Json(extractions())
+}
+
+/// Every kind of made element.
+#[get("/api/made")]
+pub fn made() -> Json<Vec<MadeInfo>> {
+    Json(made_kinds())
 }
 
 /// The fields of conventions, from which Intake makes its controls.

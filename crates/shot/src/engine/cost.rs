@@ -1,6 +1,7 @@
 //! What a request will need of memory, added up before anything is allocated: a file of some hundred bytes may name a
 //! frame that no memory holds.
 
+use super::scene::Scene;
 use super::{Request, Target, key};
 use crate::document::{Element, Shot, Step};
 use crate::error::ShotError;
@@ -39,7 +40,26 @@ pub(super) fn hold(most: u64, shot: &Shot, request: &Request) -> Result<(), Shot
             of_frame = of_frame.max(OF_MATTES);
         }
     }
-    let needs = window.saturating_mul(OF_WINDOW).saturating_add(frame.saturating_mul(of_frame));
+    bounded(most, [window.saturating_mul(OF_WINDOW), frame.saturating_mul(of_frame)])
+}
+
+/// The same for what lies beyond the frame, as files and moves have it: known once the files are read.
+///
+/// # Errors
+/// As [`hold`].
+pub(super) fn hold_overscan(most: u64, scene: Scene<'_>, request: &Request) -> Result<(), ShotError> {
+    for (element, steps) in seen(scene.shot, request.target)? {
+        let kinds = || steps.iter().filter(|s| key::has_effect(s)).map(|s| s.does.kind());
+        if kinds().any(|k| k.is_move() || k.reach() == Reach::WholeFrame) {
+            let whole = scene.whole_window(element, steps.len(), request)?.area() as u64;
+            bounded(most, [whole.saturating_mul(OF_WHOLE), 0])?;
+        }
+    }
+    Ok(())
+}
+
+fn bounded(most: u64, [a, b]: [u64; 2]) -> Result<(), ShotError> {
+    let needs = a.saturating_add(b);
     if needs > most { Err(ShotError::TooLarge { needs, most }) } else { Ok(()) }
 }
 

@@ -2,15 +2,17 @@
 
 use super::cost;
 use super::findings;
+use super::geometry::{self, Run};
 use super::key::{self, ContentHash, Hashes};
 use super::mattes::{Matte, matte};
 use super::planes::{note, on_window};
 use super::scene::{Reader, Scene};
 use super::wants::{self, Area};
 use super::{Engine, Event, Request, Target};
-use crate::document::{Element, Shot, Step};
+use crate::document::{Element, Joins, Shot, Step};
 use crate::error::ShotError;
 use crate::inputs::{Inputs, MakeKept};
+use crate::limit::united;
 use crate::steps::{Effect, Reach};
 use jugata_core::colour::blend::{self, Brings, Join};
 use jugata_core::colour::composite;
@@ -35,6 +37,7 @@ pub(super) fn evaluate(engine: &Engine, moving: &Shot, request: &Request) -> Res
     cost::hold(engine.at_once, shot, request)?;
     let hashes = Hashes::of(shot);
     let scene = Scene::new(engine, &hashes);
+    cost::hold_overscan(engine.at_once, scene, request)?;
     let content = key::of_target(&hashes, request.target)?.at(request.window, request.scale);
     let made = |raster, role| Ok(Evaluated { raster, role, content });
     match request.target {
@@ -68,17 +71,75 @@ pub(super) fn evaluate(engine: &Engine, moving: &Shot, request: &Request) -> Res
     }
 }
 
-/// All elements over each other, the first lowest.
+/// The frame and what the picture of a target has beyond it, px of the request's scale.
+pub(super) fn covers(scene: Scene<'_>, request: &Request) -> Result<Window, ShotError> {
+    let frame = request.scale.window(request.display);
+    let shot = scene.shot;
+    match request.target {
+        Target::Shot => shot.elements.iter().filter(|e| !e.only_used).try_fold(frame, |all, e| {
+            let run = scene.last_moves(e, e.steps.len(), true, request.scale)?;
+            let before = scene.covers(e, run.after, request)?;
+            Ok(united(all, run.chain.extent(before, geometry::within(request.display, request.scale))))
+        }),
+        Target::After { element, .. } | Target::Before { element, .. } | Target::Untouched { element } => {
+            let element = key::element_of(shot, element)?;
+            let count = key::steps_of(element, request.target)?.unwrap_or(0);
+            scene.whole_window(element, count, request)
+        }
+        Target::Pass { .. } | Target::Matte { .. } | Target::Limit { .. } | Target::Finding { .. } => {
+            Ok(frame)
+        }
+    }
+}
+
+/// All elements that are seen over each other, the first lowest.
 fn composition(scene: Scene<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {
     let mut below: Option<Arc<Raster>> = None;
-    for element in &scene.shot.elements {
-        let top = after_steps(scene, element, element.steps.len(), request)?;
-        below = Some(match below {
-            None => top,
-            Some(bottom) => Arc::new(composite::over(&top, &bottom, &request.cancel)?),
+    for element in scene.shot.elements.iter().filter(|e| !e.only_used) {
+        let top = placed(scene, element, request)?;
+        below = Some(match (below, element.joins) {
+            (None, None) => top,
+            (Some(bottom), None) => Arc::new(composite::over(&top, &bottom, &request.cancel)?),
+            (below, Some(joins)) => {
+                let bottom = below.unwrap_or_else(|| Arc::new(Raster::zeros(request.window, 4)));
+                let (how, cancel) = (join_of(joins), &request.cancel);
+                Arc::new(blend::join(&bottom, &top, Brings::LiesOver, None, how, cancel)?)
+            }
         });
     }
     Ok(below.unwrap_or_else(|| Arc::new(Raster::zeros(request.window, 4))))
+}
+
+fn join_of(joins: Joins) -> Join {
+    Join { mode: joins.blend, space: joins.space, strength: joins.strength }
+}
+
+/// An element's picture after all its steps, where it is put over those below it.
+fn placed(scene: Scene<'_>, element: &Element, request: &Request) -> Result<Arc<Raster>, ShotError> {
+    let count = element.steps.len();
+    if element.placement.is_none() {
+        return after_steps(scene, element, count, request);
+    }
+    let run = scene.last_moves(element, count, true, request.scale)?;
+    let content = key::of_placed(scene.hashes, element);
+    through(scene, element, &run, content, request)
+}
+
+/// An element's picture through the moves at the end of its steps: sampled once, and kept.
+fn through(
+    scene: Scene<'_>,
+    element: &Element,
+    run: &Run,
+    content: ContentHash,
+    request: &Request,
+) -> Result<Arc<Raster>, ShotError> {
+    if run.chain.is_identity() {
+        return after_steps(scene, element, run.after, request);
+    }
+    let (raster, _) = scene.engine.keep(content.at(request.window, request.scale), || {
+        scene.sampled(element, run, request, |part| after_steps(scene, element, run.after, part))
+    })?;
+    Ok(raster)
 }
 
 /// An element's picture after its first `count` steps, on the request's window.
@@ -95,15 +156,22 @@ fn after_steps(
     if !key::has_effect(step) {
         return after_steps(scene, element, before.len(), request);
     }
-    // What needs the whole frame is worked out and kept once, whatever part of it is asked for.
-    let whole = request.scale.window(scene.shot.display);
-    if step.does.kind().reach() == Reach::WholeFrame && request.window != whole {
-        let wanted = request.window;
-        let request = Request { window: whole, ..request.clone() };
-        let all = after_steps(scene, element, count, &request)?;
-        return Ok(Arc::new(all.cropped(wanted, 0.0)));
+    let content = key::of_element(scene.hashes, element, count);
+    if geometry::moves_all(step) {
+        let run = scene.last_moves(element, count, false, request.scale)?;
+        return through(scene, element, &run, content, request);
     }
-    let key = key::of_element(scene.hashes, element, count).at(request.window, request.scale);
+    // What needs the whole frame is worked out and kept once, whatever part of it is asked for.
+    if step.does.kind().reach() == Reach::WholeFrame {
+        let whole = scene.whole_window(element, before.len(), request)?;
+        if request.window != whole {
+            let wanted = request.window;
+            let request = Request { window: whole, ..request.clone() };
+            let all = after_steps(scene, element, count, &request)?;
+            return Ok(Arc::new(all.cropped(wanted, 0.0)));
+        }
+    }
+    let key = content.at(request.window, request.scale);
     let (raster, reused) = scene.engine.keep(key, || run(scene, element, step, before.len(), request))?;
     let id = step.id;
     note(Some(request), if reused { Event::Reused { step: id } } else { Event::Ran { step: id } });
@@ -118,44 +186,91 @@ fn run(
     request: &Request,
 ) -> Result<Raster, ShotError> {
     request.cancel.check()?;
-    let wide =
-        Request { window: reached(step.does.kind().reach(), request, scene.shot.display), ..request.clone() };
+    if step.does.kind().is_move() {
+        return moved_in_part(scene, element, step, before, request);
+    }
+    let wide = Request { window: reached(step.does.kind().reach(), request), ..request.clone() };
     let picture = after_steps(scene, element, before, &wide)?;
-    let (reader, kind) = (Reader::of(element, &step.reads), step.does.kind());
-    let found = wants::found(scene, reader, kind.about().title, kind.wants(), &wide, Area::Window)?;
-    let keep = |key: &str, make: MakeKept<'_>| {
-        let content = key::of_kept(scene.hashes, reader, kind, key).at(wide.window, wide.scale);
-        Ok(scene.engine.keep(content, make)?.0)
-    };
-    let inputs = Inputs {
-        title: kind.about().title,
-        found: &found,
-        window: wide.window,
-        scale: request.scale,
-        camera: element.camera,
-        frame: scene.shot.display,
-        keep: &keep,
-        cancel: &request.cancel,
-    };
-    let (effect, brings) = match kind.apply(&picture, &inputs)? {
+    let (effect, brings) = match effect(scene, element, step, before, &picture, &wide)? {
         Effect::Replace(raster) => (raster, Brings::Replaces),
         Effect::Over(raster) => (raster, Brings::LiesOver),
         Effect::Light(raster) => (raster, Brings::Adds),
     };
     let effect = effect.cropped(request.window, 0.0);
     let matte = limit(scene, element, step, request)?;
-    let how = Join { mode: step.joins.blend, space: step.joins.space, strength: step.joins.strength };
     let picture =
         if wide.window == request.window { picture } else { Arc::new(picture.cropped(request.window, 0.0)) };
-    Ok(blend::join(&picture, &effect, brings, matte.as_deref(), how, &request.cancel)?)
+    Ok(blend::join(&picture, &effect, brings, matte.as_deref(), join_of(step.joins), &request.cancel)?)
 }
 
-/// The window that a step has to see. For the whole frame it must not depend on the window asked for, or
-/// a picture cut into pieces would differ from one made at once.
-fn reached(reach: Reach, request: &Request, frame: Window) -> Window {
+/// A move that is limited, or not at full strength: the picture before it and after it, each sampled once.
+fn moved_in_part(
+    scene: Scene<'_>,
+    element: &Element,
+    step: &Step,
+    before: usize,
+    request: &Request,
+) -> Result<Raster, ShotError> {
+    let picture = after_steps(scene, element, before, request)?;
+    let run = scene.moves_up_to(element, before, request.scale)?;
+    let effect =
+        scene.sampled(element, &run, request, |part| after_steps(scene, element, run.after, part))?;
+    let matte = limit(scene, element, step, request)?;
+    let how = join_of(step.joins);
+    Ok(blend::join(&picture, &effect, Brings::Replaces, matte.as_deref(), how, &request.cancel)?)
+}
+
+/// What a step makes of the picture before it, on the window that it has to see.
+fn effect(
+    scene: Scene<'_>,
+    element: &Element,
+    step: &Step,
+    before: usize,
+    picture: &Raster,
+    wide: &Request,
+) -> Result<Effect, ShotError> {
+    let kind = step.does.kind();
+    let (title, wants) = (kind.about().title, kind.wants());
+    let reader = Reader::at(element, &step.reads, before);
+    let own_reader = Reader::of(element, &step.reads);
+    let moves = scene.moves_before(element, before, wide.scale)?;
+    let found = wants::found(scene, reader, title, wants.clone(), wide, Area::Window)?;
+    let own_window = scene.whole_window(element, 0, wide)?;
+    let keep = |key: &str, make: MakeKept<'_>| {
+        let content = key::of_kept(scene.hashes, reader, kind, key).at(wide.window, wide.scale);
+        Ok(scene.engine.keep(content, make)?.0)
+    };
+    let keep_own = |key: &str, make: MakeKept<'_>| {
+        let content = key::of_kept(scene.hashes, own_reader, kind, key).at(own_window, wide.scale);
+        Ok(scene.engine.keep(content, make)?.0)
+    };
+    let mut inputs = Inputs {
+        title,
+        found: &found,
+        window: wide.window,
+        scale: wide.scale,
+        camera: element.camera,
+        frame: scene.shot.display,
+        own: None,
+        moved: &moves,
+        keep: &keep,
+        cancel: &wide.cancel,
+    };
+    if moves.is_identity() {
+        return kind.apply(picture, &inputs);
+    }
+    let own_request = Request { window: own_window, ..wide.clone() };
+    let own_found = wants::found(scene, own_reader, title, wants, &own_request, Area::Window)?;
+    let own = Inputs { found: &own_found, window: own_window, keep: &keep_own, ..inputs };
+    inputs.own = Some(&own);
+    kind.apply(picture, &inputs)
+}
+
+/// The window that a step has to see; one that looks at the whole frame is asked for nothing less.
+fn reached(reach: Reach, request: &Request) -> Window {
     match reach {
         Reach::Px(px) => request.window.grown(request.scale.length(px.max(0.0)).ceil() as u32),
-        Reach::WholeFrame => request.scale.window(frame),
+        Reach::WholeFrame => request.window,
     }
 }
 
@@ -186,8 +301,7 @@ mod tests {
             cancel: jugata_core::Cancel::new(),
             trace: None,
         };
-        assert_eq!(reached(Reach::Px(9.0), &request, frame), Window::new(7, 7, 26, 26));
-        assert_eq!(reached(Reach::Px(0.0), &request, frame), request.window);
-        assert_eq!(reached(Reach::WholeFrame, &request, frame), Window::of_size(250, 125));
+        assert_eq!(reached(Reach::Px(9.0), &request), Window::new(7, 7, 26, 26));
+        assert_eq!(reached(Reach::Px(0.0), &request), request.window);
     }
 }

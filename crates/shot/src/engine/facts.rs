@@ -42,7 +42,7 @@ pub(super) fn facts(engine: &Engine, shot: &Shot, element: u32) -> Result<Vec<Fa
     let scene = Scene::new(engine, &hashes);
     let of = |p: Provider<'_>| match p {
         Provider::Stored(p) => of_pass(engine, element, p, display),
-        Provider::Made(..) => of_made(scene, element, p),
+        Provider::Extracted(..) | Provider::Drawn(..) => of_made(scene, element, p),
     };
     element.providers().map(of).collect()
 }
@@ -59,10 +59,11 @@ fn of_made(scene: Scene<'_>, element: &Element, pass: Provider<'_>) -> Result<Fa
     raster.data().iter().for_each(|v| ends.meet(*v));
     let (histogram, range) = if pass.role() == Role::Depth { spread(&raster) } else { Default::default() };
     let stored = match pass {
-        Provider::Made(e, _) => e.does.sentence(),
+        Provider::Extracted(e, _) => e.does.sentence(),
+        Provider::Drawn(..) => "drawn".into(),
         Provider::Stored(_) => String::new(),
     };
-    let (names, window) = (Vec::new(), scene.shot.display);
+    let (names, window) = (Vec::new(), scene.frame_of(element)?);
     Ok(Facts { pass: pass.id(), stored, proposal: None, names, window, ends: ends.0, histogram, range })
 }
 

@@ -8,6 +8,7 @@ use crate::document::{Element, Extract, Pass, Provider, Shot, Step};
 use crate::error::ShotError;
 use crate::kinds::Kind;
 use crate::limit::LimitBy;
+use crate::made::MadeKind;
 use jugata_core::{Camera, Role, Scale, Window};
 use serde::Serialize;
 use std::collections::HashMap;
@@ -108,7 +109,36 @@ pub(super) fn of_passes(element: &Element, display: Window) -> ContentHash {
 pub(super) fn of_provider(known: &Hashes<'_>, element: &Element, pass: Provider<'_>) -> ContentHash {
     match pass {
         Provider::Stored(p) => known.once((Part::Pass, element.id, p.id), || of_pass(element, p)),
-        Provider::Made(e, place) => of_extract(known, element, e, place),
+        Provider::Extracted(e, place) => of_extract(known, element, e, place),
+        Provider::Drawn(made, role) => of_drawn(known, element, made, role),
+    }
+}
+
+/// Content of what a made element draws for a role.
+pub(super) fn of_drawn(known: &Hashes<'_>, element: &Element, made: &MadeKind, role: Role) -> ContentHash {
+    let kind = made.kind();
+    let read = wants::contents(known, Reader::of(element, &[]), &kind.wants());
+    of(&("drawn", kind.about().version, made, role, read, known.shot.display))
+}
+
+/// Content of the moves among the first `count` steps of an element, which its passes follow; `None` without any.
+pub(super) fn of_moves(element: &Element, count: usize) -> Option<ContentHash> {
+    let moves: Vec<_> = element
+        .steps
+        .iter()
+        .take(count)
+        .filter(|s| has_effect(s) && s.does.kind().is_move())
+        .map(|s| (s.does.kind().about().version, &s.does))
+        .collect();
+    (!moves.is_empty()).then(|| of(&("moves", moves, element.made.as_ref())))
+}
+
+/// Content of an element after all its steps, where it is put.
+pub(super) fn of_placed(known: &Hashes<'_>, element: &Element) -> ContentHash {
+    let picture = of_element(known, element, element.steps.len());
+    match &element.placement {
+        Some(place) => of(&("placed", picture, place.about().version, place)),
+        None => picture,
     }
 }
 
@@ -123,7 +153,7 @@ pub(super) fn of_extract(
 }
 
 fn extract_anew(known: &Hashes<'_>, element: &Element, extract: &Extract, place: usize) -> ContentHash {
-    let reader = Reader { element, chosen: &extract.reads, seen: place };
+    let reader = Reader { element, chosen: &extract.reads, seen: place, after: 0 };
     let kind = extract.does.kind();
     let read = wants::contents(known, reader, &kind.wants());
     of(&("extract", kind.about().version, &extract.does, read, element.camera, known.shot.display))
@@ -185,6 +215,7 @@ fn of_step(known: &Hashes<'_>, element: &Element, step: &Step, before: ContentHa
         return before;
     }
     let kind = step.does.kind();
+    // The moves before it are in the content before it.
     let read = wants::contents(known, Reader::of(element, &step.reads), &kind.wants());
     let limit = limit_of(element, step).map(|m| of_matte(known, m));
     let what = (kind.about().version, &step.does, &step.joins);
@@ -199,7 +230,8 @@ pub(super) fn has_effect(step: &Step) -> bool {
 /// The matte of a step, if it has one.
 pub(super) fn limit_of<'a>(element: &'a Element, step: &'a Step) -> Option<Matte<'a>> {
     let limit = step.only_where.as_ref()?;
-    let reader = Reader::of(element, &step.reads);
+    let before = element.steps.iter().position(|s| std::ptr::eq(s, step)).unwrap_or(0);
+    let reader = Reader::at(element, &step.reads, before);
     Some(Matte { reader, limit, known: element.mattes.len(), what: step.does.title() })
 }
 
@@ -224,7 +256,8 @@ pub(super) fn of_matte(known: &Hashes<'_>, m: Matte<'_>) -> ContentHash {
         .collect();
     // What is done to an edge is cut at the picture's own window.
     let window = if m.limit.finish.is_nothing() { None } else { of_role(known, m.reader, Role::Beauty) };
-    of(&("matte", m.limit, parts, known.shot.display, window.map(|h| h.0)))
+    let moves = of_moves(m.reader.element, m.reader.after);
+    of(&("matte", m.limit, parts, known.shot.display, window.map(|h| h.0), moves))
 }
 
 pub(super) fn element_of(shot: &Shot, id: u32) -> Result<&Element, ShotError> {
@@ -260,7 +293,8 @@ pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHas
     let shot = known.shot;
     match target {
         Target::Shot => {
-            let all: Vec<_> = shot.elements.iter().map(|e| of_element(known, e, e.steps.len()).0).collect();
+            let seen = shot.elements.iter().filter(|e| !e.only_used);
+            let all: Vec<_> = seen.map(|e| (of_placed(known, e), e.joins)).collect();
             Ok(of(&("shot", all)))
         }
         Target::Pass { element, pass } => {

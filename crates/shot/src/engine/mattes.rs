@@ -7,6 +7,7 @@ use crate::document::Element;
 use crate::error::ShotError;
 use crate::limit::{Limit, LimitBy, MattePart, at_scale};
 use glam::Vec2;
+use jugata_core::geometry::resample::filtered;
 use jugata_core::matte::hashed;
 use jugata_core::matte::strokes::{Stroke, paint};
 use jugata_core::matte::{self, DepthRange, Range, edges, outlines};
@@ -42,8 +43,16 @@ impl<'a> Matte<'a> {
 /// A matte on the request's window.
 pub(super) fn matte(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {
     let key = key::of_matte(scene.hashes, m).at(request.window, request.scale);
+    let moves = scene.moves_before(m.reader.element, m.reader.after, request.scale)?;
     let (raster, _) = scene.engine.keep(key, || {
         request.cancel.check()?;
+        if !moves.is_identity() {
+            // A matte is made where the render is, and follows the picture.
+            let own = Matte { reader: Reader { after: 0, ..m.reader }, ..m };
+            let part = moves.part(request.window, scene.whole_window(m.reader.element, 0, request)?);
+            let own = matte(scene, own, &Request { window: part, ..request.clone() })?;
+            return Ok(filtered(&own, &moves, request.window, &request.cancel)?);
+        }
         let shaped = shaped(scene, m, request)?;
         Ok(if m.limit.invert { matte::invert(&shaped)? } else { shaped })
     })?;
@@ -59,7 +68,7 @@ fn shaped(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster, S
     // Beyond the frame there is nothing to look at, and its edge is held: cut there, the answer is the same for
     // every window.
     let k = request.scale.length(1.0);
-    let extent = scene.extent(m.reader.element, request)?;
+    let extent = scene.whole_window(m.reader.element, 0, request)?;
     let wide = request.window.grown(finish.reach(k).ceil() as u32).intersect(&extent);
     let wide = Request { window: wide, ..request.clone() };
     let mut out = together(scene, m, &wide)?;

@@ -10,6 +10,7 @@ mod cost;
 mod evaluate;
 mod facts;
 mod findings;
+mod geometry;
 mod key;
 mod lighting;
 mod mattes;
@@ -139,6 +140,13 @@ pub enum Event {
         /// Number of the pass.
         pass: u32,
     },
+    /// A picture was sampled through moves.
+    Sampled {
+        /// Number of the element.
+        element: u32,
+        /// How many moves that was in one.
+        moves: usize,
+    },
     /// A pass was made from its file.
     Read {
         /// Its role.
@@ -170,6 +178,16 @@ impl Engine {
     /// Missing elements, steps, passes or files; unreadable files; cancellation.
     pub fn evaluate(&self, shot: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
         evaluate::evaluate(self, shot, request)
+    }
+
+    /// The window that a request's picture covers, px of its scale: the shot's frame, and what lies beyond it (overscan).
+    ///
+    /// # Errors
+    /// Missing elements or steps; unreadable files.
+    pub fn covers(&self, shot: &Shot, request: &Request) -> Result<Window, ShotError> {
+        let shot = &shot.at_frame(request.frame);
+        let hashes = Hashes::of(shot);
+        evaluate::covers(scene::Scene::new(self, &hashes), request)
     }
 
     /// Hash of everything that decides the pixels of a request, without computing them.

@@ -41,7 +41,7 @@ pub(super) fn probe(
         let canonical = scene.pass(element, pass, &request)?;
         let stored = match pass {
             Provider::Stored(p) => stored(engine, p, (x, y))?,
-            Provider::Made(..) => None,
+            Provider::Extracted(..) | Provider::Drawn(..) => None,
         };
         Ok(PassValues {
             pass: pass.id(),

@@ -8,7 +8,10 @@ use crate::document::{Element, Extract, Provider, ReadsPass, Shot};
 use crate::error::ShotError;
 use crate::inputs::{Found, Inputs, MakeKept};
 use crate::limit::united;
-use jugata_core::{Raster, Role, Window};
+use crate::made::{self, MadeKind};
+use jugata_core::geometry::chain::Chain;
+use jugata_core::geometry::resample::moved;
+use jugata_core::{Raster, Role};
 use std::sync::Arc;
 
 /// A shot at a frame, and the engine that evaluates it.
@@ -25,12 +28,19 @@ pub(crate) struct Reader<'a> {
     pub element: &'a Element,
     pub chosen: &'a [ReadsPass],
     pub seen: usize,
+    /// After how many steps it reads: passes follow the moves among them.
+    pub after: usize,
 }
 
 impl<'a> Reader<'a> {
     /// One that sees every extracted pass.
     pub fn of(element: &'a Element, chosen: &'a [ReadsPass]) -> Self {
-        Self { element, chosen, seen: element.extracts.len() }
+        Self { element, chosen, seen: element.extracts.len(), after: 0 }
+    }
+
+    /// One that sees every extracted pass, after the first `after` steps.
+    pub fn at(element: &'a Element, chosen: &'a [ReadsPass], after: usize) -> Self {
+        Self { after, ..Self::of(element, chosen) }
     }
 
     /// What another element may read of this one: nothing that itself reads other elements, so that no depth is made
@@ -38,7 +48,7 @@ impl<'a> Reader<'a> {
     pub fn from_elsewhere(element: &'a Element) -> Self {
         let asks = |e: &Extract| !e.does.kind().wants().iter().all(|w| w.element().is_none());
         let seen = element.extracts.iter().position(asks);
-        Self { element, chosen: &[], seen: seen.unwrap_or(element.extracts.len()) }
+        Self { element, chosen: &[], seen: seen.unwrap_or(element.extracts.len()), after: 0 }
     }
 
     /// The pass that is read for a role.
@@ -64,7 +74,8 @@ impl<'a> Scene<'a> {
             Provider::Stored(p) => {
                 self.engine.pass(element, p, request.scale, request.display, Some(request))
             }
-            Provider::Made(e, place) => self.made(element, e, place, request),
+            Provider::Extracted(e, place) => self.extracted(element, e, place, request),
+            Provider::Drawn(made, role) => self.drawn(element, made, role, request),
         }
     }
 
@@ -75,11 +86,67 @@ impl<'a> Scene<'a> {
         role: Role,
         request: &Request,
     ) -> Result<Option<Arc<Raster>>, ShotError> {
+        let moves = self.moves_before(reader.element, reader.after, request.scale)?;
+        if !moves.is_identity() {
+            return self.read_moved(Reader { after: 0, ..reader }, role, (reader.after, &moves), request);
+        }
         match self.whole(reader, role, request)? {
             Some(whole) => Ok(Some(on_window(whole, role, request))),
             None if role == Role::Position => self.positions(reader, request),
             None => Ok(None),
         }
+    }
+
+    /// What is read for a role in the render's own geometry, following the moves of the first steps.
+    fn read_moved(
+        self,
+        reader: Reader<'_>,
+        role: Role,
+        (after, moves): (usize, &Chain),
+        request: &Request,
+    ) -> Result<Option<Arc<Raster>>, ShotError> {
+        let Some(whole) = self.read_whole(reader, role, request)? else { return Ok(None) };
+        let content = key::of_role(self.hashes, reader, role);
+        let (Some(content), Some(by)) = (content, key::of_moves(reader.element, after)) else {
+            return Ok(Some(Arc::new(moved(&whole, role, moves, request.window, &request.cancel)?)));
+        };
+        let content = content.and(by).at(request.window, request.scale);
+        let (raster, _) =
+            self.engine.keep(content, || Ok(moved(&whole, role, moves, request.window, &request.cancel)?))?;
+        Ok(Some(raster))
+    }
+
+    /// What a made element draws for a role, in its own frame.
+    fn drawn(
+        self,
+        element: &Element,
+        made: &MadeKind,
+        role: Role,
+        request: &Request,
+    ) -> Result<Arc<Raster>, ShotError> {
+        let frame = request.scale.window(self.frame_of(element)?);
+        let content = key::of_drawn(self.hashes, element, made, role).at(frame, request.scale);
+        let (raster, _) = self.engine.keep(content, || {
+            request.cancel.check()?;
+            let (reader, kind) = (Reader::of(element, &[]), made.kind());
+            let title = kind.about().title;
+            let found = wants::found(self, reader, title, kind.wants(), request, Area::Whole)?;
+            let keep = |_: &str, make: MakeKept<'_>| Ok(Arc::new(make()?));
+            let inputs = Inputs {
+                title,
+                found: &found,
+                window: frame,
+                scale: request.scale,
+                camera: element.camera,
+                frame: self.shot.display,
+                own: None,
+                moved: &Chain::default(),
+                keep: &keep,
+                cancel: &request.cancel,
+            };
+            made::drawn(kind, role, &inputs)
+        })?;
+        Ok(raster)
     }
 
     /// What is read for a role, all of it.
@@ -130,7 +197,7 @@ impl<'a> Scene<'a> {
     }
 
     /// An extracted pass, whole.
-    fn made(
+    fn extracted(
         self,
         element: &Element,
         extract: &Extract,
@@ -155,7 +222,7 @@ impl<'a> Scene<'a> {
         place: usize,
         request: &Request,
     ) -> Result<Raster, ShotError> {
-        let reader = Reader { element, chosen: &extract.reads, seen: place };
+        let reader = Reader { element, chosen: &extract.reads, seen: place, after: 0 };
         let kind = extract.does.kind();
         let mut found = wants::found(self, reader, kind.about().title, kind.wants(), request, Area::Whole)?;
         let mut window = request.scale.window(request.display);
@@ -182,6 +249,8 @@ impl<'a> Scene<'a> {
             scale: request.scale,
             camera: element.camera,
             frame: self.shot.display,
+            own: None,
+            moved: &Chain::default(),
             keep: &keep,
             cancel: &request.cancel,
         })
@@ -196,13 +265,6 @@ impl<'a> Scene<'a> {
         let Some(depth) = reader.provider(Role::Depth) else { return Ok(None) };
         let window = self.pass(reader.element, depth, request)?.window();
         self.positions(reader, &Request { window, ..request.clone() })
-    }
-
-    /// The shot's frame and whatever the element's picture has beyond it, px of the request's scale.
-    pub fn extent(self, element: &Element, request: &Request) -> Result<Window, ShotError> {
-        let frame = request.scale.window(request.display);
-        let Some(beauty) = element.pass_of(Role::Beauty) else { return Ok(frame) };
-        Ok(united(frame, self.pass(element, Provider::Stored(beauty), request)?.window()))
     }
 }
 

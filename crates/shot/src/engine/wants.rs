@@ -22,7 +22,7 @@ pub(super) enum Area {
 
 /// The pass that is asked for by number, of those that the reader sees.
 fn numbered<'a>(reader: Reader<'a>, id: u32) -> Option<Provider<'a>> {
-    let seen = |p: &Provider<'_>| !matches!(p, Provider::Made(_, at) if *at >= reader.seen);
+    let seen = |p: &Provider<'_>| !matches!(p, Provider::Extracted(_, at) if *at >= reader.seen);
     reader.element.provider(id).filter(seen)
 }
 
@@ -45,7 +45,13 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
         }
         Want::Picture(file) => Some(key::of(&("picture", &file.media))),
     };
-    wants.iter().map(of).collect()
+    let moves = key::of_moves(reader.element, reader.after);
+    let follows = |want: &Want| matches!(want, Want::Role { .. } | Want::Pass(_));
+    let found = |want: &Want| match moves.filter(|_| follows(want)) {
+        Some(moves) => of(want).map(|content| content.and(moves)),
+        None => of(want),
+    };
+    wants.iter().map(found).collect()
 }
 
 /// What each want finds; what is not there and not needed is left out. `what` asks, in words.

@@ -6,6 +6,7 @@ mod exposure;
 mod haze;
 mod match_light;
 mod pass_over;
+mod place;
 mod refocus;
 mod relight;
 mod reveal;
@@ -17,6 +18,7 @@ pub use exposure::Exposure;
 pub use haze::{Haze, HazeColour};
 pub use match_light::MatchLight;
 pub use pass_over::{Channel, Laid, PassOver};
+pub use place::{Place, PlacedBy};
 pub use refocus::{BlurBy, Refocus, Shows};
 pub use relight::{AlbedoFrom, Relight};
 pub use reveal::{Keeps, Reveal};
@@ -29,7 +31,9 @@ use crate::inputs::Inputs;
 use crate::kinds::{Kind, kinds};
 use crate::wants::Want;
 use jugata_core::colour::blend::BlendMode;
-use jugata_core::{Raster, Role};
+use jugata_core::geometry::chain::Move;
+use jugata_core::geometry::kernel::Kernel;
+use jugata_core::{Raster, Role, Window};
 use schemars::JsonSchema;
 use serde::Serialize;
 use ts_rs::TS;
@@ -70,6 +74,15 @@ pub enum Effect {
     Light(Raster),
 }
 
+/// Where a step puts the picture.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Moves {
+    /// From the picture before it to the picture after it.
+    pub by: Move,
+    /// How the picture is read.
+    pub kernel: Kernel,
+}
+
 /// What a kind of step does to a picture.
 pub trait Change: Kind {
     /// Where it stands in the list of changes.
@@ -80,6 +93,16 @@ pub trait Change: Kind {
     }
     /// How far it looks around.
     fn reach(&self) -> Reach;
+    /// Where it moves the picture, if that is what it does: then nothing is asked of `apply`. `frame` is the element's
+    /// own, full-resolution px.
+    fn moves(&self, frame: Window) -> Option<Result<Moves, String>> {
+        let _ = frame;
+        None
+    }
+    /// Whether it moves the picture instead of changing it.
+    fn is_move(&self) -> bool {
+        self.moves(Window::of_size(1, 1)).is_some()
+    }
     /// What it makes of the picture so far (RGBA, linear, premultiplied, on the inputs' window), before it is joined.
     ///
     /// # Errors
@@ -92,6 +115,8 @@ pub trait Change: Kind {
 pub enum Group {
     /// Lamps, surroundings, shape by light.
     Light,
+    /// Where the picture lies.
+    Place,
     /// Sharpness, haze, distance.
     #[serde(rename = "Focus and air")]
     Air,
@@ -146,6 +171,8 @@ kinds! {
     Surround => "surround",
     /// The light of one element brought to another.
     MatchLight => "match_light",
+    /// The picture put somewhere.
+    Place => "place",
     /// Focus set again.
     Refocus => "refocus",
     /// Air between the camera and the surface.

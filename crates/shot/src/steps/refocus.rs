@@ -176,6 +176,8 @@ mod tests {
             scale,
             camera,
             frame,
+            own: None,
+            moved: &Default::default(),
             keep: &|_, make| Ok(Arc::new(make()?)),
             cancel: &cancel,
         };

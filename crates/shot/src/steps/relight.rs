@@ -32,7 +32,7 @@ pub struct Relight {
     #[param(label = "Lamps", default = vec![Lamp::new()], item = "lamp", most = 64, means = "lamps")]
     pub lamps: Vec<Lamp>,
     /// What the light falls on.
-    #[param(label = "SurroundLight on", group = "Surface")]
+    #[param(label = "Falls on", group = "Surface")]
     pub albedo: AlbedoFrom,
     /// Factor on the diffuse light.
     #[param(label = "Diffuse", default = 1.0, range = [0.0, 1e3], slider = [0.0, 2.0], step = 0.01, unit = "×", group = "Surface")]
@@ -204,7 +204,7 @@ impl Change for Relight {
             roughness: self.roughness,
             metalness: self.metalness,
         };
-        let seen = self.shadows(normal, inputs)?;
+        let seen = self.shadows(inputs)?;
         let lamps: Vec<Shining<'_>> = self
             .lit()
             .zip(&seen)
@@ -221,17 +221,18 @@ impl Change for Relight {
 impl Relight {
     /// How much of each lit lamp every place sees; nothing for those without shadows. What is cast is kept, so that only
     /// the lamp that is dragged casts anew.
-    fn shadows(&self, normal: &Raster, inputs: &Inputs<'_>) -> Result<Vec<Option<Arc<Raster>>>, ShotError> {
+    fn shadows(&self, inputs: &Inputs<'_>) -> Result<Vec<Option<Arc<Raster>>>, ShotError> {
         if !self.casts_shadows() {
             return Ok(self.lit().map(|_| None).collect());
         }
-        let positions = inputs.need(Role::Position)?;
+        let own = inputs.as_rendered();
+        let (normal, positions) = (own.need(Role::Normal)?, own.need(Role::Position)?);
         let none = || inputs.wrong("shadows need the camera of the render; give it under Intake");
         let camera = inputs.camera.ok_or_else(none)?;
         let mut occluders = None;
         let mut cast = |lamp: &Lamp| {
             let bare = lamp.shining();
-            inputs.kept(&("seen", lamp.stand(), bare.size, self.thickness), || {
+            let seen = own.kept(&("seen", lamp.stand(), bare.size, self.thickness), || {
                 let occluders = match &mut occluders {
                     Some(made) => made,
                     none => {
@@ -240,7 +241,8 @@ impl Relight {
                     }
                 };
                 Ok(occluders.seen(&bare, inputs.cancel)?)
-            })
+            })?;
+            inputs.follow(seen, Role::Alpha)
         };
         self.lit().map(|l| l.shadows.then(|| cast(l)).transpose()).collect()
     }
@@ -252,10 +254,11 @@ fn add_flare(light: &mut Raster, lamp: &Lamp, inputs: &Inputs<'_>) -> Result<(),
     let Some((at, depth)) = inputs.camera.and_then(|c| flare::seen_at(&bare, c)) else { return Ok(()) };
     // A lamp fades behind an edge over about the bright middle of its glow.
     let radius = 0.25 * lamp.glow_size;
-    let free = inputs.pass(Role::Position).map_or(1.0, |p| flare::free(p, inputs.scale, at, depth, radius));
-    if free <= 0.0 {
-        return Ok(());
-    }
+    let free = inputs
+        .as_rendered()
+        .pass(Role::Position)
+        .map_or(1.0, |p| flare::free(p, inputs.scale, at, depth, radius));
+    let Some(at) = inputs.seen_at(at).filter(|_| free > 0.0) else { return Ok(()) };
     let frame = inputs.frame;
     let middle =
         Vec2::new(frame.x as f32 + frame.width as f32 * 0.5, frame.y as f32 + frame.height as f32 * 0.5);

@@ -123,8 +123,10 @@ impl Surround {
     }
 
     /// Share of the surround that each place sees.
-    fn open(&self, normal: &Raster, inputs: &Inputs<'_>) -> Result<Option<Raster>, ShotError> {
-        let (Some(positions), Some(camera)) = (inputs.pass(Role::Position), inputs.camera) else {
+    fn open(&self, inputs: &Inputs<'_>) -> Result<Option<Raster>, ShotError> {
+        let own = inputs.as_rendered();
+        let normal = own.need(Role::Normal)?;
+        let (Some(positions), Some(camera)) = (own.pass(Role::Position), inputs.camera) else {
             return Ok(None);
         };
         if self.occlusion <= 0.0 {
@@ -134,7 +136,8 @@ impl Surround {
             clay::Clay { reach: self.reach, occlusion: 1.0, sky: 0.0, grey: 1.0, directions: DIRECTIONS };
         let focal = inputs.scale.length(camera.focal);
         let made = || Ok(openness(normal, positions, focal, &how, inputs.cancel)?);
-        let mut open = inputs.kept(&("open", self.reach), made)?.as_ref().clone();
+        let open = own.kept(&("open", self.reach), made)?;
+        let mut open = inputs.follow(open, Role::Alpha)?.as_ref().clone();
         open.plane_mut(0).iter_mut().for_each(|v| *v = v.powf(self.occlusion));
         Ok(Some(open))
     }
@@ -188,7 +191,7 @@ impl Change for Surround {
         let normal = inputs.need(Role::Normal)?;
         let surface =
             Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
-        let open = self.open(normal, inputs)?;
+        let open = self.open(inputs)?;
         let around = self.light(inputs)?;
         let mirrored = self.mirrored(&around, inputs)?;
         let how = SurroundLight {

@@ -1,10 +1,9 @@
-import { useQuery } from '@tanstack/react-query'
-import { useEffect, useState, type ReactNode } from 'react'
+import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { Group, Panel, Separator, type PanelSize } from 'react-resizable-panels'
-import { extractsQuery } from '../../api/queries'
 import { Notice } from '../../ui/Notice'
 import { Deck } from '../deck/Deck'
 import { DeckLine } from '../deck/DeckLine'
+import { ElementDeck } from '../deck/ElementDeck'
 import { ExtractDeck } from '../deck/ExtractDeck'
 import { Others } from './elements'
 import { Head } from './Head'
@@ -12,7 +11,7 @@ import { Seeings } from './Seeings'
 import { FrameRuler } from './FrameRuler'
 import { Numbers } from './Numbers'
 import { Panes, usePartner } from './Panes'
-import { passesOf } from './passes'
+import { usePassesOf } from './passes'
 import { PassTray } from './PassTray'
 import type { Scene } from './pointing'
 import { useOpen, useRoom } from './room'
@@ -32,17 +31,19 @@ function Bench({ shot }: { shot: ShotOnBench }) {
   const [help, setHelp] = useState(false)
   const { element: chosenElement, step: chosenStep, extract: chosenExtract, trouble, set } = useBenchOf('element', 'step', 'extract', 'trouble', 'set')
   const frame = useFrame(shot.doc)
-  const kinds = useQuery(extractsQuery).data ?? []
   const element = shot.doc.elements.find((e) => e.id === chosenElement) ?? shot.doc.elements[0] ?? null
   const step = element?.steps.find((s) => s.id === chosenStep) ?? null
   const extract = element?.extracts?.find((e) => e.id === chosenExtract) ?? null
-  const passes = element ? passesOf(element, kinds) : []
+  const passes = usePassesOf(element)
   const partner = usePartner(element, passes, step, extract)
   useKeys(shot, element, setHelp)
   const first = element?.steps[0]?.id ?? null
+  const opened = useRef(false)
   useEffect(() => {
-    // Something to see at once: the first step is chosen until another is.
-    if (useBench.getState().step === null && first !== null) set({ step: first })
+    // Something to see at once: the first step is chosen when the shot is opened.
+    if (opened.current || first === null) return
+    opened.current = true
+    if (useBench.getState().step === null) set({ step: first })
   }, [first, set])
   const scene: Scene | null = element && { shot, element, step: extract ? null : step, extract, partner, frame }
   useAskForSentences(shot)
@@ -62,9 +63,11 @@ function Bench({ shot }: { shot: ShotOnBench }) {
               <ExtractDeck shot={shot} element={element} extract={extract} />
             ) : element && step ? (
               <Deck shot={shot} element={element} step={step} />
+            ) : element ? (
+              <ElementDeck shot={shot} element={element} />
             ) : (
               <div className="flex h-full items-center justify-center bg-panel text-dim">
-                Select a step on the left to edit it, or add a change.
+                Add an element on the left, or bring in a render under Intake.
               </div>
             )}
           </Others>

@@ -64,7 +64,7 @@ export function Panes({ shot, scene }: Props) {
       tint={matteShown === 'tint' && !before ? matte : null}
       onPoint={onPoint}
     >
-      {(p, frame) => (scene && !before ? <Handles scene={scene} placement={p} frame={frame} /> : null)}
+      {(p, frame) => (scene && !before ? <Handles scene={scene} placement={p} frame={frame} picture /> : null)}
     </Pane>
   )
   const coloured = partner?.role === 'beauty' || partner?.role === 'albedo'
@@ -79,7 +79,7 @@ export function Panes({ shot, scene }: Props) {
         target={grey ?? { kind: 'pass', element: element.id, pass: partner.id }}
         view={coloured && !grey ? view : { ...view, exposure: 0, transform: 'srgb' }}
         grade={coloured && !grey ? grade : null}
-        live={grey !== null || partner.made !== null}
+        live={grey !== null || partner.made !== null || element.made !== undefined}
         clip={clip}
         spot={spot}
         onPoint={onPoint}

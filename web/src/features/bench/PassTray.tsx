@@ -28,7 +28,7 @@ export function PassTray({ shot, element, passes, partner }: Props) {
   const first = shot.doc.frames?.first ?? 0
   const findings = useQuery({ ...findingsQuery(shot.id, shot.state.revision, element?.id ?? 0, first), enabled: element !== null && pictured }).data ?? []
   // A pass that is only just being made has no picture in the revision that is kept.
-  const kept = new Set(shot.state.shot.elements.flatMap((e) => (e.id === element?.id ? [...e.passes.map((p) => p.id), ...(e.extracts ?? []).map((x) => x.id)] : [])))
+  const kept = new Set(shot.state.shot.elements.flatMap((e) => (e.id === element?.id ? [...e.passes.map((p) => p.id), ...passes.filter((p) => e.made && !p.made).map((p) => p.id), ...(e.extracts ?? []).map((x) => x.id)] : [])))
   const choose = (pass: PassOf) => {
     const seeing = useBench.getState().seeing
     const pair = seeing === 'single' ? ({ seeing: 'pair' } as const) : {}
@@ -74,7 +74,7 @@ export function PassTray({ shot, element, passes, partner }: Props) {
         )
       })}
       {element && <ExtractMenu shot={shot} element={element} passes={passes} />}
-      {element?.passes.length === 0 && <span className="text-dim">This element has no passes; bring in a render with its passes to work on it.</span>}
+      {passes.length === 0 && element && <span className="text-dim">This element has no passes; bring in a render with its passes to work on it.</span>}
     </div>
   )
 }

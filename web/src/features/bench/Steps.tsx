@@ -1,15 +1,16 @@
 import { useQuery } from '@tanstack/react-query'
 import { Command } from 'cmdk'
-import { Popover } from 'radix-ui'
+import { DropdownMenu, Popover } from 'radix-ui'
 import { useState } from 'react'
-import { extractsQuery, kindsQuery } from '../../api/queries'
-import type { Element, KindInfo, Step } from '../../api/types'
+import { extractsQuery, kindsQuery, madeQuery } from '../../api/queries'
+import type { Element, KindInfo, MadeInfo, Step } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
+import { Hint } from '../../ui/Hint'
 import { Toggle } from '../../ui/Toggle'
 import { depthAt } from './depth'
 import { lacks } from './lacks'
-import { passesOf, servingOf } from './passes'
+import { usePassesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
 import { useBench, useBenchOf } from './store'
 import { useSentences } from './useSentences'
@@ -22,7 +23,7 @@ export function Steps({ shot }: { shot: ShotOnBench }) {
       {shot.doc.elements.map((element) => (
         <section key={element.id} className="pb-2" data-element={element.id}>
           <h2 className="flex items-center justify-between px-3 pt-3 pb-1.5 font-semibold">
-            <span className="truncate">{element.name}</span>
+            <ElementName element={element} />
             {shot.doc.elements.length > 1 ? (
               <ElementOrder shot={shot} element={element} />
             ) : (
@@ -41,7 +42,62 @@ export function Steps({ shot }: { shot: ShotOnBench }) {
           <Presets shot={shot} element={element} />
         </section>
       ))}
+      <AddElement shot={shot} />
     </nav>
+  )
+}
+
+/** The element's name; a click opens its own deck. */
+function ElementName({ element }: { element: Element }) {
+  const { element: chosen, step, extract, set } = useBenchOf('element', 'step', 'extract', 'set')
+  const here = chosen === element.id && step === null && extract === null
+  return (
+    <Hint text="What it is made of, where it is placed, how it joins">
+      <button
+        type="button"
+        aria-current={here}
+        data-element-name={element.id}
+        className={`min-w-0 truncate rounded-[4px] px-1 text-left ${here ? 'bg-accent-ground' : 'hover:bg-raised'} ${element.only_used ? 'text-dim' : ''}`}
+        onClick={() => set({ element: element.id, step: null, extract: null, pinned: null, pointing: null, upTo: null })}
+      >
+        {element.name}
+      </button>
+    </Hint>
+  )
+}
+
+/** Adds something made: it lies over all others. */
+function AddElement({ shot }: { shot: ShotOnBench }) {
+  const kinds = useQuery(madeQuery).data ?? []
+  const set = useBench((b) => b.set)
+  const add = (k: MadeInfo) => {
+    const id = Math.max(0, ...shot.doc.elements.map((e) => e.id)) + 1
+    const alike = shot.doc.elements.filter((e) => e.name.startsWith(k.title)).length
+    const element: Element = { id, name: alike > 0 ? `${k.title} ${alike + 1}` : k.title, camera: null, passes: [], made: k.defaults, steps: [] }
+    set({ element: id, step: null, extract: null, pinned: null, pointing: null, upTo: null })
+    shot.commit(`Add ${k.title.toLowerCase()}`, { ...shot.doc, elements: [...shot.doc.elements, element] })
+  }
+  return (
+    <div className="border-t border-line px-3 py-2">
+      <DropdownMenu.Root modal={false}>
+        <DropdownMenu.Trigger asChild>
+          <Button look="quiet" data-add-element>
+            Add an element…
+          </Button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="start" sideOffset={4} className="z-40 w-72 rounded-tile border border-line bg-raised p-1 shadow-xl">
+            {kinds.map((k) => (
+              <DropdownMenu.Item key={k.kind} onSelect={() => add(k)} data-made-kind={k.kind} className="cursor-pointer rounded-[4px] px-2 py-1 outline-none data-[highlighted]:bg-accent-ground">
+                <span className="block font-medium">{k.title}</span>
+                <span className="block text-dim">{k.about}</span>
+              </DropdownMenu.Item>
+            ))}
+            <p className="px-2 py-1 text-dim">A render comes in under Intake.</p>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </div>
   )
 }
 
@@ -75,7 +131,7 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const kinds = useQuery(kindsQuery).data ?? []
   const set = useBench((b) => b.set)
   const extracts = useQuery(extractsQuery).data ?? []
-  const passes = passesOf(element, extracts)
+  const passes = usePassesOf(element)
   const made = extracts.map((e) => e.gives)
   const lacking = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
   const add = async (k: KindInfo) => {

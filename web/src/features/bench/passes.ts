@@ -1,6 +1,8 @@
-import type { Element, Extract, ExtractInfo, ReadsPass, Role } from '../../api/types'
+import { useQuery } from '@tanstack/react-query'
+import { extractsQuery, madeQuery } from '../../api/queries'
+import type { Element, Extract, ExtractInfo, MadeInfo, ReadsPass, Role } from '../../api/types'
 
-/** A pass of an element, stored or extracted. */
+/** A pass of an element: stored, drawn by a made element, or extracted. */
 export interface PassOf {
   id: number
   name: string
@@ -9,12 +11,21 @@ export interface PassOf {
   made: Extract | null
 }
 
-/** Every pass of an element, stored ones first. */
-export function passesOf(element: Element, kinds: ExtractInfo[]): PassOf[] {
+/** Every pass of an element: stored or drawn ones first. */
+function passesOf(element: Element, kinds: ExtractInfo[], made: MadeInfo[]): PassOf[] {
   const stored = element.passes.map((p) => ({ id: p.id, name: p.name, role: p.role, made: null }))
+  const offers = made.find((k) => k.kind === element.made?.kind)?.offers ?? []
+  const drawn = offers.map((o) => ({ id: o.pass, name: o.role === 'beauty' ? 'picture' : o.role, role: o.role, made: null }))
   const gives = (e: Extract): Role => kinds.find((k) => k.kind === e.does.kind)?.gives ?? 'other'
   const extracted = (element.extracts ?? []).map((e) => ({ id: e.id, name: e.name, role: gives(e), made: e }))
-  return [...stored, ...extracted]
+  return [...stored, ...drawn, ...extracted]
+}
+
+/** Every pass of an element. */
+export function usePassesOf(element: Element | null): PassOf[] {
+  const kinds = useQuery(extractsQuery).data ?? []
+  const made = useQuery(madeQuery).data ?? []
+  return element ? passesOf(element, kinds, made) : []
 }
 
 /** The pass that is read for a role: the chosen one, else the last extracted one that serves, else the first stored one. */

@@ -1,5 +1,5 @@
 import { api } from '../../api/client'
-import type { Element, Extract as Extracted, HashedName, LimitBy, Place, Step } from '../../api/types'
+import type { Element, Extract as Extracted, HashedName, LimitBy, PutLamp, Step } from '../../api/types'
 import { withPart } from '../deck/matte/parts'
 import { depthAt } from './depth'
 import type { Point } from './geometry'
@@ -65,7 +65,7 @@ async function depth(s: Scene, [x, y]: Point) {
 }
 
 /** Places the chosen lamp of the chosen relight by what was clicked. */
-async function placeLamp(s: Scene, [x, y]: Point, label: string, how: Place) {
+async function placeLamp(s: Scene, [x, y]: Point, label: string, how: PutLamp) {
   if (s.step?.does.kind !== 'relight') return
   const { lamps } = s.step.does
   const lamp = Math.min(useBench.getState().lamp, lamps.length - 1)

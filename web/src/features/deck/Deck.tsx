@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { memo, type ReactNode } from 'react'
-import { extractsQuery, kindsQuery } from '../../api/queries'
-import type { BlendMode, BlendSpace, Element, KindInfo, Step } from '../../api/types'
+import { kindsQuery } from '../../api/queries'
+import type { BlendMode, BlendSpace, Element, Joins, KindInfo, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { RoleGlyph } from '../../ui/glyphs'
@@ -9,7 +9,7 @@ import { NumberField } from '../../ui/NumberField'
 import { Select } from '../../ui/Select'
 import { useBenchOf } from '../bench/store'
 import { useLiveStep, withStep, type ShotOnBench } from '../bench/useShot'
-import { passesOf } from '../bench/passes'
+import { usePassesOf } from '../bench/passes'
 import { LightReport } from './LightReport'
 import { OnlyWhere } from './matte/OnlyWhere'
 import { Parameters } from './Parameters'
@@ -24,7 +24,7 @@ interface Props {
 /** The chosen step, read from left to right like its sentence. */
 export function Deck({ shot, element, step }: Props) {
   const info = useQuery(kindsQuery).data?.find((k) => k.kind === step.does.kind)
-  const passes = passesOf(element, useQuery(extractsQuery).data ?? [])
+  const passes = usePassesOf(element)
   const reads = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.reads ?? info?.reads ?? []
   return (
     <div className="flex h-full bg-panel" aria-label="Deck" role="region">
@@ -117,38 +117,55 @@ const SPACES: { value: BlendSpace; label: string; hint: string }[] = [
 
 const JoinsControls = memo(function JoinsControls({ shot, element, step: kept }: Props) {
   const { step } = useLiveStep(shot, element, kept, (s) => [s.joins])
-  const joined = (change: Partial<Step['joins']>) =>
-    withStep(shot.doc, element.id, step.id, (s) => ({ ...s, joins: { ...s.joins, ...change } }))
-  const bounded = !['normal', 'add', 'subtract'].includes(step.joins.blend)
+  const joined = (joins: Joins) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, joins }))
+  return (
+    <JoinsFields joins={step.joins} most={1000} onPreview={(j) => shot.preview(joined(j))} onCommit={(label, j) => shot.commit(label, joined(j))}>
+      <p className="mt-1 text-dim">
+        Hold <Key>B</Key> to see the picture before all changes.
+      </p>
+    </JoinsFields>
+  )
+})
+
+interface JoinsProps {
+  joins: Joins
+  /** Largest strength, percent. */
+  most: number
+  children?: ReactNode
+  onPreview: (joins: Joins) => void
+  onCommit: (label: string, joins: Joins) => void
+}
+
+/** How a step meets the picture, or an element what lies below it. */
+export function JoinsFields({ joins, most, children, onPreview, onCommit }: JoinsProps) {
+  const bounded = !['normal', 'add', 'subtract'].includes(joins.blend)
   return (
     <div className="flex flex-col gap-1.5">
       <div className="flex items-center gap-2">
         <label className="w-14 shrink-0 text-dim" htmlFor="blend">
           Blend
         </label>
-        <Select id="blend" label="Blend" name="blend" className="w-24" value={step.joins.blend} options={MODES} onChange={(blend) => shot.commit('Set blend', joined({ blend }))} />
+        <Select id="blend" label="Blend" name="blend" className="w-24" value={joins.blend} options={MODES} onChange={(blend) => onCommit('Set blend', { ...joins, blend })} />
       </div>
       {bounded && (
         <div className="flex items-center gap-2">
           <span className="w-8 shrink-0 text-dim">In</span>
-          <Choice label="Encoding of the blend" value={step.joins.space} options={SPACES} onChange={(space) => shot.commit('Set blend encoding', joined({ space }))} />
+          <Choice label="Encoding of the blend" value={joins.space} options={SPACES} onChange={(space) => onCommit('Set blend encoding', { ...joins, space })} />
         </div>
       )}
       <NumberField
         label="Strength"
-        value={step.joins.strength * 100}
+        value={joins.strength * 100}
         unit="%"
         step={1}
         reset={100}
         slider={[0, 100]}
         min={0}
-        max={1000}
-        onPreview={(v) => shot.preview(joined({ strength: v / 100 }))}
-        onCommit={(v) => shot.commit('Set strength', joined({ strength: v / 100 }))}
+        max={most}
+        onPreview={(v) => onPreview({ ...joins, strength: v / 100 })}
+        onCommit={(v) => onCommit('Set strength', { ...joins, strength: v / 100 })}
       />
-      <p className="mt-1 text-dim">
-        Hold <Key>B</Key> to see the picture before all changes.
-      </p>
+      {children}
     </div>
   )
-})
+}

@@ -6,7 +6,7 @@ import { RoleGlyph } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
 import { Hint } from '../../ui/Hint'
 import { Passes } from '../bench/elements'
-import { before, passesOf } from '../bench/passes'
+import { before, usePassesOf } from '../bench/passes'
 import { useBench } from '../bench/store'
 import { useLive, withElement, withExtract, type ShotOnBench } from '../bench/useShot'
 import { Column } from './Deck'
@@ -26,7 +26,7 @@ export function ExtractDeck({ shot: kept, element, extract: chosen }: Props) {
   const set = useBench((b) => b.set)
   const kinds = useQuery(extractsQuery).data ?? []
   const info = kinds.find((k) => k.kind === extract.does.kind)
-  const passes = passesOf(element, kinds)
+  const passes = usePassesOf(element)
   const changed = (change: (e: Extract) => Extract) => withExtract(shot.doc, element.id, extract.id, change)
   const put = (name: string, value: unknown) => changed((e) => ({ ...e, does: { ...e.does, [name]: value } }))
   const rename = (name: string) => {

@@ -32,7 +32,11 @@ export interface Control {
   onCommit: (value: unknown) => void
 }
 
+/** Names that are not put together of words. */
+const NAMES: Record<string, string> = { catmull_rom: 'Catmull-Rom', lanczos3: 'Lanczos 3' }
+
 export const words = (name: string) => {
+  if (NAMES[name]) return NAMES[name]
   const text = name.replaceAll('_', ' ')
   return text.charAt(0).toUpperCase() + text.slice(1)
 }
@@ -200,6 +204,35 @@ function PlaceControl(c: Control) {
   )
 }
 
+/** Two numbers: a way right and down, or a width and a height. */
+function PairControl(c: Control) {
+  const pair = c.value as Point
+  const reset = c.reset as Point
+  const across = c.schema['x-meaning'] === 'offset' ? ['→', '↓'] : ['x', 'y']
+  const put = (i: number, v: number) => pair.map((old, k) => (k === i ? v : old))
+  return (
+    <div className="flex items-center gap-1.5">
+      <Hint text={c.schema.description}>
+        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      </Hint>
+      {pair.map((v, i) => (
+        <NumberField
+          key={i}
+          bare
+          label={`${label(c)} ${across[i] ?? ''}`}
+          value={v}
+          unit={c.schema['x-unit']}
+          step={c.schema['x-step'] ?? 0.01}
+          reset={reset[i] ?? 0}
+          onPreview={(n) => c.onPreview(put(i, n))}
+          onCommit={(n) => c.onCommit(put(i, n))}
+        />
+      ))}
+      <span className="text-[11px] text-dim">{c.schema['x-unit']}</span>
+    </div>
+  )
+}
+
 /** Other elements, each in or out. */
 function ElementsControl(c: Control) {
   const chosen = c.value as number[]
@@ -307,6 +340,8 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   colour: ColourControl,
   depth: DepthControl,
   place: PlaceControl,
+  offset: PairControl,
+  pair: PairControl,
   elements: ElementsControl,
   element: ElementControl,
   'normal-pass': NormalPassControl,

@@ -1,12 +1,10 @@
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { documentPath, handoffPath } from '../../api/client'
 import type { Format, Target } from '../../api/types'
-import { extractsQuery } from '../../api/queries'
 import { Choice } from '../../ui/Choice'
 import { Modal } from '../../ui/Modal'
 import { Select } from '../../ui/Select'
-import { passesOf, servingOf } from '../bench/passes'
+import { usePassesOf, servingOf } from '../bench/passes'
 import { useBench, useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 
@@ -39,11 +37,10 @@ export function HandoffDialog({ shot, open, onClose }: Props) {
   const [format, setFormat] = useState<Format>('exr_float')
   const [what, setWhat] = useState('shot')
   const frame = useFrame(shot.doc)
-  const kinds = useQuery(extractsQuery).data ?? []
   const [chosen, setChosen] = useState<number | null>(null)
   const current = useBench((b) => b.element)
   const element = shot.doc.elements.find((e) => e.id === current) ?? shot.doc.elements[0]
-  const passes = element ? passesOf(element, kinds) : []
+  const passes = usePassesOf(element ?? null)
   const pass = passes.find((p) => p.id === chosen) ?? servingOf(passes, 'depth') ?? passes[0]
   const targets = [
     { value: 'shot', label: 'The result', target: { kind: 'shot' } as Target },

@@ -2,9 +2,10 @@ import { toPane, toPicture, type Placement, type Point } from '../geometry'
 import { chosenPart, editedLimit } from '../limits'
 import { stroke, type Scene } from '../pointing'
 import { useBenchOf } from '../store'
-import { useLive, withExtract } from '../useShot'
+import { useLive, withElement, withExtract, withStep } from '../useShot'
 import { withPart } from '../../deck/matte/parts'
 import { Grip } from './Grip'
+import { PlaceHandles } from './PlaceHandles'
 import { LampHandles } from './LampHandle'
 import { MatteHandles } from './MatteHandles'
 import { PaintLayer } from './PaintLayer'
@@ -14,10 +15,12 @@ interface Props {
   scene: Scene
   placement: Placement
   frame: Window
+  /** Whether it lies over the picture, and not over a pass. */
+  picture?: boolean
 }
 
 /** What lies over a pane for the chosen step or extracted pass: handles, and the brush. */
-export function Handles({ scene: kept, placement, frame }: Props) {
+export function Handles({ scene: kept, placement, frame, picture = false }: Props) {
   const live = useLive(kept.shot)
   const elementNow = live.doc.elements.find((e) => e.id === kept.element.id) ?? kept.element
   const scene: Scene = {
@@ -40,6 +43,24 @@ export function Handles({ scene: kept, placement, frame }: Props) {
   return (
     <>
       {step?.does.kind === 'relight' && !painting && pointing !== 'corner' && <LampHandles shot={shot} element={element} step={step.id} lamps={step.does.lamps} placement={placement} frame={frame} />}
+      {picture && step?.does.kind === 'place' && !by && (
+        <PlaceHandles
+          place={step.does}
+          frame={frame}
+          placement={placement}
+          onMove={(place) => shot.preview(withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { kind: 'place', ...place } })))}
+          onDrop={(place, label) => shot.commit(label, withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { kind: 'place', ...place } })))}
+        />
+      )}
+      {picture && !step && !extract && element.placement && (
+        <PlaceHandles
+          place={element.placement}
+          frame={frame}
+          placement={placement}
+          onMove={(place) => shot.preview(withElement(shot.doc, element.id, (e) => ({ ...e, placement: place })))}
+          onDrop={(place, label) => shot.commit(label, withElement(shot.doc, element.id, (e) => ({ ...e, placement: place })))}
+        />
+      )}
       {by && !painting && <MatteHandles by={by} placement={placement} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />}
       {extract?.does.kind === 'plane_depth' && <PlaneHandles scene={scene} placement={placement} near={extract.does.near_at} far={extract.does.far_at} />}
       {painting && <PaintLayer placement={placement} size={brush.size} erases={brush.erases && pointing === 'paint'} onStroke={(points) => stroke(scene, points)} />}

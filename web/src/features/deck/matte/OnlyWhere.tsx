@@ -1,7 +1,7 @@
 import { DropdownMenu, Popover } from 'radix-ui'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQueryClient } from '@tanstack/react-query'
 import { picturePath } from '../../../api/client'
-import { extractsQuery, factsQuery } from '../../../api/queries'
+import { factsQuery } from '../../../api/queries'
 import type { Element, MatteEdge, Limit, LimitBy, NamedMatte, Shot, Step } from '../../../api/types'
 import { PLAIN } from '../../../api/view'
 import { Button } from '../../../ui/Button'
@@ -10,7 +10,7 @@ import { NumberField } from '../../../ui/NumberField'
 import { Toggle } from '../../../ui/Toggle'
 import { Hint } from '../../../ui/Hint'
 import { editedLimit } from '../../bench/limits'
-import { passesOf, servingOf } from '../../bench/passes'
+import { usePassesOf, servingOf } from '../../bench/passes'
 import { useBench, useBenchOf, type MatteShown, type Pointing } from '../../bench/store'
 import { withElement, withStep, type ShotOnBench } from '../../bench/useShot'
 import { PartEditor } from './PartEditor'
@@ -39,12 +39,11 @@ const nearer = (by: LimitBy, [near, far]: [number, number]): LimitBy => {
 /** The matte that limits the step. */
 export function OnlyWhere({ shot, element, step }: Props) {
   const { part: chosen, set } = useBenchOf('part', 'set')
-  const kinds = useQuery(extractsQuery).data ?? []
   const edited = editedLimit(element, step)
   const limit = edited?.limit ?? null
   const named = edited?.named ?? null
   const mattes = element.mattes ?? []
-  const passes = passesOf(element, kinds)
+  const passes = usePassesOf(element)
   const own = (only_where: Limit | null) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where }))
   const changed = (next: Limit | null) => (next && edited ? edited.put(shot.doc, next) : own(next))
   const keep = (label: string, next: Limit | null) => shot.commit(label, changed(next))

@@ -1,0 +1,179 @@
+//! Where an element's picture lies: its own frame, the moves of its steps as chains, and the windows they cover.
+
+use super::key;
+use super::scene::Scene;
+use super::{Event, Request, planes::note};
+use crate::document::{Element, Provider, Step};
+use crate::error::ShotError;
+use crate::intake::Opens;
+use crate::limit::united;
+use crate::steps::{Change, Moves};
+use jugata_core::geometry::chain::Chain;
+use jugata_core::geometry::kernel::Kernel;
+use jugata_core::geometry::resample::moved;
+use jugata_core::{Raster, Role, Scale, Window};
+use std::sync::Arc;
+
+/// Neighbouring moves at the end of some steps.
+pub(crate) struct Run {
+    /// How many steps stand before them.
+    pub after: usize,
+    /// The moves as one, px of the request's scale.
+    pub chain: Chain,
+    /// How many they are.
+    pub count: usize,
+}
+
+/// Whether a step moves the whole picture: then it is sampled together with the moves beside it.
+pub(super) fn moves_all(step: &Step) -> bool {
+    step.does.kind().is_move() && step.only_where.is_none() && step.joins.strength == 1.0
+}
+
+/// The largest window that anything is worked out on: a frame of overscan on each side.
+pub(super) fn within(display: Window, scale: Scale) -> Window {
+    scale.window(display.grown(display.width.max(display.height)))
+}
+
+impl Scene<'_> {
+    /// The frame of an element itself, full-resolution px.
+    pub fn frame_of(self, element: &Element) -> Result<Window, ShotError> {
+        match element.made.as_ref().and_then(|m| m.kind().framed_by()) {
+            Some(file) => self.engine.frame(file),
+            None => Ok(self.shot.display),
+        }
+    }
+
+    /// Where a step moves the picture; `None` where it changes it, or does nothing.
+    fn moves_of(self, element: &Element, step: &Step) -> Result<Option<Moves>, ShotError> {
+        let kind = step.does.kind();
+        if !key::has_effect(step) || !kind.is_move() {
+            return Ok(None);
+        }
+        self.told(element, kind, &format!("Step {} ({})", step.id, step.does.title()))
+    }
+
+    fn told(self, element: &Element, kind: &dyn Change, place: &str) -> Result<Option<Moves>, ShotError> {
+        let wrong = |what| ShotError::Parameter { place: place.to_owned(), what };
+        kind.moves(self.frame_of(element)?).transpose().map_err(wrong)
+    }
+
+    /// All moves among the first `count` steps as one chain, px of a scale: what passes follow.
+    pub fn moves_before(self, element: &Element, count: usize, scale: Scale) -> Result<Chain, ShotError> {
+        let mut all = Vec::new();
+        for step in element.steps.iter().take(count) {
+            all.extend(self.moves_of(element, step)?);
+        }
+        Ok(chained(all).at(scale))
+    }
+
+    /// The moves at the end of the first `count` steps, with where the element is put, if `placed`.
+    pub fn last_moves(
+        self,
+        element: &Element,
+        count: usize,
+        placed: bool,
+        scale: Scale,
+    ) -> Result<Run, ShotError> {
+        let mut all = Vec::new();
+        if let Some(place) = element.placement.as_ref().filter(|_| placed) {
+            all.extend(self.told(element, place, &element.name)?);
+        }
+        let mut after = count.min(element.steps.len());
+        while let Some(step) = after.checked_sub(1).and_then(|i| element.steps.get(i)) {
+            if key::has_effect(step) {
+                if !moves_all(step) {
+                    break;
+                }
+                all.extend(self.moves_of(element, step)?);
+            }
+            after -= 1;
+        }
+        all.reverse();
+        Ok(Run { after, count: all.len(), chain: chained(all).at(scale) })
+    }
+
+    /// The move after the first `before` steps, with those just before it.
+    pub fn moves_up_to(self, element: &Element, before: usize, scale: Scale) -> Result<Run, ShotError> {
+        let mut run = self.last_moves(element, before, false, Scale::FULL)?;
+        if let Some(step) = element.steps.get(before)
+            && let Some(own) = self.moves_of(element, step)?
+        {
+            run.chain = run.chain.then(own.by).read_by(own.kernel);
+            run.count += 1;
+        }
+        run.chain = run.chain.at(scale);
+        Ok(run)
+    }
+
+    /// What an element's picture covers before any step, px of the request's scale.
+    fn covers_at_first(self, element: &Element, request: &Request) -> Result<Window, ShotError> {
+        if element.made.is_some() {
+            return Ok(request.scale.window(self.frame_of(element)?));
+        }
+        let frame = request.scale.window(request.display);
+        let Some(beauty) = element.pass_of(Role::Beauty) else { return Ok(frame) };
+        Ok(self.pass(element, Provider::Stored(beauty), request)?.window())
+    }
+
+    /// What an element's picture covers after its first `count` steps, px of the request's scale.
+    pub fn covers(self, element: &Element, count: usize, request: &Request) -> Result<Window, ShotError> {
+        let within = within(request.display, request.scale);
+        let mut covered = self.covers_at_first(element, request)?.intersect(&within);
+        let mut at = 0;
+        while at < count {
+            let step = &element.steps[at];
+            at += 1;
+            if !key::has_effect(step) || !step.does.kind().is_move() {
+                continue;
+            }
+            if !moves_all(step) {
+                let part = self.moves_of(element, step)?;
+                covered = united(covered, chained(part).at(request.scale).extent(covered, within));
+                continue;
+            }
+            // Neighbours are one move: the box of a box would grow with each.
+            let mut run: Vec<Moves> = self.moves_of(element, step)?.into_iter().collect();
+            while let Some(next) =
+                element.steps[..count].get(at).filter(|s| !key::has_effect(s) || moves_all(s))
+            {
+                run.extend(self.moves_of(element, next)?);
+                at += 1;
+            }
+            covered = chained(run).at(request.scale).extent(covered, within);
+        }
+        Ok(covered)
+    }
+
+    /// The shot's frame and whatever an element's picture has beyond it before a step: what a step sees that looks at the
+    /// whole frame.
+    pub fn whole_window(
+        self,
+        element: &Element,
+        count: usize,
+        request: &Request,
+    ) -> Result<Window, ShotError> {
+        Ok(united(request.scale.window(request.display), self.covers(element, count, request)?))
+    }
+
+    /// The picture of an element after some steps through a run of moves, on the request's window.
+    pub fn sampled(
+        self,
+        element: &Element,
+        run: &Run,
+        request: &Request,
+        before: impl Fn(&Request) -> Result<Arc<Raster>, ShotError>,
+    ) -> Result<Raster, ShotError> {
+        let whole = self.covers(element, run.after, request)?;
+        let part = run.chain.part(request.window, whole);
+        let picture = before(&Request { window: part, ..request.clone() })?;
+        note(Some(request), Event::Sampled { element: element.id, moves: run.count });
+        Ok(moved(&picture, Role::Beauty, &run.chain, request.window, &request.cancel)?)
+    }
+}
+
+/// Moves as one chain, read by the kernel of the last.
+fn chained(moves: impl IntoIterator<Item = Moves>) -> Chain {
+    let all: Vec<Moves> = moves.into_iter().collect();
+    let kernel = all.last().map_or(Kernel::default(), |m| m.kernel);
+    Chain::of(all.iter().map(|m| m.by)).read_by(kernel)
+}

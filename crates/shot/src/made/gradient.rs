@@ -1,0 +1,99 @@
+//! Colours that pass into each other.
+
+use super::Made;
+use crate::kinds::prelude::*;
+use glam::Vec2;
+use jugata_core::KernelError;
+use jugata_core::raster::bands::for_each_band;
+
+/// Along what the colours change.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum GradientForm {
+    /// Along a line.
+    #[default]
+    Line,
+    /// Outwards from a place.
+    Round,
+}
+
+/// Parameters of Gradient.
+#[parameters]
+pub struct Gradient {
+    /// Along what the colours change.
+    #[param(label = "Form", group = "Form")]
+    pub form: GradientForm,
+    /// Where the first colour ends: a share of the frame, from its left and its upper edge.
+    #[param(label = "From", default = [0.5, 0.0], range = [-10.0, 10.0], step = 0.01, means = "pair", group = "Form")]
+    pub from: [f32; 2],
+    /// Where the second colour begins.
+    #[param(label = "To", default = [0.5, 1.0], range = [-10.0, 10.0], step = 0.01, means = "pair", group = "Form")]
+    pub to: [f32; 2],
+    /// Linear Rec.709.
+    #[param(label = "Colour 1", default = [0.02, 0.05, 0.12], range = [0.0, 1e3], means = "colour", group = "First")]
+    pub first: [f32; 3],
+    /// How opaque the first colour is.
+    #[param(label = "Opacity 1", default = 1.0, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "First")]
+    pub first_opacity: f32,
+    /// Linear Rec.709.
+    #[param(label = "Colour 2", default = [0.35, 0.45, 0.6], range = [0.0, 1e3], means = "colour", group = "Second")]
+    pub second: [f32; 3],
+    /// How opaque the second colour is.
+    #[param(label = "Opacity 2", default = 1.0, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Second")]
+    pub second_opacity: f32,
+    /// From a straight change to one that begins and ends gently.
+    #[param(label = "Ease", range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Form")]
+    pub ease: f32,
+}
+
+impl Kind for Gradient {
+    fn about(&self) -> About {
+        About {
+            title: "Gradient",
+            about: "Fills the frame with two colours that pass into each other, along a line or outwards.",
+            version: 1,
+        }
+    }
+
+    fn wants(&self) -> Vec<Want> {
+        Vec::new()
+    }
+
+    fn sentence(&self) -> String {
+        match self.form {
+            GradientForm::Line => "Gradient along a line".into(),
+            GradientForm::Round => "Round gradient".into(),
+        }
+    }
+}
+
+impl Made for Gradient {
+    fn draw(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        let frame = inputs.window;
+        let size = Vec2::new(frame.width as f32, frame.height as f32);
+        let corner = Vec2::new(frame.x as f32, frame.y as f32);
+        let [from, to] = [self.from, self.to].map(|p| corner + Vec2::from(p) * size);
+        let way = to - from;
+        let length = way.length_squared().max(1e-12);
+        let rgba = |c: [f32; 3], a: f32| [c[0] * a, c[1] * a, c[2] * a, a];
+        let (first, second) = (rgba(self.first, self.first_opacity), rgba(self.second, self.second_opacity));
+        let mut out = Raster::zeros(frame, 4);
+        for_each_band(&mut out, inputs.cancel, |band| {
+            for y in band.window().rows() {
+                let mut rows = band.rows::<4>(y);
+                for x in 0..frame.width as usize {
+                    let d = Vec2::new(frame.x as f32 + x as f32 + 0.5, y as f32 + 0.5) - from;
+                    let t = match self.form {
+                        GradientForm::Line => d.dot(way) / length,
+                        GradientForm::Round => (d.length_squared() / length).sqrt(),
+                    };
+                    let t = t.clamp(0.0, 1.0);
+                    let t = t + (t * t * (3.0 - 2.0 * t) - t) * self.ease;
+                    (0..4).for_each(|c| rows[c][x] = first[c] + (second[c] - first[c]) * t);
+                }
+            }
+        })
+        .map_err(KernelError::from)?;
+        Ok(out)
+    }
+}

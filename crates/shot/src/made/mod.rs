@@ -1,0 +1,104 @@
+//! Kinds of made element: what an element may start from instead of a render. A new kind is one file here and one line in
+//! the list at its end: the serde enum, its schema, the controls, the menu and [`catalogue`] follow.
+//!
+//! What is made lies on a frame of its own: the shot's, or that of its picture.
+
+mod gradient;
+mod picture;
+
+pub use gradient::{Gradient, GradientForm};
+pub use picture::Picture;
+
+use crate::document::DRAWN;
+use crate::error::ShotError;
+use crate::inputs::Inputs;
+use crate::intake::MediaFile;
+use crate::kinds::{Kind, kinds};
+use jugata_core::{Raster, Role, Window};
+use schemars::JsonSchema;
+use serde::Serialize;
+use ts_rs::TS;
+
+/// How a kind of made element is drawn.
+pub trait Made: Kind {
+    /// What it offers to those who read it; coverage is that of its beauty.
+    fn offers(&self) -> &'static [Role] {
+        &[Role::Beauty, Role::Uv]
+    }
+    /// The file whose frame is its own; else it has the shot's.
+    fn framed_by(&self) -> Option<&MediaFile> {
+        None
+    }
+    /// Its picture (RGBA, linear, premultiplied) on the inputs' window, which is its whole frame.
+    ///
+    /// # Errors
+    /// Missing inputs, shapes, cancellation.
+    fn draw(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError>;
+}
+
+/// What a made element offers for a role.
+///
+/// # Errors
+/// As [`Made::draw`].
+pub fn drawn(made: &dyn Made, role: Role, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+    match role {
+        Role::Uv => Ok(uv(inputs.window)),
+        _ => made.draw(inputs),
+    }
+}
+
+/// `u` right and `v` up over a frame, 0..1.
+fn uv(frame: Window) -> Raster {
+    let (width, height) = (frame.width.max(1) as f32, frame.height.max(1) as f32);
+    Raster::from_fn(frame, 2, |c, x, y| {
+        if c == 0 {
+            ((x - frame.x) as f32 + 0.5) / width
+        } else {
+            1.0 - ((y - frame.y) as f32 + 0.5) / height
+        }
+    })
+}
+
+/// A pass that a made element draws.
+#[derive(Clone, Copy, Debug, Serialize, TS)]
+pub struct Offered {
+    /// Its number.
+    pub pass: u32,
+    /// What it means.
+    pub role: Role,
+}
+
+/// A kind of made element as the interface and the documentation see it.
+#[derive(Clone, Debug, Serialize, TS)]
+pub struct MadeInfo {
+    /// Name in documents.
+    pub kind: &'static str,
+    /// Words for people.
+    pub title: &'static str,
+    /// One sentence.
+    pub about: &'static str,
+    /// Passes that it draws, by role.
+    pub offers: Vec<Offered>,
+    /// A new one's parameters.
+    pub defaults: MadeKind,
+    /// JSON Schema of the parameters, in order, with `x-` notes for controls.
+    #[ts(type = "ObjectSchema")]
+    pub schema: serde_json::Value,
+}
+
+fn tell<T: Made + Default + JsonSchema>(kind: &'static str, defaults: MadeKind) -> MadeInfo {
+    let about = T::default().about();
+    let schema = schemars::schema_for!(T).to_value();
+    let offered = |role: &Role| Offered { pass: DRAWN + *role as u32, role: *role };
+    let offers = defaults.kind().offers().iter().map(offered).collect();
+    MadeInfo { kind, title: about.title, about: about.about, offers, schema, defaults }
+}
+
+kinds! {
+    /// A kind of made element with its parameters.
+    MadeKind of Made, tell tells MadeInfo;
+    /// Colours that pass into each other.
+    Gradient => "gradient",
+    /// A picture, or footage.
+    Picture => "picture",
+}
