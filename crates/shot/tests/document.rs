@@ -145,6 +145,40 @@ fn kinds_of_extraction_are_well_described() {
 }
 
 #[test]
+fn kinds_of_made_element_are_well_described() {
+    for info in jugata_shot::made::catalogue() {
+        assert!(info.defaults.check().is_ok(), "{}: defaults are sound", info.kind);
+        let json = serde_json::to_value(&info.defaults).unwrap();
+        well_described(info.kind, [info.title, info.about], &json, &info.schema);
+    }
+}
+
+/// What is declared fits together: a default and a slider's ends can be what the range says.
+#[test]
+fn sliders_and_defaults_lie_in_their_ranges() {
+    let all = catalogue().into_iter().map(|k| (k.kind, k.schema));
+    let all = all.chain(extracts::catalogue().into_iter().map(|k| (k.kind, k.schema)));
+    let all: Vec<_> =
+        all.chain(jugata_shot::made::catalogue().into_iter().map(|k| (k.kind, k.schema))).collect();
+    let steps = catalogue().into_iter().map(|k| k.defaults);
+    for does in steps {
+        let schema = &all.iter().find(|(kind, _)| *kind == does.name()).unwrap().1;
+        for field in does.kind().fields() {
+            let slider = &schema["properties"][field.name]["x-slider"];
+            if let (Some([low, high]), Some(ends)) = (field.range, slider.as_array()) {
+                let ends = [ends[0].as_f64().unwrap() as f32, ends[1].as_f64().unwrap() as f32];
+                assert!(
+                    low <= ends[0] && ends[1] <= high && ends[0] < ends[1],
+                    "{} {}",
+                    does.name(),
+                    field.name
+                );
+            }
+        }
+    }
+}
+
+#[test]
 fn a_limit_of_the_first_documents_is_still_read() {
     let old = r#"{"by":{"kind":"depth","near":1.0,"far":2.0,"near_soft":0.0,"far_soft":0.0},"invert":true}"#;
     let limit: Limit = serde_json::from_str(old).unwrap();

@@ -6,13 +6,15 @@ use jugata_core::{Scale, Window};
 use jugata_shot::document::{Joins, Limit, LimitBy, Shot, Step};
 use jugata_shot::engine::{Request, Target, Trace};
 use jugata_shot::steps::{Exposure, Relight, StepKind};
-use jugata_shot::{check, extracts, steps};
+use jugata_shot::{check, extracts, made, steps};
 use serde_json::Value;
 use std::fmt::Write;
 
 #[path = "support/kinds.rs"]
 mod kinds;
-use kinds::{BENCHES, as_json, bench, every_extract, every_step, with_extract, with_step};
+use kinds::{
+    BENCHES, as_json, bench, every_extract, every_made, every_step, with_extract, with_made, with_step,
+};
 
 #[test]
 fn sentences_of_every_kind() {
@@ -22,6 +24,9 @@ fn sentences_of_every_kind() {
     }
     for (name, does) in every_extract() {
         writeln!(said, "extract {name}: {}", does.sentence()).unwrap();
+    }
+    for (name, does) in every_made() {
+        writeln!(said, "made {name}: {}", does.sentence()).unwrap();
     }
     insta::assert_snapshot!(said);
 }
@@ -61,6 +66,11 @@ fn numbers_that_cannot_be_get_a_sentence() {
         let (shot, _) = with_extract(shot, &kind.defaults);
         let at = format!("/elements/0/extracts/{}/does", shot.elements[0].extracts.len() - 1);
         out_of_range(&mut said, &format!("extract {}", kind.kind), &kind.schema, &shot, &at);
+    }
+    for kind in made::catalogue() {
+        let (shot, _) = with_made(shot, &kind.defaults);
+        let at = format!("/elements/{}/made", shot.elements.len() - 1);
+        out_of_range(&mut said, &format!("made {}", kind.kind), &kind.schema, &shot, &at);
     }
     insta::assert_snapshot!(said);
 }

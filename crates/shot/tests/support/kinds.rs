@@ -7,10 +7,11 @@ mod files;
 use files::Files;
 use jugata_core::Role;
 use jugata_exchange::Limits;
-use jugata_shot::document::{Extract, MediaId, Shot, Step};
+use jugata_shot::document::{Element, Extract, MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Target};
 use jugata_shot::extracts::{self, ExtractKind};
 use jugata_shot::intake::{MediaFile, shot_of_files};
+use jugata_shot::made::{self, MadeKind};
 use jugata_shot::steps::{self, StepKind};
 use jugata_standin::{Settings, export, render};
 use serde::de::DeserializeOwned;
@@ -75,7 +76,7 @@ pub fn every_extract() -> Vec<(String, ExtractKind)> {
 pub fn with_step(shot: &Shot, does: &StepKind) -> (Shot, Target) {
     let mut shot = shot.clone();
     let clay = extracts::catalogue().into_iter().find(|k| k.kind == "clay").unwrap().defaults;
-    shot.elements[0].extracts = vec![made(1001, clay)];
+    shot.elements[0].extracts = vec![extracted(1001, clay)];
     let mut does = as_json(does);
     if does.get("like").is_some() {
         does["like"] = shot.elements[1].id.into();
@@ -84,7 +85,7 @@ pub fn with_step(shot: &Shot, does: &StepKind) -> (Shot, Target) {
     (shot, Target::After { element: 1, step: 1 })
 }
 
-pub fn made(id: u32, does: ExtractKind) -> Extract {
+pub fn extracted(id: u32, does: ExtractKind) -> Extract {
     Extract { id, name: "made".into(), serves: true, does, reads: Vec::new() }
 }
 
@@ -100,7 +101,7 @@ pub fn with_extract(shot: &Shot, does: &ExtractKind) -> (Shot, Target) {
         does["elements"] = vec![shot.elements[1].id].into();
     }
     let height = extracts::catalogue().into_iter().find(|k| k.kind == "picture_height").unwrap().defaults;
-    let mut list = vec![made(1001, height), made(1002, serde_json::from_value(does).unwrap())];
+    let mut list = vec![extracted(1001, height), extracted(1002, serde_json::from_value(does).unwrap())];
     if list[1].does.kind().gives() == Role::Height {
         list.remove(0);
     }
@@ -108,10 +109,27 @@ pub fn with_extract(shot: &Shot, does: &ExtractKind) -> (Shot, Target) {
     (shot, Target::Pass { element: 1, pass: 1002 })
 }
 
+/// Every kind of made element, at its defaults and moved.
+pub fn every_made() -> Vec<(String, MadeKind)> {
+    let both = |k: made::MadeInfo| {
+        let odd = moved(&as_json(&k.defaults), &k.schema);
+        [(k.kind.to_owned(), k.defaults), (format!("{}, moved", k.kind), odd)]
+    };
+    made::catalogue().into_iter().flat_map(both).collect()
+}
+
+/// The shot with a made element on top.
+pub fn with_made(shot: &Shot, made: &MadeKind) -> (Shot, Target) {
+    let mut shot = shot.clone();
+    shot.elements.push(Element::made(9, "made".into(), made.clone()));
+    (shot, Target::Untouched { element: 9 })
+}
+
 /// Every kind on a shot, with its name.
 pub fn every_kind(shot: &Shot) -> Vec<(String, Shot, Target)> {
     let steps = every_step().into_iter().map(|(name, k)| (name, with_step(shot, &k)));
     let extracts =
         every_extract().into_iter().map(|(name, k)| (format!("extract {name}"), with_extract(shot, &k)));
-    steps.chain(extracts).map(|(name, (shot, target))| (name, shot, target)).collect()
+    let made = every_made().into_iter().map(|(name, k)| (format!("made {name}"), with_made(shot, &k)));
+    steps.chain(extracts).chain(made).map(|(name, (shot, target))| (name, shot, target)).collect()
 }
