@@ -1379,7 +1379,7 @@ schema: ObjectSchema, };
 /**
  * A kind of made element with its parameters.
  */
-export type MadeKind = { "kind": "gradient" } & Gradient | { "kind": "picture" } & Picture;
+export type MadeKind = { "kind": "solid" } & Solid | { "kind": "gradient" } & Gradient | { "kind": "picture" } & Picture;
 
 /**
  * A finding on a picture.
@@ -2722,6 +2722,19 @@ radius: number,
  * Difference of depth, percent of the depth, up to which it is grain and not an edge.
  */
 grain: number, };
+
+/**
+ * Parameters of Solid.
+ */
+export type Solid = { 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], 
+/**
+ * How opaque it is.
+ */
+opacity: number, };
 
 /**
  * Channels of a media file.

@@ -5,9 +5,11 @@
 
 mod gradient;
 mod picture;
+mod solid;
 
 pub use gradient::{Gradient, GradientForm};
 pub use picture::Picture;
+pub use solid::Solid;
 
 use crate::document::DRAWN;
 use crate::error::ShotError;
@@ -97,6 +99,8 @@ fn tell<T: Made + Default + JsonSchema>(kind: &'static str, defaults: MadeKind) 
 kinds! {
     /// A kind of made element with its parameters.
     MadeKind of Made, tell tells MadeInfo;
+    /// One colour.
+    Solid => "solid",
     /// Colours that pass into each other.
     Gradient => "gradient",
     /// A picture, or footage.
