@@ -144,26 +144,36 @@ async fn limits_clicks_and_numbers() {
     let sentence = s.see("[data-step='1'] [aria-current]").await.text().await.unwrap();
     assert!(sentence.contains("not object 1, "), "{sentence}");
 
-    // Two tabs: the later one is told and takes over the newer state.
+    // Two tabs. What the other one did to something else is kept beside what this one does.
     let id = s.script("return location.pathname.split('/').pop()").await;
-    let undo = format!(
-        "fetch('/api/shots/{}/undo', {{method: 'POST', headers: {{'Content-Type': 'application/json'}}, body: '{{\"base\": 4}}'}}).then(() => {{ window.undone = true }}); return true",
-        id.as_str().unwrap()
-    );
-    s.script(&undo).await;
-    s.until("the other tab has its answer", "window.undone").await;
+    let other = async |path: &str, body: &str| {
+        let post = format!(
+            "window.answered = false; fetch('/api/shots/{}/{path}', {{method: 'POST', headers: {{'Content-Type': 'application/json'}}, body: '{body}'}}).then(() => {{ window.answered = true }}); return true",
+            id.as_str().unwrap()
+        );
+        s.script(&post).await;
+        s.until("the other tab has its answer", "window.answered").await;
+    };
+    other("undo", "{\"base\": 4}").await;
+    s.see("[data-step='1'] [role=switch]").await.click().await.unwrap();
+    s.kept(5).await;
+    let sentence = s.see("[data-step='1'] [aria-current]").await.text().await.unwrap();
+    assert!(!sentence.contains("not object 1, "), "the other's undo is kept: {sentence}");
+    // What the other did to the same thing is not taken away: the later one is told and sees the newer state.
+    let on = "[{\"at\": \"elements/1/steps/1/on\", \"put\": true}]";
+    other("revisions", &format!("{{\"base\": 5, \"label\": \"Switch on\", \"edits\": {on}}}")).await;
     s.see("[data-step='1'] [role=switch]").await.click().await.unwrap();
     let told = s.see("[role=alert]").await.text().await.unwrap();
     assert!(told.contains("changed elsewhere"), "{told}");
     s.until(
         "the newer state",
-        "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 3')",
+        "document.querySelector('[data-saved=yes]')?.textContent.includes('revision 6')",
     )
     .await;
 
     // An object by its hashed ID: soft edges, and its name in the sentence.
     s.words("Remove").await.click().await.unwrap();
-    s.kept(5).await;
+    s.kept(7).await;
     s.add_part("hashed").await;
     s.until(
         "the way is kept",

@@ -54,7 +54,7 @@ fn main() {
                     let start = Instant::now();
                     let mut answer = agent
                         .post(format!("{}/api/preview", server.url))
-                        .send_json(json!({"shot": shot, "look": look}))
+                        .send_json(json!({"shot": {"id": id, "base": 1, "edits": [{"at": "", "put": shot}]}, "look": look}))
                         .unwrap();
                     let png = answer.body_mut().read_to_vec().unwrap();
                     assert!(png.len() > 1000);

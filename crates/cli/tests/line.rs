@@ -147,7 +147,7 @@ fn a_killed_server_loses_nothing_that_it_acknowledged() {
             for stops in 1..10_000 {
                 let mut shot = shot.clone();
                 shot["elements"][0]["steps"][1]["does"]["stops"] = json!(f64::from(stops) / 1000.0);
-                let edit = json!({"base": kept, "label": "Set exposure", "shot": shot});
+                let edit = json!({"base": kept, "label": "Set exposure", "edits": [{"at": "", "put": shot}]});
                 match ureq::post(format!("{url}/api/shots/{id}/revisions")).send_json(&edit) {
                     Ok(_) => kept += 1,
                     Err(_) => break,

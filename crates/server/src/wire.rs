@@ -5,6 +5,7 @@ use jugata_core::passes::checks::{Finding, FindingKind, Remedy};
 use jugata_core::{Camera, Role, Window};
 use jugata_shot::Shot;
 use jugata_shot::document::Element;
+use jugata_shot::edits::EditAt;
 use jugata_shot::engine::{Facts, PassValues, Target};
 use jugata_shot::intake::MediaFile;
 use jugata_shot::lamp::Lamp;
@@ -189,8 +190,20 @@ pub struct Edit {
     pub base: i32,
     /// What was done, in words.
     pub label: String,
-    /// The whole document after it.
-    pub shot: Shot,
+    /// What changes, by address.
+    pub edits: Vec<EditAt>,
+}
+
+/// A document that is not kept: a revision with what was edited on it.
+#[derive(Clone, Debug, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Draft {
+    /// The shot.
+    pub id: Uuid,
+    /// Revision that it was edited on.
+    pub base: i32,
+    /// What changes, by address.
+    pub edits: Vec<EditAt>,
 }
 
 /// Undo or redo.
@@ -250,9 +263,9 @@ pub struct Figures {
 #[derive(Debug, Clone, Serialize, Deserialize, TS)]
 #[serde(deny_unknown_fields)]
 pub struct Preview {
-    /// The document as it would be.
-    pub shot: Shot,
-    /// Which picture.
+    /// The document.
+    pub shot: Draft,
+    /// What to make a picture of.
     pub look: Look,
 }
 

@@ -83,7 +83,9 @@ async fn equal_pictures_are_made_once_and_what_nobody_waits_for_is_not_made() {
     let preview = |viewer: String, exposure: f32| {
         let mut look = json!({"target": {"kind": "shot"}, "viewer": viewer});
         look["view"] = json!({"exposure": exposure});
-        json!({"shot": shot, "look": look}).to_string().into_bytes()
+        json!({"shot": {"id": b.id, "base": 1, "edits": [{"at": "", "put": shot}]}, "look": look})
+            .to_string()
+            .into_bytes()
     };
     let before = b.rooms.desk.begun();
     let all = (0..64).map(|i| b.send(Method::Post, "/api/preview", preview(format!("tab {i}"), 0.0)));
@@ -173,16 +175,16 @@ async fn what_cannot_be_is_refused_in_a_sentence() {
     // A name that PostgreSQL cannot keep, wherever it comes from.
     let mut named = b.shot().await;
     named["elements"][0]["passes"][0]["source"]["channels"][0] = json!("a\0b");
-    let edit = json!({"base": 1, "label": "x", "shot": named}).to_string();
+    let edit = json!({"base": 1, "label": "x", "edits": [{"at": "", "put": named}]}).to_string();
     refused(b.said(Method::Post, &format!("/api/shots/{}/revisions", b.id), edit).await, 422, "code 0");
-    let label = json!({"base": 1, "label": "a\0b", "shot": b.shot().await}).to_string();
+    let label = json!({"base": 1, "label": "a\0b", "edits": [{"at": "", "put": b.shot().await}]}).to_string();
     assert_eq!(b.said(Method::Post, &format!("/api/shots/{}/revisions", b.id), label).await.0, 200);
 
     // A frame that no memory holds, and one whose refocus no memory holds.
     let mut vast = b.shot().await;
     vast["display"] = json!(Window::of_size(65_536, 65_536));
     let ask = |shot: &Value| {
-        json!({"shot": shot, "look": {"target": {"kind": "shot"}, "window": {"x": 0, "y": 0, "width": 4, "height": 4}}}).to_string()
+        json!({"shot": {"id": b.id, "base": 1, "edits": [{"at": "", "put": shot}]}, "look": {"target": {"kind": "shot"}, "window": {"x": 0, "y": 0, "width": 4, "height": 4}}}).to_string()
     };
     refused(b.said(Method::Post, "/api/preview", ask(&vast)).await, 422, "the most that is worked on");
     vast["display"] = json!(Window::of_size(16_384, 16_384));

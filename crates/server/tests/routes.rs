@@ -81,7 +81,7 @@ async fn revisions_conflicts_undo_and_redo() {
 
     let mut shot = state["shot"].clone();
     shot["elements"][0]["steps"][1]["does"]["stops"] = json!(1.5);
-    let edit = json!({"base": 1, "label": "Brighter", "shot": shot});
+    let edit = json!({"base": 1, "label": "Brighter", "edits": [{"at": "", "put": shot}]});
     let saved = b.post(&b.at("revisions"), &edit).await;
     assert_eq!(saved.status(), Status::Ok);
     let again = b.post(&b.at("revisions"), &edit).await;
@@ -114,17 +114,32 @@ async fn pictures_have_an_etag_and_change_with_the_document() {
 
     // A document that is not saved gives another picture; the same document the same tag.
     let mut shot = b.state().await["shot"].clone();
-    let same = b.post("/api/preview", &json!({"shot": shot, "look": look})).await;
+    let same = b
+        .post(
+            "/api/preview",
+            &json!({"shot": {"id": b.id, "base": 1, "edits": [{"at": "", "put": shot}]}, "look": look}),
+        )
+        .await;
     assert_eq!(same.headers().get_one("ETag"), Some(tag.as_str()));
     shot["elements"][0]["steps"][0]["does"]["lamps"][0]["intensity"] = json!(4.0);
-    let other = b.post("/api/preview", &json!({"shot": shot, "look": look})).await;
+    let other = b
+        .post(
+            "/api/preview",
+            &json!({"shot": {"id": b.id, "base": 1, "edits": [{"at": "", "put": shot}]}, "look": look}),
+        )
+        .await;
     assert_ne!(other.headers().get_one("ETag"), Some(tag.as_str()));
     assert_ne!(other.into_bytes().await.unwrap(), png);
 
     // Bare bytes are the same pixels under another tag.
     let bare = json!({"target": {"kind": "shot"}, "raw": true});
     let shot = &b.state().await["shot"];
-    let raw = b.post("/api/preview", &json!({"shot": shot, "look": bare})).await;
+    let raw = b
+        .post(
+            "/api/preview",
+            &json!({"shot": {"id": b.id, "base": 1, "edits": [{"at": "", "put": shot}]}, "look": bare}),
+        )
+        .await;
     assert_eq!(raw.content_type(), Some(ContentType::Binary));
     assert_ne!(raw.headers().get_one("ETag"), Some(tag.as_str()));
     let raw = raw.into_bytes().await.unwrap();
@@ -146,7 +161,12 @@ async fn a_rocked_picture_is_another_one_with_another_depth() {
     let mut rocked = plain.clone();
     rocked["rock"] = json!({"amount": 6.0, "phase": 1.0});
     let tag = async |shot: &Value, look: &Value| {
-        let answer = b.post("/api/preview", &json!({"shot": shot, "look": look})).await;
+        let answer = b
+            .post(
+                "/api/preview",
+                &json!({"shot": {"id": b.id, "base": 1, "edits": [{"at": "", "put": shot}]}, "look": look}),
+            )
+            .await;
         assert_eq!(answer.status(), Status::Ok);
         answer.headers().get_one("ETag").unwrap().to_owned()
     };
@@ -302,7 +322,7 @@ async fn bad_requests_are_refused_in_a_sentence() {
     let mut bad = shot.clone();
     bad["elements"][0]["steps"][0]["does"]["wrap"] = json!(7.0);
     let said: Value = b
-        .post(&b.at("revisions"), &json!({"base": 1, "label": "x", "shot": bad}))
+        .post(&b.at("revisions"), &json!({"base": 1, "label": "x", "edits": [{"at": "", "put": bad}]}))
         .await
         .into_json()
         .await
@@ -310,7 +330,12 @@ async fn bad_requests_are_refused_in_a_sentence() {
     assert_eq!(said["error"], "Step 1 (Relight): “Wrap” is 7, and must lie between 0 and 1.");
     let window =
         json!({"target": {"kind": "shot"}, "window": {"x": 0, "y": 0, "width": 90000, "height": 90000}});
-    let large = b.post("/api/preview", &json!({"shot": shot, "look": window})).await;
+    let large = b
+        .post(
+            "/api/preview",
+            &json!({"shot": {"id": b.id, "base": 1, "edits": [{"at": "", "put": shot}]}, "look": window}),
+        )
+        .await;
     assert_eq!(large.status(), Status::UnprocessableEntity);
     assert_eq!(
         b.post(&b.at("revisions"), &json!({"nonsense": 1})).await.status(),

@@ -22,6 +22,7 @@
 //! | [`preset`] | steps kept under a name, put on another element |
 //! | [`rocking`] | a picture seen from a little to the side |
 //! | [`on_body`] | a height or a normal map on a simple body |
+//! | [`edits`] | edits by address, and how those of two people are put together |
 //! | [`error`] | what can go wrong, in sentences |
 
 mod backgrounds;
@@ -30,6 +31,7 @@ pub mod conventions;
 mod defaults;
 pub mod delivery;
 pub mod document;
+pub mod edits;
 pub mod engine;
 pub mod error;
 pub mod extracts;

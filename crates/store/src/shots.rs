@@ -9,7 +9,8 @@ use diesel::prelude::*;
 use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 use jugata_shot::document::{Element, Limit, LimitBy, MattePart};
-use jugata_shot::{Shot, ShotError, check, delivery};
+use jugata_shot::edits::EditAt;
+use jugata_shot::{Shot, ShotError, check, delivery, edits};
 use moka::sync::Cache;
 use serde::Serialize;
 use serde_json::Value;
@@ -213,6 +214,35 @@ impl Store {
                 check::check(&shot)?;
             }
             insert(db, id, head, (label, false), &shot)
+        })
+    }
+
+    /// Appends a revision with edits that were made on `base`. What others changed since is kept, unless it is the same
+    /// thing; files that were delivered are carried over.
+    ///
+    /// # Errors
+    /// [`StoreError::Stale`] if somebody changed the same by now; an unsound document; the database.
+    pub fn edit(&self, id: Uuid, base: i32, label: &str, edits: &[EditAt]) -> Result<Loaded, StoreError> {
+        self.move_head(id, |db, head| {
+            let before = revision_of(db, id, base)?;
+            if head == base {
+                return insert(db, id, head, (label, false), &edits::edited(&before, edits)?);
+            }
+            let now = revision_of(db, id, head)?;
+            if only_deliveries(db, id, head, base).is_ok() {
+                let mut shot = edits::edited(&before, edits)?;
+                delivery::carry(&before, &now, &mut shot);
+                check::check(&shot)?;
+                return insert(db, id, head, (label, false), &shot);
+            }
+            let stale = StoreError::Stale { head, base };
+            if edits::meet(edits, &edits::between(&before, &now)?) {
+                return Err(stale);
+            }
+            // Sound by itself, it may not fit what others did: a matte that is gone, one thing too many.
+            edits::edited(&before, edits)?;
+            let both = edits::edited(&now, edits).map_err(|_| stale)?;
+            insert(db, id, head, (label, false), &both)
         })
     }
 

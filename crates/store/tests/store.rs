@@ -4,6 +4,7 @@
 use jugata_core::Window;
 use jugata_shot::Shot;
 use jugata_shot::document::{FORMAT, MediaId};
+use jugata_shot::edits::EditAt;
 use jugata_store::{DeliveredFile, MediaStore, Store, StoreError};
 use jugata_testkit::Postgres;
 use serde_json::json;
@@ -265,4 +266,26 @@ fn what_was_delivered_is_remembered_as_it_was() {
     assert_eq!(store.refused().unwrap(), [refused]);
     store.note_delivered(&[file(50, 9)]).unwrap();
     assert_eq!(store.refused().unwrap(), []);
+}
+
+#[test]
+fn edits_of_two_people_to_different_things_are_both_kept() {
+    let postgres = Postgres::start();
+    let store = Store::connect(&postgres.url()).unwrap();
+    let id = store.create(&shot("one"), "Bring in").unwrap();
+    let put = |at: &str, value: serde_json::Value| EditAt { at: at.into(), put: Some(value), after: None };
+    let renamed = store.edit(id, 1, "Rename", &[put("name", "two".into())]).unwrap();
+    assert_eq!((renamed.revision, renamed.shot.name.as_str()), (2, "two"));
+    // Made on revision 1, as well: what the first person did stays.
+    let both = store.edit(id, 1, "Set the rate", &[put("rate", 25.0.into())]).unwrap();
+    assert_eq!((both.revision, both.shot.name.as_str(), both.shot.rate), (3, "two", 25.0));
+    // The same thing twice is refused, and so is what would be no sound document.
+    let stale = store.edit(id, 1, "Rename", &[put("name", "three".into())]).unwrap_err();
+    assert!(matches!(stale, StoreError::Stale { head: 3, base: 1 }), "{stale}");
+    let unsound = store.edit(id, 2, "Set the rate", &[put("rate", (-1.0).into())]).unwrap_err();
+    assert!(!matches!(unsound, StoreError::Missing { .. }), "{unsound}");
+    assert_eq!(store.load(id).unwrap().revision, 3);
+    // Undo takes back the last of them alone.
+    let undone = store.undo(id, 3).unwrap();
+    assert_eq!((undone.shot.name.as_str(), undone.shot.rate), ("two", 24.0));
 }

@@ -1,4 +1,4 @@
-import type { Arrange, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Shot, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { Arrange, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -93,7 +93,7 @@ export const api = {
   bringBack: (id: string, number: number, base: number) => json<ShotState>(at(id, `/revisions/${number}/back`), posted({ base })),
   mediaUsage: () => json<MediaUsage>('/api/media/usage'),
   leave: (viewers: string[]) => answer('/api/viewers/leave', posted(viewers)).catch(() => undefined),
-  sentences: (shot: Shot, signal: AbortSignal) => json<Sentence[]>('/api/sentences', posted(shot, signal)),
+  sentences: (draft: Draft, signal: AbortSignal) => json<Sentence[]>('/api/sentences', posted(draft, signal)),
   preview: (preview: Preview, signal: AbortSignal) => answer('/api/preview', posted(preview, signal)),
 }
 

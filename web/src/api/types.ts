@@ -530,6 +530,23 @@ tint: [number, number, number],
 tinted: number, };
 
 /**
+ * A document that is not kept: a revision with what was edited on it.
+ */
+export type Draft = { 
+/**
+ * The shot.
+ */
+id: string, 
+/**
+ * Revision that it was edited on.
+ */
+base: number, 
+/**
+ * What changes, by address.
+ */
+edits: Array<EditAt>, };
+
+/**
  * An edit.
  */
 export type Edit = { 
@@ -542,9 +559,26 @@ base: number,
  */
 label: string, 
 /**
- * The whole document after it.
+ * What changes, by address.
  */
-shot: Shot, };
+edits: Array<EditAt>, };
+
+/**
+ * One edit: something put, moved or removed.
+ */
+export type EditAt = { 
+/**
+ * Where.
+ */
+at: string, 
+/**
+ * The value that is put there; nothing removes what is there, or moves it if `after` is told.
+ */
+put?: unknown, 
+/**
+ * For one of a list: the number of the one that it comes after; 0 puts it first.
+ */
+after?: number, };
 
 /**
  * An element: a render with its passes, or something made; and what is done to it.
@@ -2129,11 +2163,11 @@ made_at: string, };
  */
 export type Preview = { 
 /**
- * The document as it would be.
+ * The document.
  */
-shot: Shot, 
+shot: Draft, 
 /**
- * Which picture.
+ * What to make a picture of.
  */
 look: Look, };
 

@@ -13,7 +13,8 @@ pub(crate) mod shots;
 use crate::App;
 use crate::desk::ask;
 use crate::error::Failure;
-use jugata_shot::Shot;
+use crate::wire::Draft;
+use jugata_shot::{Shot, edits};
 use rocket::{Route, State, routes};
 use std::sync::Arc;
 use uuid::Uuid;
@@ -82,6 +83,15 @@ pub fn all() -> Vec<Route> {
 ///
 /// # Errors
 /// No such revision; the database.
+/// A document that is not kept.
+async fn drafted(rooms: &Arc<App>, draft: Draft) -> Result<Arc<Shot>, Failure> {
+    let shot = revision(rooms, draft.id, draft.base).await?;
+    if draft.edits.is_empty() {
+        return Ok(shot);
+    }
+    Ok(Arc::new(edits::edited(&shot, &draft.edits)?))
+}
+
 async fn revision(rooms: &Arc<App>, id: Uuid, number: i32) -> Result<Arc<Shot>, Failure> {
     match rooms.store.known_revision(id, number) {
         Some(shot) => Ok(shot),

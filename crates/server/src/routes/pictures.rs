@@ -1,7 +1,7 @@
 //! Pictures of shots, and what lies under the crosshair.
 
 use super::shots::{Body, body};
-use super::{Shared, revision};
+use super::{Shared, drafted, revision};
 use crate::App;
 use crate::desk::{compute, work};
 use crate::error::Failure;
@@ -76,8 +76,7 @@ pub async fn saved(
 #[post("/api/preview", data = "<preview>")]
 pub async fn preview(rooms: &Shared, preview: Body<'_, Preview>, known: Known) -> Result<Picture, Failure> {
     let Preview { shot, look } = body(preview)?;
-    check::check(&shot)?;
-    picture(rooms, Arc::new(shot), look, known).await
+    picture(rooms, drafted(rooms, shot).await?, look, known).await
 }
 
 /// Some panes have left, or want nothing for now: what they wait for stops.

@@ -1,11 +1,11 @@
 //! Shots and their revisions.
 
-use super::{Shared, revision};
+use super::{Shared, drafted, revision};
 use crate::desk::{ask, compute};
 use crate::error::Failure;
 use crate::wire::{
-    self, BroughtIn, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts, RevisionSummary, Sentence,
-    ShotState, ShotSummary, TakeRemedies, Walk,
+    self, BroughtIn, Draft, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts, RevisionSummary,
+    Sentence, ShotState, ShotSummary, TakeRemedies, Walk,
 };
 use jugata_core::Cancel;
 use jugata_shot::intake::{self, MediaFile};
@@ -221,7 +221,7 @@ pub async fn load(rooms: &Shared, id: Uuid) -> Result<Json<ShotState>, Failure> 
 pub async fn edit(rooms: &Shared, id: Uuid, edit: Body<'_, Edit>) -> Result<Json<ShotState>, Failure> {
     let edit = body(edit)?;
     let label: String = edit.label.chars().filter(|c| !c.is_control()).take(200).collect();
-    let loaded = ask(rooms, move |s| s.append(id, edit.base, &label, &edit.shot)).await?;
+    let loaded = ask(rooms, move |s| s.edit(id, edit.base, &label, &edit.edits)).await?;
     Ok(Json(ShotState::new(id, loaded)))
 }
 
@@ -240,10 +240,9 @@ pub async fn redo(rooms: &Shared, id: Uuid, walk: Body<'_, Walk>) -> Result<Json
 }
 
 /// The sentences of a document that is not saved: those of a value that moves.
-#[post("/api/sentences", data = "<shot>")]
-pub fn sentences(shot: Body<'_, Shot>) -> Result<Json<Vec<Sentence>>, Failure> {
-    let shot = body(shot)?;
-    jugata_shot::check::check(&shot)?;
+#[post("/api/sentences", data = "<draft>")]
+pub async fn sentences(rooms: &Shared, draft: Body<'_, Draft>) -> Result<Json<Vec<Sentence>>, Failure> {
+    let shot = drafted(rooms, body(draft)?).await?;
     Ok(Json(wire::sentences(&shot)))
 }
 

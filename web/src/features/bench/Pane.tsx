@@ -1,4 +1,5 @@
-import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from 'react'
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import { draftOf } from '../../api/edits'
 import type { Against, DisplayTable, Target, View, Window } from '../../api/types'
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
 import { useBench, useBenchOf, useFrame } from './store'
@@ -81,13 +82,14 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   const ratio = window.devicePixelRatio
   const moving = live && draft !== null && draft !== shot.state.shot && !shot.saving
   const scale = Math.min(6, halvings(p.zoom, ratio) + (moving ? 1 : 0))
+  const edited = useMemo(() => (live && draft ? draftOf(shot.id, shot.state.revision, shot.state.shot, draft) : null), [live, draft, shot.id, shot.state])
   const part = size[0] > 0 ? visible(p, size, frame, scale) : null
   const { picture, settled } = usePicture(
     name,
     part && {
       id: shot.id,
       revision: shot.state.revision,
-      draft: live && draft ? draft : null,
+      draft: edited,
       look: { target, scale, view, window: part, frame: number, ...(against ? { against } : {}), ...(grade ? { grade } : {}), ...(tint ? { tint } : {}) },
     },
   )

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { api, Failure } from '../../api/client'
-import type { Look, Shot, Window } from '../../api/types'
+import type { Draft, Look, Window } from '../../api/types'
 import { useBench } from './store'
 
 export interface Picture {
@@ -19,8 +19,8 @@ const TAB = Math.random().toString(36).slice(2)
 export interface Wanted {
   id: string
   revision: number
-  /** A document that is not kept yet, or null for the revision. */
-  draft: Shot | null
+  /** What is not kept yet, or null for the revision. */
+  draft: Draft | null
   look: Omit<Look, 'viewer' | 'window'> & { window: Window }
 }
 

@@ -1,5 +1,6 @@
 import { useEffect } from 'react'
 import { api } from '../../api/client'
+import { draftOf } from '../../api/edits'
 import type { Sentence } from '../../api/types'
 import { useBench } from './store'
 import type { ShotOnBench } from './useShot'
@@ -10,6 +11,7 @@ const PAUSE = 60
 /** Asks for the sentences of the steps while a value moves. Once for a page. */
 export function useAskForSentences(shot: ShotOnBench | null) {
   const kept = shot?.doc
+  const [id, state] = [shot?.id, shot?.state]
   useEffect(() => {
     let later = 0
     let stop = new AbortController()
@@ -18,10 +20,12 @@ export function useAskForSentences(shot: ShotOnBench | null) {
       clearTimeout(later)
       stop.abort()
       const doc = b.draft
-      if (!doc || doc === kept) return
+      if (!doc || doc === kept || !id || !state) return
+      const draft = draftOf(id, state.revision, state.shot, doc)
+      if (!draft) return
       stop = new AbortController()
       later = window.setTimeout(() => {
-        api.sentences(doc, stop.signal).then(
+        api.sentences(draft, stop.signal).then(
           (said) => {
             if (useBench.getState().draft === doc) useBench.getState().set({ said })
           },
@@ -36,7 +40,7 @@ export function useAskForSentences(shot: ShotOnBench | null) {
       clearTimeout(later)
       stop.abort()
     }
-  }, [kept])
+  }, [kept, id, state])
 }
 
 /** The sentences of the steps, also while a value moves. */

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import { api, Failure } from '../../api/client'
+import { between } from '../../api/edits'
 import { useNews } from '../../api/news'
 import { shotQuery } from '../../api/queries'
 import type { Element, Extract, Shot, ShotState, Step } from '../../api/types'
@@ -95,8 +96,9 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
             saving,
             preview: (doc) => set({ draft: doc }),
             commit: (label, shot) => {
+              const edits = between(sent ?? state.shot, shot)
               set({ draft: shot, sent: shot })
-              mutate({ run: (base) => api.edit(id, { base, label, shot }), doc: shot })
+              mutate({ run: (base) => api.edit(id, { base, label, edits }), doc: shot })
             },
             change: (run) => mutate({ run, doc: null }),
             undo: () => mutate({ run: (base) => api.undo(id, base), doc: null }),
