@@ -1,9 +1,11 @@
 //! What a sound document is. Everything that comes from outside passes here.
 
 use crate::defaults;
-use crate::document::{Element, Extract, FORMAT, NamedMatte, Pass, Sequence, Shot, Step};
+use crate::document::{Element, Extract, FORMAT, NamedMatte, OLDEST, Pass, Sequence, Shot, Step};
+use crate::drives::Drive;
 use crate::error::ShotError;
 use crate::params;
+use crate::still;
 use crate::unread::in_words;
 use jugata_core::passes::repair::Repair;
 use jugata_core::raster::window::MAX_SIDE;
@@ -26,7 +28,11 @@ fn wrong(place: impl Into<String>, what: impl Into<String>) -> ShotError {
 /// # Errors
 /// Not JSON, not a shot document, another format version, or a figure out of range.
 pub fn parse(json: &str) -> Result<Shot, ShotError> {
-    let shot = read(json)?;
+    let mut shot = read(json)?;
+    // What the first form had is what it is now; it only lacked some.
+    if (OLDEST..FORMAT).contains(&shot.format) {
+        shot.format = FORMAT;
+    }
     check(&shot)?;
     Ok(shot)
 }
@@ -68,6 +74,7 @@ pub fn problems(shot: &Shot) -> Vec<ShotError> {
         all.extend(of_mattes.filter_map(|(place, m)| matte(m, &mattes[..place]).err()));
         all.extend(e.steps.iter().take(MOST).filter_map(|s| step(s, &mattes).err()));
     }
+    all.extend(drives(shot).err());
     all
 }
 
@@ -97,6 +104,25 @@ fn whole(shot: &Shot) -> Result<(), ShotError> {
     }
     count("The shot", "elements", shot.elements.len())?;
     distinct("The shot", "elements", shot.elements.iter().map(|e| e.id))
+}
+
+/// Most driven parameters of a shot.
+const MOST_DRIVES: usize = 1024;
+
+fn drives(shot: &Shot) -> Result<(), ShotError> {
+    if shot.drives.len() > MOST_DRIVES {
+        return Err(wrong("The shot", format!("{} drives are more than {MOST_DRIVES}", shot.drives.len())));
+    }
+    distinct("The shot", "drives", shot.drives.iter().map(|d| d.id))?;
+    let at = |d: &Drive| format!("What drives {}", d.at);
+    let mut driven = HashSet::new();
+    for d in &shot.drives {
+        d.check().map_err(|what| wrong(at(d), what))?;
+        if !driven.insert(d.at.as_str()) {
+            return Err(wrong(at(d), "two drives cannot share a parameter"));
+        }
+    }
+    still::check_drives(shot)
 }
 
 fn element(e: &Element) -> Result<(), ShotError> {

@@ -1,9 +1,11 @@
 //! The shot document: what is kept, sent and put into a shot file.
 
+use crate::drives::Drive;
 use crate::extracts::ExtractKind;
 use crate::intake::MediaFile;
 pub use crate::limit::{HashedName, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke};
 use crate::made::MadeKind;
+use crate::params;
 use crate::steps::{Place, StepKind};
 use jugata_core::colour::blend::{BlendMode, BlendSpace};
 use jugata_core::passes::checks::FindingKind;
@@ -14,8 +16,11 @@ use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use ts_rs::TS;
 
-/// Version of the document that this build writes and reads.
-pub const FORMAT: u32 = 1;
+/// Version of the document that this build writes.
+pub const FORMAT: u32 = 2;
+
+/// The oldest form that is still read; it had no drives, no made elements and no numbers in lists.
+pub const OLDEST: u32 = 1;
 
 /// A shot: elements over each other, the first lowest.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
@@ -36,6 +41,10 @@ pub struct Shot {
     pub rate: f32,
     /// Elements, lowest first.
     pub elements: Vec<Element>,
+    /// What moves parameters over time.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[ts(optional, as = "Option<Vec<Drive>>")]
+    pub drives: Vec<Drive>,
 }
 
 /// The rate of cinema, for shots that say nothing.
@@ -347,6 +356,28 @@ impl Shot {
             }
         }
         Cow::Owned(shot)
+    }
+
+    /// Whether the parameter at an address is a direction, which turns on its way to another.
+    pub fn turns(&self, at: &str) -> bool {
+        let names: Vec<&str> = at.split('/').collect();
+        let ["elements", id, rest @ ..] = names.as_slice() else { return false };
+        let Some(element) = id.parse().ok().and_then(|id| self.element(id)) else { return false };
+        let number = |name: &str| name.parse::<u32>().ok();
+        match rest {
+            ["steps", step, "does", path @ ..] => {
+                let step = number(step).and_then(|id| element.step(id));
+                step.is_some_and(|s| params::means(s.does.kind(), path) == "direction")
+            }
+            ["extracts", id, "does", path @ ..] => {
+                let extract = element.extracts.iter().find(|x| Some(x.id) == number(id));
+                extract.is_some_and(|x| params::means(x.does.kind(), path) == "direction")
+            }
+            ["made", path @ ..] => {
+                element.made.as_ref().is_some_and(|m| params::means(m.kind(), path) == "direction")
+            }
+            _ => false,
+        }
     }
 
     /// The first frame; 0 for a still.

@@ -54,7 +54,8 @@ impl EditAt {
             if x != y {
                 return false;
             }
-            (a.next(), b.next());
+            a.next();
+            b.next();
         }
         let same = a.peek().is_none() && b.peek().is_none();
         // Moving something in its list leaves what it is.
@@ -193,7 +194,7 @@ fn apply(document: &mut Value, edit: &EditAt) -> Result<(), ShotError> {
     Ok(())
 }
 
-fn named(one: &Value, name: &str) -> bool {
+pub(crate) fn named(one: &Value, name: &str) -> bool {
     id_of(one).is_some_and(|id| id.to_string() == name)
 }
 

@@ -60,7 +60,7 @@ pub fn shot_of(file: &ImageFile, name: &str, media: MediaId) -> Shot {
 }
 
 fn empty(name: String, display: Window) -> Shot {
-    Shot { format: FORMAT, name, display, frames: None, rate: 24.0, elements: Vec::new() }
+    Shot { format: FORMAT, name, display, frames: None, rate: 24.0, elements: Vec::new(), drives: Vec::new() }
 }
 
 /// A shot of many files: an element for each set of names, a pass for each group of channels, a sequence for

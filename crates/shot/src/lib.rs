@@ -22,6 +22,7 @@
 //! | [`preset`] | steps kept under a name, put on another element |
 //! | [`rocking`] | a picture seen from a little to the side |
 //! | [`on_body`] | a height or a normal map on a simple body |
+//! | [`drives`], [`still`] | what moves parameters over time; a shot at one frame |
 //! | [`edits`] | edits by address, and how those of two people are put together |
 //! | [`error`] | what can go wrong, in sentences |
 
@@ -31,6 +32,7 @@ pub mod conventions;
 mod defaults;
 pub mod delivery;
 pub mod document;
+pub mod drives;
 pub mod edits;
 pub mod engine;
 pub mod error;
@@ -52,6 +54,7 @@ pub mod preset;
 pub mod remedies;
 pub mod rocking;
 pub mod steps;
+pub mod still;
 mod together;
 mod unread;
 pub mod wants;

@@ -213,6 +213,24 @@ impl IsSlot for String {
     }
 }
 
+/// What the number at a path of fields and item numbers is where that is more than a number; empty for none.
+pub fn means(of: &dyn Parameters, path: &[&str]) -> &'static str {
+    let [name, rest @ ..] = path else { return "" };
+    let mut found = "";
+    of.each(&mut |field, slot| {
+        if field.name == *name {
+            found = match (slot, rest) {
+                (Slot::List(list), [id, rest @ ..]) => (0..list.len())
+                    .filter_map(|place| list.at(place))
+                    .find(|(own, _)| own.to_string() == *id)
+                    .map_or("", |(_, one)| means(one, rest)),
+                _ => field.means,
+            };
+        }
+    });
+    found
+}
+
 /// Longest text of a parameter, characters.
 const TEXT: usize = 10_000;
 

@@ -7,6 +7,7 @@ use crate::engine::{Engine, Hashes, Request, Target};
 use crate::error::ShotError;
 use crate::lamp::{Lamp, LampKind};
 use crate::steps::StepKind;
+use crate::still::Still;
 use glam::Vec3;
 use jugata_core::light::lamp::highlight_direction;
 use jugata_core::{Role, Scale, Window};
@@ -57,7 +58,7 @@ pub fn place(
     (x, y): (i32, i32),
     how: PutLamp,
 ) -> Result<Lamp, ShotError> {
-    let (step, shot) = (which.step, shot.at_frame(frame));
+    let (step, shot) = (which.step, Still::of(shot, frame)?);
     let missing = |what, id| ShotError::Missing { what, id };
     let element = shot.element(which.element).ok_or_else(|| missing("element", which.element))?;
     let found = element.step(step).ok_or_else(|| missing("step", step))?;

@@ -107,6 +107,7 @@ impl Preset {
             frames: None,
             rate: 24.0,
             elements: vec![element],
+            drives: Vec::new(),
         })
     }
 

@@ -4,6 +4,7 @@ use crate::document::Shot;
 use crate::engine::scene::{Reader, Scene};
 use crate::engine::{Engine, Evaluated, Hashes, Request, Target};
 use crate::error::ShotError;
+use crate::still::Still;
 use jugata_core::show::parallax::{self, rocked};
 use jugata_core::{Raster, Role, depth};
 use serde::{Deserialize, Serialize};
@@ -53,7 +54,7 @@ pub fn rock(engine: &Engine, shot: &Shot, request: &Request, r: Rock) -> Result<
 
 /// The depth that belongs to a picture, on the request's window.
 fn depth_of(engine: &Engine, shot: &Shot, request: &Request) -> Result<Raster, ShotError> {
-    let shot = shot.at_frame(request.frame);
+    let shot = Still::of(shot, request.frame)?;
     let hashes = Hashes::of(&shot);
     let scene = Scene::new(engine, &hashes);
     let only = match request.target {

@@ -4,8 +4,8 @@
 use jugata_core::matte::Combine;
 use jugata_core::{Role, Window};
 use jugata_shot::document::{
-    Element, Extract, Limit, LimitBy, MattePart, MediaId, NamedMatte, PaintedStroke, Pass, Shot, Source,
-    Step, schema,
+    Element, Extract, FORMAT, Limit, LimitBy, MattePart, MediaId, NamedMatte, PaintedStroke, Pass, Shot,
+    Source, Step, schema,
 };
 use jugata_shot::extracts::{self, ExtendDepth, ExtractKind};
 use jugata_shot::steps::{Exposure, Relight, StepKind, catalogue};
@@ -33,12 +33,13 @@ fn shot() -> Shot {
     let mut element = Element::new(1, "orrery".into());
     (element.passes, element.steps) = (vec![pass], steps);
     Shot {
-        format: 1,
+        format: FORMAT,
         name: "Orrery".into(),
         display: Window::of_size(16, 9),
         frames: None,
         rate: 24.0,
         elements: vec![element],
+        drives: Vec::new(),
     }
 }
 
@@ -56,7 +57,7 @@ fn a_document_survives_the_way_out_and_in() {
 
 #[test]
 fn what_cannot_be_is_refused_in_a_sentence() {
-    assert_eq!(refused(|s| s.format = 9), "The shot file is format 9; this version reads up to 1.");
+    assert_eq!(refused(|s| s.format = 9), "The shot file is format 9; this version reads up to 2.");
     assert_eq!(refused(|s| s.elements[0].steps[1].id = 1), "orrery: two of its steps have the number 1.");
     assert_eq!(
         refused(|s| s.elements[0].steps[0].joins.strength = f32::NAN),

@@ -29,6 +29,7 @@ fn shot() -> Shot {
         frames: None,
         rate: 24.0,
         elements: vec![first, second],
+        drives: Vec::new(),
     }
 }
 

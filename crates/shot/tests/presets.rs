@@ -51,7 +51,15 @@ fn shot() -> Shot {
         vec![pass(1, "beauty", Role::Beauty), pass(8, "fine", Role::Normal), pass(9, "normal", Role::Normal)];
     drum.steps = vec![Step::new(5, StepKind::Haze(Haze::default()))];
     let display = jugata_core::Window::of_size(64, 36);
-    Shot { format: 1, name: "two".into(), display, frames: None, rate: 24.0, elements: vec![ring, drum] }
+    Shot {
+        format: jugata_shot::document::FORMAT,
+        name: "two".into(),
+        display,
+        frames: None,
+        rate: 24.0,
+        elements: vec![ring, drum],
+        drives: vec![],
+    }
 }
 
 #[test]

@@ -17,6 +17,7 @@ fn shot(name: &str) -> Shot {
         frames: None,
         rate: 24.0,
         elements: Vec::new(),
+        drives: Vec::new(),
     }
 }
 

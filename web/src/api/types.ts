@@ -547,6 +547,65 @@ base: number,
 edits: Array<EditAt>, };
 
 /**
+ * Smooth noise: the same on every machine.
+ */
+export type Drift = { 
+/**
+ * Largest way to either side.
+ */
+amount: number, 
+/**
+ * Frames from one turn to the next.
+ */
+period: number, 
+/**
+ * Another number drifts otherwise.
+ */
+seed: number, };
+
+/**
+ * What moves one parameter.
+ */
+export type Drive = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Address of the parameter.
+ */
+at: string, 
+/**
+ * Keys, or a link; nothing leaves the parameter's own value.
+ */
+by?: DrivenBy, 
+/**
+ * What is added on top.
+ */
+drift?: Drift, };
+
+/**
+ * Where the values come from.
+ */
+export type DrivenBy = { "kind": "keys", 
+/**
+ * The keys, by ascending frame.
+ */
+keys: Array<Key>, } | { "kind": "link", 
+/**
+ * Its address.
+ */
+to: string, 
+/**
+ * Factor.
+ */
+times: number, 
+/**
+ * Offset.
+ */
+plus: number, };
+
+/**
  * An edit.
  */
 export type Edit = { 
@@ -898,6 +957,11 @@ first: number,
 last: number, };
 
 /**
+ * How a value goes on from a key to the next.
+ */
+export type Goes = "hold" | "linear" | "smooth";
+
+/**
  * Parameters of Gradient.
  */
 export type Gradient = { 
@@ -1046,6 +1110,23 @@ export type Keeps = "nearer" | "farther";
  * A kernel, separable, of sum 1 at every offset.
  */
 export type Kernel = "bilinear" | "catmull_rom" | "lanczos3";
+
+/**
+ * A value at a frame.
+ */
+export type Key = { 
+/**
+ * The frame; it may lie between two.
+ */
+frame: number, 
+/**
+ * The value: one number, or as many as the parameter has.
+ */
+value: Array<number>, 
+/**
+ * How it goes on to the next.
+ */
+goes: Goes, };
 
 /**
  * A kind of step as the interface and the documentation see it.
@@ -2670,7 +2751,11 @@ rate: number,
 /**
  * Elements, lowest first.
  */
-elements: Array<Element>, };
+elements: Array<Element>, 
+/**
+ * What moves parameters over time.
+ */
+drives?: Array<Drive>, };
 
 /**
  * A shot as it stands.

@@ -14,6 +14,7 @@ use crate::error::ShotError;
 use crate::inputs::{Inputs, MakeKept};
 use crate::limit::united;
 use crate::steps::{Effect, Reach};
+use crate::still::Still;
 use jugata_core::colour::blend::{self, Brings, Join};
 use jugata_core::colour::composite;
 use jugata_core::{Raster, Role, Window};
@@ -32,10 +33,10 @@ pub struct Evaluated {
 
 pub(super) fn evaluate(engine: &Engine, moving: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
     request.cancel.check()?;
-    let still = moving.at_frame(request.frame);
+    let still = Still::of(moving, request.frame)?;
     let shot = &*still;
     cost::hold(engine.at_once, shot, request)?;
-    let hashes = Hashes::of(shot);
+    let hashes = Hashes::of(&still);
     let scene = Scene::new(engine, &hashes);
     cost::hold_overscan(engine.at_once, scene, request)?;
     let content = key::of_target(&hashes, request.target)?.at(request.window, request.scale);

@@ -3,9 +3,10 @@
 use super::planes::part_of;
 use super::scene::Scene;
 use super::{Engine, Hashes, Request, Target, key};
-use crate::document::{Element, Pass, Provider, Shot};
+use crate::document::{Element, Pass, Provider};
 use crate::error::ShotError;
 use crate::intake::stem;
+use crate::still::Still;
 use jugata_core::show::view::range_of;
 use jugata_core::{Raster, Role, Scale, Window};
 use jugata_exchange::manifest;
@@ -35,7 +36,7 @@ pub struct Facts {
 /// Bars of a histogram.
 const BARS: usize = 96;
 
-pub(super) fn facts(engine: &Engine, shot: &Shot, element: u32) -> Result<Vec<Facts>, ShotError> {
+pub(super) fn facts(engine: &Engine, shot: &Still<'_>, element: u32) -> Result<Vec<Facts>, ShotError> {
     let display = shot.display;
     let element = key::element_of(shot, element)?;
     let hashes = Hashes::of(shot);

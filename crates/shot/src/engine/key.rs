@@ -9,6 +9,7 @@ use crate::error::ShotError;
 use crate::kinds::Kind;
 use crate::limit::LimitBy;
 use crate::made::MadeKind;
+use crate::still::Still;
 use jugata_core::{Camera, Role, Scale, Window};
 use serde::Serialize;
 use std::collections::HashMap;
@@ -65,8 +66,8 @@ pub(crate) struct Hashes<'a> {
 }
 
 impl<'a> Hashes<'a> {
-    pub fn of(shot: &'a Shot) -> Self {
-        Self { shot, known: Mutex::default() }
+    pub fn of(still: &'a Still<'_>) -> Self {
+        Self { shot: still, known: Mutex::default() }
     }
 
     /// The hash of a part of an element, made the first time that it is asked for.

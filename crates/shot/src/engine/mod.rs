@@ -29,6 +29,7 @@ pub use probe::PassValues;
 use crate::document::Shot;
 use crate::error::ShotError;
 use crate::media::Library;
+use crate::still::Still;
 use cache::Caches;
 use jugata_core::light::harmonics::Fit;
 use jugata_core::passes::checks::{Finding, FindingKind};
@@ -185,7 +186,7 @@ impl Engine {
     /// # Errors
     /// Missing elements or steps; unreadable files.
     pub fn covers(&self, shot: &Shot, request: &Request) -> Result<Window, ShotError> {
-        let shot = &shot.at_frame(request.frame);
+        let shot = &Still::of(shot, request.frame)?;
         let hashes = Hashes::of(shot);
         evaluate::covers(scene::Scene::new(self, &hashes), request)
     }
@@ -195,7 +196,7 @@ impl Engine {
     /// # Errors
     /// Missing elements, steps or passes.
     pub fn content(&self, shot: &Shot, request: &Request) -> Result<ContentHash, ShotError> {
-        Ok(key::of_target(&Hashes::of(&shot.at_frame(request.frame)), request.target)?
+        Ok(key::of_target(&Hashes::of(&Still::of(shot, request.frame)?), request.target)?
             .at(request.window, request.scale))
     }
 
@@ -210,7 +211,7 @@ impl Engine {
         frame: i32,
         (x, y): (i32, i32),
     ) -> Result<Vec<PassValues>, ShotError> {
-        probe::probe(self, &shot.at_frame(frame), element, x, y)
+        probe::probe(self, &Still::of(shot, frame)?, element, x, y)
     }
 
     /// What is known of an element's stored passes at a frame.
@@ -218,7 +219,7 @@ impl Engine {
     /// # Errors
     /// A missing element or file.
     pub fn facts(&self, shot: &Shot, element: u32, frame: i32) -> Result<Vec<Facts>, ShotError> {
-        facts::facts(self, &shot.at_frame(frame), element)
+        facts::facts(self, &Still::of(shot, frame)?, element)
     }
 
     /// What the checks say of an element's passes at a frame; kept until a pass or its reading changes.
@@ -234,7 +235,7 @@ impl Engine {
     /// # Errors
     /// A missing element or file; too little of it to be seen.
     pub fn light_on(&self, shot: &Shot, element: u32, request: &Request) -> Result<Fit, ShotError> {
-        let shot = &shot.at_frame(request.frame);
+        let shot = &Still::of(shot, request.frame)?;
         let hashes = Hashes::of(shot);
         scene::Scene::new(self, &hashes).light_of(key::element_of(shot, element)?, request)
     }

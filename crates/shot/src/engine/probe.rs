@@ -2,8 +2,9 @@
 
 use super::scene::Scene;
 use super::{Engine, Hashes, Request, Target, key};
-use crate::document::{Pass, Provider, Shot};
+use crate::document::{Pass, Provider};
 use crate::error::ShotError;
+use crate::still::Still;
 use jugata_core::{Role, Scale};
 use serde::Serialize;
 use ts_rs::TS;
@@ -25,7 +26,7 @@ pub struct PassValues {
 
 pub(super) fn probe(
     engine: &Engine,
-    shot: &Shot,
+    shot: &Still<'_>,
     element: u32,
     x: i32,
     y: i32,

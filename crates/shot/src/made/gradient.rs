@@ -81,15 +81,17 @@ impl Made for Gradient {
         for_each_band(&mut out, inputs.cancel, |band| {
             for y in band.window().rows() {
                 let mut rows = band.rows::<4>(y);
-                for x in 0..frame.width as usize {
-                    let d = Vec2::new(frame.x as f32 + x as f32 + 0.5, y as f32 + 0.5) - from;
+                for (x, place) in (frame.x..).take(frame.width as usize).enumerate() {
+                    let d = Vec2::new(place as f32 + 0.5, y as f32 + 0.5) - from;
                     let t = match self.form {
                         GradientForm::Line => d.dot(way) / length,
                         GradientForm::Round => (d.length_squared() / length).sqrt(),
                     };
                     let t = t.clamp(0.0, 1.0);
                     let t = t + (t * t * (3.0 - 2.0 * t) - t) * self.ease;
-                    (0..4).for_each(|c| rows[c][x] = first[c] + (second[c] - first[c]) * t);
+                    rows.iter_mut()
+                        .enumerate()
+                        .for_each(|(c, row)| row[x] = first[c] + (second[c] - first[c]) * t);
                 }
             }
         })
