@@ -4,7 +4,7 @@
 use jugata_core::colour::blend::BlendMode;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
-use jugata_shot::engine::{Event, Request, Target};
+use jugata_shot::engine::{Event, Request, Target, Trace};
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::steps::{
     Exposure, MatchLight, Refocus, Relight, StepKind, Surround, SurroundFrom, catalogue,
@@ -48,7 +48,7 @@ fn any_window_any_threads_any_cache_the_same_bytes() {
             Window::new(w - 5, h - 3, 5, 3),
             Window::new(-9, -9, 12, 12),
         ] {
-            let got = picture(&warm, &shot, piece, scale);
+            let got = picture(&engine().0, &shot, piece, scale);
             let inside = piece.intersect(&frame);
             assert_eq!(got.cropped(inside, -1.0), whole.cropped(inside, -1.0), "{piece:?} at ½^{n}");
         }
@@ -95,6 +95,27 @@ fn outside_the_data_window_there_is_nothing() {
     let got = picture(&engine, &shot, Window::new(0, 0, 10, 4), Scale::FULL);
     assert_eq!(got.pixel(5, 2), Some(vec![0.0; 4]));
     assert!(got.pixel(5, 3).unwrap()[3] > 0.0);
+}
+
+#[test]
+fn a_pan_makes_only_what_comes_into_view() {
+    let (warm, mut shot) = engine();
+    three_steps(&mut shot);
+    shot.elements[0].steps[1].only_where = None;
+    let whole = picture(&engine().0, &shot, FRAME, Scale::FULL);
+    let mut windows = Vec::new();
+    for (x, y) in [(0, 0), (7, 3), (20, 11), (16, 2), (40, 30)] {
+        let window = Window::new(x, y, 90, 50);
+        windows.push(window);
+        assert!(picture(&warm, &shot, window, Scale::FULL) == whole.cropped(window, 0.0), "{window:?}");
+    }
+    // Inside what is there nothing is made.
+    let trace = Trace::default();
+    let mut request = Request::frame(&shot, Target::Shot, Scale::FULL);
+    request.window = Window::new(50, 40, 20, 10);
+    request.trace = Some(trace.clone());
+    warm.evaluate(&shot, &request).unwrap();
+    assert!(!trace.lock().unwrap().iter().any(|e| matches!(e, Event::Ran { .. })), "{trace:?}");
 }
 
 #[test]

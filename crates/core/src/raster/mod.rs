@@ -210,6 +210,24 @@ impl Raster {
         out
     }
 
+    /// Puts another raster's samples in their place, as far as this one reaches; both have the same channels.
+    ///
+    /// # Panics
+    /// If the other has fewer channels.
+    pub fn paste(&mut self, other: &Self) {
+        let shared = self.window.intersect(&other.window);
+        if shared.is_empty() {
+            return;
+        }
+        let (to, from) = ((shared.x - self.window.x) as usize, (shared.x - other.window.x) as usize);
+        let n = shared.width as usize;
+        for c in 0..self.channels {
+            for y in shared.rows() {
+                self.row_mut(c, y)[to..to + n].copy_from_slice(&other.row(c, y)[from..from + n]);
+            }
+        }
+    }
+
     /// Checks the number of channels.
     ///
     /// # Errors

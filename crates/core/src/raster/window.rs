@@ -93,6 +93,25 @@ impl Window {
         Self::from_edges(left.into(), top.into(), right, bottom)
     }
 
+    /// What is left of it without another window that lies inside: at most four windows that share no pixel.
+    pub fn without(&self, inside: &Self) -> Vec<Self> {
+        let inner = self.intersect(inside);
+        if inner.is_empty() {
+            return vec![*self];
+        }
+        let (left, top): (i64, i64) = (self.x.into(), self.y.into());
+        let (from, to) = (i64::from(inner.y), inner.bottom());
+        [
+            Self::from_edges(left, top, self.right(), from),
+            Self::from_edges(left, to, self.right(), self.bottom()),
+            Self::from_edges(left, from, inner.x.into(), to),
+            Self::from_edges(inner.right(), from, self.right(), to),
+        ]
+        .into_iter()
+        .filter(|w| !w.is_empty())
+        .collect()
+    }
+
     /// Grown by `px` on every side.
     pub fn grown(&self, px: u32) -> Self {
         let px = i64::from(px);
@@ -122,6 +141,30 @@ mod tests {
         assert_eq!(a.grown(3), Window::new(-7, -1, 16, 11));
         assert!(a.contains(-4, 2) && !a.contains(6, 2) && !a.contains(0, 7));
         assert!(a.covers(&Window::new(-1, 3, 2, 2)) && !a.covers(&Window::new(-5, 3, 2, 2)));
+    }
+
+    #[test]
+    fn what_is_left_and_what_is_inside_make_the_whole() {
+        let whole = Window::new(-3, 2, 9, 7);
+        for inside in [
+            Window::new(-1, 4, 3, 2),
+            Window::new(-3, 2, 9, 3),
+            Window::new(2, 5, 40, 40),
+            whole,
+            Window::default(),
+        ] {
+            let mut parts = whole.without(&inside);
+            parts.push(whole.intersect(&inside));
+            let held = |x: i32, y: i32| parts.iter().filter(|p| p.contains(x, y)).count();
+            assert!(
+                (0..whole.area()).all(|i| {
+                    let (x, y) = whole.pixel_at(i);
+                    held(x, y) == 1
+                }),
+                "{inside:?}"
+            );
+            assert_eq!(parts.iter().map(Window::area).sum::<usize>(), whole.area());
+        }
     }
 
     #[test]

@@ -2,9 +2,9 @@
 
 use super::key::ContentHash;
 use crate::document::MediaId;
-use jugata_core::Raster;
 use jugata_core::colour::lut::Lut;
 use jugata_core::passes::checks::Finding;
+use jugata_core::{Raster, Window};
 use jugata_exchange::ImageFile;
 use moka::policy::EvictionPolicy;
 use moka::sync::Cache;
@@ -30,11 +30,16 @@ impl Default for CacheSizes {
     }
 }
 
+/// Contents whose last window is remembered.
+const WINDOWS: u64 = 4096;
+
 pub(super) struct Caches {
     /// Decoded media files.
     pub files: Cache<MediaId, Arc<ImageFile>>,
     /// Rasters by what made them.
     pub results: Cache<ContentHash, Arc<Raster>>,
+    /// The window that each content was worked out on last, by content and scale.
+    pub windows: Cache<ContentHash, Window>,
     /// Colour tables.
     pub luts: Cache<MediaId, Arc<Lut>>,
     /// Findings by the passes that they are about.
@@ -95,6 +100,7 @@ impl Caches {
         Self {
             files: bounded(sizes.files - sizes.files / 8, |f: &Arc<ImageFile>| f.bytes()),
             results: bounded(sizes.results - sizes.results / 8, |r: &Arc<Raster>| r.bytes()),
+            windows: Cache::new(WINDOWS),
             luts: bounded(sizes.files / 8, |l: &Arc<Lut>| l.bytes()),
             findings: bounded(sizes.results / 8, |f: &Arc<Vec<Finding>>| {
                 f.iter().map(|f| 512 + f.place.as_ref().map_or(0, |p| p.bytes())).sum()

@@ -137,8 +137,9 @@ fn through(
     if run.chain.is_identity() {
         return after_steps(scene, element, run.after, request);
     }
-    let (raster, _) = scene.engine.keep(content.at(request.window, request.scale), || {
-        scene.sampled(element, run, request, |part| after_steps(scene, element, run.after, part))
+    let (raster, _) = scene.engine.keep_window(content, request, |part| {
+        let before = |part: &Request| after_steps(scene, element, run.after, part);
+        Ok(Arc::new(scene.sampled(element, run, part, before)?))
     })?;
     Ok(raster)
 }
@@ -172,8 +173,9 @@ fn after_steps(
             return Ok(Arc::new(all.cropped(wanted, 0.0)));
         }
     }
-    let key = content.at(request.window, request.scale);
-    let (raster, reused) = scene.engine.keep(key, || run(scene, element, step, before.len(), request))?;
+    let (raster, reused) = scene
+        .engine
+        .keep_window(content, request, |part| Ok(Arc::new(run(scene, element, step, before.len(), part)?)))?;
     let id = step.id;
     note(Some(request), if reused { Event::Reused { step: id } } else { Event::Ran { step: id } });
     Ok(raster)

@@ -245,6 +245,48 @@ impl Engine {
         self.caches.memory()
     }
 
+    /// What was worked out last of a content at a scale, if it is still there.
+    fn latest(&self, content: ContentHash, scale: Scale) -> Option<Arc<Raster>> {
+        let window = self.caches.windows.get(&content.at(Window::default(), scale))?;
+        self.caches.results.get(&content.at(window, scale))
+    }
+
+    /// A result on a window. What was worked out last is used as far as it reaches: a pan makes only what comes into view.
+    /// `make` works out any window of it.
+    fn keep_window(
+        &self,
+        content: ContentHash,
+        request: &Request,
+        make: impl Fn(&Request) -> Result<Arc<Raster>, ShotError>,
+    ) -> Result<(Arc<Raster>, bool), ShotError> {
+        let (window, scale) = (request.window, request.scale);
+        let key = content.at(window, scale);
+        if let Some(kept) = self.caches.results.get(&key) {
+            return Ok((kept, true));
+        }
+        let before = self.latest(content, scale);
+        let shared = before.as_ref().map_or(Window::default(), |b| b.window().intersect(&window));
+        let made = match before {
+            Some(before) if shared == window => return Ok((Arc::new(before.cropped(window, 0.0)), true)),
+            Some(before) if 2 * shared.area() >= window.area() && !window.is_empty() => {
+                let mut grown = before.cropped(window, 0.0);
+                for strip in window.without(&shared) {
+                    grown.paste(make(&Request { window: strip, ..request.clone() })?.as_ref());
+                }
+                Arc::new(grown)
+            }
+            _ => make(request)?,
+        };
+        self.caches.results.insert(key, made.clone());
+        let place = content.at(Window::default(), scale);
+        // A strip of a pan is no place to begin the next one at.
+        let larger = |old: Window| old.area() > window.area() && self.latest(content, scale).is_some();
+        if !self.caches.windows.get(&place).is_some_and(larger) {
+            self.caches.windows.insert(place, window);
+        }
+        Ok((made, false))
+    }
+
     fn keep(
         &self,
         key: ContentHash,
