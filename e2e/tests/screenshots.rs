@@ -42,6 +42,31 @@ async fn main_views() {
     s.shot(&folder.join("compare.png")).await;
     s.words("Close").await.click().await.unwrap();
 
+    // Something made lies below; the render is put by its four corners.
+    s.go("/").await;
+    s.see("[data-step]").await;
+    s.see("[data-add-element]").await.click().await.unwrap();
+    s.see("[data-made-kind=gradient]").await.click().await.unwrap();
+    s.kept(2).await;
+    s.see("[data-element='2'] [aria-label=Lower]").await.click().await.unwrap();
+    s.kept(3).await;
+    s.see("[data-element-name='1']").await.click().await.unwrap();
+    s.see("[data-place-element]").await.click().await.unwrap();
+    s.kept(4).await;
+    s.words("Corners").await.click().await.unwrap();
+    s.kept(5).await;
+    s.drag("[data-handle=top_left]", 60, 40).await;
+    s.kept(6).await;
+    s.drag("[data-handle=bottom_right]", -70, -24).await;
+    s.kept(7).await;
+    s.rest().await;
+    tokio::time::sleep(Duration::from_millis(1500)).await;
+    s.shot(&folder.join("placed.png")).await;
+    for revision in [6, 5, 4, 3, 2, 1] {
+        s.see("[aria-label=Undo]").await.click().await.unwrap();
+        s.kept(revision).await;
+    }
+
     // A second lamp of many: a spot over the table, with the shadows that the depth tells.
     s.go("/").await;
     s.see("[data-step]").await;

@@ -1,5 +1,5 @@
 //! Stills: what moves has its value at a frame; what drives it is checked; documents of the first form are still read.
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::unwrap_used, clippy::panic)]
 
 use jugata_core::Scale;
 use jugata_core::Window;

@@ -47,7 +47,7 @@ pub struct Occluders<'a> {
 
 impl<'a> Occluders<'a> {
     /// From unit normals and camera-space positions on one window, picked at `scale`. Things are as thick as they are
-    /// wide on the screen, but never more than `thickness`, a share of their depth: see [`edges`].
+    /// wide on the screen, but never more than `thickness`, a share of their depth.
     ///
     /// # Errors
     /// Shapes that do not match; cancellation.
