@@ -5,7 +5,8 @@ use crate::document::{Element, Extract, FORMAT, NamedMatte, OLDEST, Pass, Sequen
 use crate::drives::Drive;
 use crate::error::ShotError;
 use crate::params;
-use crate::still;
+pub use crate::params::range;
+use crate::resolve;
 use crate::unread::in_words;
 use jugata_core::passes::repair::Repair;
 use jugata_core::raster::window::MAX_SIDE;
@@ -122,7 +123,7 @@ fn drives(shot: &Shot) -> Result<(), ShotError> {
             return Err(wrong(at(d), "two drives cannot share a parameter"));
         }
     }
-    still::check_drives(shot)
+    resolve::check_drives(shot)
 }
 
 fn element(e: &Element) -> Result<(), ShotError> {
@@ -238,18 +239,6 @@ fn step(s: &Step, mattes: &[u32]) -> Result<(), ShotError> {
     match &s.only_where {
         Some(l) => l.check(mattes).map_err(|what| wrong(place(), what)),
         None => Ok(()),
-    }
-}
-
-/// `Err` with words unless `v` is finite and inside `low..=high`.
-///
-/// # Errors
-/// A sentence without its place.
-pub fn range(what: &str, v: f32, low: f32, high: f32) -> Result<(), String> {
-    if v.is_finite() && (low..=high).contains(&v) {
-        Ok(())
-    } else {
-        Err(format!("{what} is {v}, and must lie between {low} and {high}"))
     }
 }
 

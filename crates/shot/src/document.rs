@@ -2,12 +2,13 @@
 
 use crate::drives::Drive;
 use crate::extracts::ExtractKind;
-use crate::intake::MediaFile;
+use crate::files::MediaFile;
+pub use crate::files::MediaId;
+pub use crate::joins::Joins;
 pub use crate::limit::{HashedName, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke};
-use crate::made::MadeKind;
+use crate::made::{MadeKind, drawn_id};
 use crate::params;
 use crate::steps::{Place, StepKind};
-use jugata_core::colour::blend::{BlendMode, BlendSpace};
 use jugata_core::passes::checks::FindingKind;
 use jugata_core::passes::repair::Repair;
 use jugata_core::{Camera, Convention, Role, Window};
@@ -156,9 +157,6 @@ pub struct ReadsPass {
     pub pass: u32,
 }
 
-/// From here on passes are numbered that a made element draws, by role.
-pub const DRAWN: u32 = 1_000_001;
-
 /// A pass of an element: stored, extracted, or drawn by a made element.
 #[derive(Clone, Copy, Debug)]
 pub enum Provider<'a> {
@@ -176,7 +174,7 @@ impl Provider<'_> {
         match self {
             Self::Stored(p) => p.id,
             Self::Extracted(e, _) => e.id,
-            Self::Drawn(_, role) => DRAWN + *role as u32,
+            Self::Drawn(_, role) => drawn_id(*role),
         }
     }
 
@@ -258,40 +256,6 @@ pub struct Source {
     pub sequence: Option<u32>,
 }
 
-/// BLAKE3 hash of a file's bytes: 64 hexadecimal digits in lower case.
-#[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(transparent)]
-#[ts(type = "string")]
-pub struct MediaId(String);
-
-impl MediaId {
-    /// The ID of some bytes.
-    pub fn of(bytes: &[u8]) -> Self {
-        Self(blake3::hash(bytes).to_hex().to_string())
-    }
-
-    /// The ID of a hash that was computed while the bytes passed.
-    pub fn from_hash(hash: blake3::Hash) -> Self {
-        Self(hash.to_hex().to_string())
-    }
-
-    /// A hash given as text; `None` unless it is 64 lower-case hexadecimal digits.
-    pub fn parse(text: &str) -> Option<Self> {
-        let sound = text.len() == 64 && text.bytes().all(|b| matches!(b, b'0'..=b'9' | b'a'..=b'f'));
-        sound.then(|| Self(text.to_owned()))
-    }
-
-    /// The digits.
-    pub fn as_str(&self) -> &str {
-        &self.0
-    }
-
-    /// Whether the digits are sound (a document may bring anything).
-    pub fn is_sound(&self) -> bool {
-        Self::parse(&self.0).is_some()
-    }
-}
-
 /// One change.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
@@ -310,26 +274,6 @@ pub struct Step {
     pub only_where: Option<Limit>,
     /// How it meets the picture.
     pub joins: Joins,
-}
-
-/// How a step meets the picture.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
-pub struct Joins {
-    /// Blend mode.
-    pub blend: BlendMode,
-    /// Encoding in which screen, multiply and overlay see the values.
-    #[serde(default)]
-    pub space: BlendSpace,
-    /// 0 = not at all, 1 = fully.
-    pub strength: f32,
-}
-
-impl Joins {
-    /// Joined in a blend mode, fully.
-    pub const fn of(blend: BlendMode) -> Self {
-        Self { blend, space: BlendSpace::Display, strength: 1.0 }
-    }
 }
 
 impl Shot {

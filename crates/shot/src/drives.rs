@@ -3,7 +3,7 @@
 //! A drive names its parameter by its address ([`crate::edits`]); what drives it lies beside the elements, so that a
 //! parameter stays a plain value. [`crate::still`] puts the values of a frame in.
 
-use crate::check::range;
+use crate::params::range;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;

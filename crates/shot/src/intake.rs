@@ -3,26 +3,14 @@
 use crate::backgrounds;
 use crate::document::{Element, FORMAT, FrameRange, MediaId, Pass, Sequence, SequenceFrame, Shot, Source};
 use crate::error::ShotError;
+pub use crate::files::MediaFile;
 use crate::together;
 use jugata_core::{Convention, Role, Window};
 use jugata_exchange::camera_attributes::camera;
 use jugata_exchange::roles::{PassProposal, propose};
 use jugata_exchange::sets::{self, Run, Set};
 use jugata_exchange::{ExchangeError, ImageFile};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
 use std::sync::Arc;
-use ts_rs::TS;
-
-/// A file that was brought in and is in the media store.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
-pub struct MediaFile {
-    /// The name under which it came.
-    pub name: String,
-    /// Its bytes' hash.
-    pub media: MediaId,
-}
 
 /// How intake looks into files.
 pub trait Opens {

@@ -98,9 +98,9 @@ pub(crate) use kinds;
 /// What the file of a kind needs.
 pub(crate) mod prelude {
     pub(crate) use super::{About, Kind};
-    pub(crate) use crate::document::Joins;
     pub(crate) use crate::error::ShotError;
     pub(crate) use crate::inputs::Inputs;
+    pub(crate) use crate::joins::Joins;
     pub(crate) use crate::wants::{Want, needs, takes};
     pub(crate) use jugata_core::colour::blend::BlendMode;
     pub(crate) use jugata_core::{Raster, Role};

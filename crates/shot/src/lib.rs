@@ -22,6 +22,7 @@
 //! | [`preset`] | steps kept under a name, put on another element |
 //! | [`rocking`] | a picture seen from a little to the side |
 //! | [`on_body`] | a height or a normal map on a simple body |
+//! | [`files`], [`joins`] | media files by what is in them; how a change meets what was there |
 //! | [`drives`], [`still`] | what moves parameters over time; a shot at one frame |
 //! | [`edits`] | edits by address, and how those of two people are put together |
 //! | [`error`] | what can go wrong, in sentences |
@@ -37,10 +38,12 @@ pub mod edits;
 pub mod engine;
 pub mod error;
 pub mod extracts;
+pub mod files;
 pub mod handoff;
 pub mod inputs;
 pub mod inspection;
 pub mod intake;
+pub mod joins;
 pub mod kinds;
 pub mod lamp;
 pub mod limit;
@@ -52,6 +55,7 @@ pub mod params;
 pub mod placing;
 pub mod preset;
 pub mod remedies;
+mod resolve;
 pub mod rocking;
 pub mod steps;
 pub mod still;

@@ -1,7 +1,6 @@
 //! Mattes: where a change belongs. A matte is put together of parts, then shaped at its edge.
 
-use crate::check::range;
-use crate::params::{self, Identified, distinct, settle};
+use crate::params::{self, Identified, distinct, few, range, settle};
 use jugata_core::matte::Combine;
 use jugata_core::{Role, Window};
 use jugata_parameters::parameters;
@@ -382,14 +381,6 @@ impl PaintedStroke {
     fn work(&self) -> f64 {
         self.points.len() as f64 * (f64::from(self.size) + 4.0).powi(2).min(1.6e7)
     }
-}
-
-/// `Err` with words for more than `most` of something.
-///
-/// # Errors
-/// The end of a sentence.
-pub(crate) fn few(what: &str, count: usize, most: usize) -> Result<(), String> {
-    if count > most { Err(format!("{count} {what} are more than {most}")) } else { Ok(()) }
 }
 
 fn ends(of: [(&str, f32); 2], soft: [f32; 2], most: f32) -> Result<(), String> {

@@ -1,6 +1,6 @@
 //! Parameters as typed slots: what `#[parameters]` makes of a declaration, and what all parameters share.
 
-use crate::intake::MediaFile;
+use crate::files::MediaFile;
 use serde::{Deserialize, Deserializer};
 use std::collections::HashSet;
 
@@ -291,4 +291,24 @@ fn in_range(field: &Field, values: &[f32]) -> Result<(), String> {
         Some(v) if field.range.is_none() => Err(format!("“{}” is {v}, which is not a number", field.label)),
         Some(v) => Err(format!("“{}” is {v}, and must lie between {low} and {high}", field.label)),
     }
+}
+
+/// `Err` with words unless `v` is finite and inside `low..=high`.
+///
+/// # Errors
+/// A sentence without its place.
+pub fn range(what: &str, v: f32, low: f32, high: f32) -> Result<(), String> {
+    if v.is_finite() && (low..=high).contains(&v) {
+        Ok(())
+    } else {
+        Err(format!("{what} is {v}, and must lie between {low} and {high}"))
+    }
+}
+
+/// `Err` with words for more than `most` of something.
+///
+/// # Errors
+/// The end of a sentence.
+pub(crate) fn few(what: &str, count: usize, most: usize) -> Result<(), String> {
+    if count > most { Err(format!("{count} {what} are more than {most}")) } else { Ok(()) }
 }

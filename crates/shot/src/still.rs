@@ -2,11 +2,9 @@
 
 use crate::check;
 use crate::document::Shot;
-use crate::drives::{Drive, DrivenBy, keyed};
 use crate::error::ShotError;
-use serde_json::Value;
+use crate::resolve::driven;
 use std::borrow::Cow;
-use std::collections::HashMap;
 use std::ops::Deref;
 
 /// A shot at a frame.
@@ -38,124 +36,4 @@ impl Deref for Still<'_> {
     fn deref(&self) -> &Shot {
         &self.shot
     }
-}
-
-/// What is wrong with the drives of a shot, wherever they lead.
-///
-/// # Errors
-/// As [`Still::of`].
-pub(crate) fn check_drives(shot: &Shot) -> Result<(), ShotError> {
-    if shot.drives.is_empty() { Ok(()) } else { driven(shot, 0.0).map(drop) }
-}
-
-fn wrong(place: &str, what: impl Into<String>) -> ShotError {
-    ShotError::Parameter { place: format!("What drives {place}"), what: what.into() }
-}
-
-/// The shot with the values of a frame.
-fn driven(shot: &Shot, frame: f64) -> Result<Shot, ShotError> {
-    let mut document = serde_json::to_value(shot).map_err(|e| wrong("the shot", e.to_string()))?;
-    let mut course = Course {
-        drives: shot.drives.iter().map(|d| (d.at.as_str(), d)).collect(),
-        shot,
-        frame,
-        known: HashMap::new(),
-        under_way: Vec::new(),
-    };
-    let mut values = Vec::new();
-    for drive in &shot.drives {
-        let value = course.value(&document, &drive.at)?;
-        values.push((drive.at.as_str(), value));
-    }
-    for (at, value) in values {
-        let place = found_mut(&mut document, at).ok_or_else(|| gone(at))?;
-        put(place, &value).ok_or_else(|| wrong(at, "it has values of another kind"))?;
-    }
-    serde_json::from_value(document).map_err(|e| wrong("the shot", e.to_string()))
-}
-
-fn gone(at: &str) -> ShotError {
-    wrong(at, "there is no such parameter")
-}
-
-/// The values of a frame, found in whatever order the links ask for them.
-struct Course<'a> {
-    drives: HashMap<&'a str, &'a Drive>,
-    shot: &'a Shot,
-    frame: f64,
-    known: HashMap<String, Vec<f32>>,
-    /// Addresses whose values are being found: meeting one again is a circle.
-    under_way: Vec<String>,
-}
-
-impl Course<'_> {
-    fn value(&mut self, document: &Value, at: &str) -> Result<Vec<f32>, ShotError> {
-        if let Some(known) = self.known.get(at) {
-            return Ok(known.clone());
-        }
-        let own = found(document, at).and_then(numbers).ok_or_else(|| gone(at))?;
-        let Some(drive) = self.drives.get(at).copied() else { return Ok(own) };
-        if self.under_way.iter().any(|a| a == at) {
-            return Err(wrong(at, "it follows itself by its links"));
-        }
-        self.under_way.push(at.to_owned());
-        let mut value = match &drive.by {
-            None => own.clone(),
-            Some(DrivenBy::Keys { keys }) => keyed(keys, self.frame, self.shot.turns(at)),
-            Some(DrivenBy::Link { to, times, plus }) => {
-                self.value(document, to)?.iter().map(|v| v * times + plus).collect()
-            }
-        };
-        self.under_way.pop();
-        if value.len() != own.len() {
-            return Err(wrong(at, format!("{} values do not fit a parameter of {}", value.len(), own.len())));
-        }
-        if let Some(drift) = drive.drift {
-            for (c, v) in value.iter_mut().enumerate() {
-                *v = (f64::from(*v) + drift.at(self.frame, c)) as f32;
-            }
-        }
-        self.known.insert(at.to_owned(), value.clone());
-        Ok(value)
-    }
-}
-
-/// What stands at an address.
-fn found<'v>(document: &'v Value, at: &str) -> Option<&'v Value> {
-    at.split('/').try_fold(document, |here, name| match here {
-        Value::Object(fields) => fields.get(name),
-        Value::Array(list) => list.iter().find(|one| crate::edits::named(one, name)),
-        _ => None,
-    })
-}
-
-fn found_mut<'v>(document: &'v mut Value, at: &str) -> Option<&'v mut Value> {
-    at.split('/').try_fold(document, |here, name| match here {
-        Value::Object(fields) => fields.get_mut(name),
-        Value::Array(list) => list.iter_mut().find(|one| crate::edits::named(one, name)),
-        _ => None,
-    })
-}
-
-/// The numbers of a parameter: one, some, or a switch as 0 or 1.
-fn numbers(value: &Value) -> Option<Vec<f32>> {
-    match value {
-        Value::Number(n) => Some(vec![n.as_f64()? as f32]),
-        Value::Bool(b) => Some(vec![f32::from(u8::from(*b))]),
-        Value::Array(list) if !list.is_empty() => list.iter().map(|v| Some(v.as_f64()? as f32)).collect(),
-        _ => None,
-    }
-}
-
-/// Puts numbers into a parameter's place, as the kind that stands there.
-fn put(place: &mut Value, value: &[f32]) -> Option<()> {
-    let number = |v: f32| serde_json::Number::from_f64(f64::from(v)).map(Value::Number);
-    *place = match (&*place, value) {
-        (Value::Bool(_), [v]) => Value::Bool(*v >= 0.5),
-        (Value::Number(n), [v]) if n.is_u64() => Value::from(v.round().max(0.0) as u64),
-        (Value::Number(_), [v]) => number(*v)?,
-        (Value::Array(_), all) => Value::Array(all.iter().map(|v| number(*v)).collect::<Option<_>>()?),
-        _ => return None,
-    };
-    Some(())
 }

@@ -1,6 +1,6 @@
 //! What a kind of step, of extracted pass or of made element asks for beside the picture it stands on.
 
-use crate::intake::MediaFile;
+use crate::files::MediaFile;
 use jugata_core::Role;
 use serde::Serialize;
 

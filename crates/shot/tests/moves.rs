@@ -197,7 +197,7 @@ fn made_elements_lie_under_and_over_and_join_by_coverage() {
     shot.elements[2].only_used = true;
     assert_eq!(evaluated(engine, &shot, Target::Shot, None).0, below);
     // It has a UV pass, and steps and mattes work on it.
-    let uv = Target::Pass { element: 7, pass: jugata_shot::document::DRAWN + Role::Uv as u32 };
+    let uv = Target::Pass { element: 7, pass: jugata_shot::made::drawn_id(Role::Uv) };
     let (uv, _) = evaluated(engine, &shot, uv, None);
     assert_eq!((uv.sample(0, 0, 0), uv.sample(1, 0, 0)), (Some(0.5 / 96.0), Some(1.0 - 0.5 / 54.0)));
     shot.elements[0].steps = vec![Step::new(1, Exposure { stops: 1.0 }.into())];

@@ -1085,7 +1085,7 @@ tileable: boolean,
 y_down: boolean, };
 
 /**
- * How a step meets the picture.
+ * How a step meets the picture, or an element what lies below it.
  */
 export type Joins = { 
 /**

@@ -48,12 +48,12 @@ export function NumberField(p: Props) {
 
   return (
     <Hint text={p.hint}>
-      <label className="flex items-center gap-2">
+      <label className={p.bare ? 'block' : 'flex items-center gap-2'}>
         {!p.bare && <span className="w-20 shrink-0 truncate text-dim">{p.label}</span>}
-        <span className="relative block">
+        <span className={`relative block ${p.bare ? 'w-auto!' : ''}`}>
           <input
             className={`figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 text-right hover:border-dim focus:cursor-text ${p.unit && !p.bare ? 'pr-10' : ''}`}
-            style={p.bare ? { width: 60 } : undefined}
+            style={p.bare ? { width: 52 } : undefined}
             inputMode="decimal"
             spellCheck={false}
             aria-label={p.unit ? `${p.label} (${p.unit})` : p.label}

@@ -2,7 +2,8 @@
 
 use super::Extraction;
 use crate::kinds::prelude::*;
-use crate::limit::{MOST_POINTS, at_scale, few};
+use crate::limit::{MOST_POINTS, at_scale};
+use crate::params::few;
 use jugata_core::depth::spread::{Spread, spread};
 use jugata_core::matte::strokes::{Stroke, paint};
 

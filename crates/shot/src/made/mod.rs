@@ -11,10 +11,9 @@ pub use gradient::{Gradient, GradientForm};
 pub use picture::Picture;
 pub use solid::Solid;
 
-use crate::document::DRAWN;
 use crate::error::ShotError;
+use crate::files::MediaFile;
 use crate::inputs::Inputs;
-use crate::intake::MediaFile;
 use crate::kinds::{Kind, kinds};
 use jugata_core::{Raster, Role, Window};
 use schemars::JsonSchema;
@@ -61,6 +60,19 @@ fn uv(frame: Window) -> Raster {
     })
 }
 
+/// Number of the pass that a made element draws for a role; documents name passes by it, so it never changes.
+pub const fn drawn_id(role: Role) -> u32 {
+    let place = match role {
+        Role::Beauty => 0,
+        Role::Uv => 1,
+        Role::Normal => 2,
+        Role::Depth => 3,
+        Role::Height => 4,
+        _ => 9,
+    };
+    1_000_001 + place
+}
+
 /// A pass that a made element draws.
 #[derive(Clone, Copy, Debug, Serialize, TS)]
 pub struct Offered {
@@ -91,7 +103,7 @@ pub struct MadeInfo {
 fn tell<T: Made + Default + JsonSchema>(kind: &'static str, defaults: MadeKind) -> MadeInfo {
     let about = T::default().about();
     let schema = schemars::schema_for!(T).to_value();
-    let offered = |role: &Role| Offered { pass: DRAWN + *role as u32, role: *role };
+    let offered = |role: &Role| Offered { pass: drawn_id(*role), role: *role };
     let offers = defaults.kind().offers().iter().map(offered).collect();
     MadeInfo { kind, title: about.title, about: about.about, offers, schema, defaults }
 }

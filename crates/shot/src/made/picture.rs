@@ -1,7 +1,7 @@
 //! A picture from a file, or footage.
 
 use super::Made;
-use crate::intake::MediaFile;
+use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use jugata_core::raster::scale;
 

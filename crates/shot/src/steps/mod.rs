@@ -25,9 +25,9 @@ pub use reveal::{Keeps, Reveal};
 pub use shaping::Shaping;
 pub use surround::{Surround, SurroundFrom};
 
-use crate::document::Joins;
 use crate::error::ShotError;
 use crate::inputs::Inputs;
+use crate::joins::Joins;
 use crate::kinds::{Kind, kinds};
 use crate::wants::Want;
 use jugata_core::colour::blend::BlendMode;

@@ -1,7 +1,7 @@
 //! Light from all around.
 
 use super::{AlbedoFrom, Change, Effect, Group, Reach};
-use crate::intake::MediaFile;
+use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use glam::{Mat3, Vec3};
 use jugata_core::Camera;

@@ -100,26 +100,38 @@ function DirectionControl(c: Control) {
   )
 }
 
-export function PointControl(c: Control) {
-  const triple = c.value as Triple
-  const reset = c.reset as Triple
-  const put = (i: number, v: number) => triple.map((old, k) => (k === i ? v : old))
+/** Some numbers that belong together, in one row under one label. */
+function Row({ c, across }: { c: Control; across: string[] }) {
+  const values = c.value as number[]
+  const reset = c.reset as number[]
+  const put = (i: number, v: number) => values.map((old, k) => (k === i ? v : old))
   return (
-    <div className="contents">
-      {triple.map((v, i) => (
+    <div className="flex items-center gap-1">
+      <Hint text={c.schema.description}>
+        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      </Hint>
+      {values.map((v, i) => (
         <NumberField
           key={i}
-          label={`${label(c)} ${'xyz'[i] ?? ''}`}
+          bare
+          label={`${label(c)} ${across[i] ?? ''}`}
           value={v}
           unit={c.schema['x-unit']}
           step={c.schema['x-step'] ?? 0.01}
           reset={reset[i] ?? 0}
+          hint={c.schema.description}
           onPreview={(n) => c.onPreview(put(i, n))}
           onCommit={(n) => c.onCommit(put(i, n))}
         />
       ))}
+      {values.length < 3 && <span className="text-[11px] text-dim">{c.schema['x-unit']}</span>}
     </div>
   )
+}
+
+/** A place in the scene. */
+export function PointControl(c: Control) {
+  return <Row c={c} across={['x', 'y', 'z']} />
 }
 
 function ColourControl(c: Control) {
@@ -135,7 +147,7 @@ function ColourControl(c: Control) {
     return () => input.removeEventListener('change', chosen)
   }, [])
   return (
-    <Hint text={c.schema.description}>
+    <Hint text={`${c.schema.description ?? ''} ${rgb.map((v) => v.toFixed(3)).join(', ')}`}>
       <label className="flex items-center gap-2">
         <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
         <input
@@ -145,7 +157,6 @@ function ColourControl(c: Control) {
           value={hexOf(rgb)}
           onChange={(e) => c.onPreview(linearOf(e.target.value))}
         />
-        <span className="figures text-dim">{rgb.map((v) => v.toFixed(2)).join(' ')}</span>
       </label>
     </Hint>
   )
@@ -206,31 +217,7 @@ function PlaceControl(c: Control) {
 
 /** Two numbers: a way right and down, or a width and a height. */
 function PairControl(c: Control) {
-  const pair = c.value as Point
-  const reset = c.reset as Point
-  const across = c.schema['x-meaning'] === 'offset' ? ['→', '↓'] : ['x', 'y']
-  const put = (i: number, v: number) => pair.map((old, k) => (k === i ? v : old))
-  return (
-    <div className="flex items-center gap-1.5">
-      <Hint text={c.schema.description}>
-        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
-      </Hint>
-      {pair.map((v, i) => (
-        <NumberField
-          key={i}
-          bare
-          label={`${label(c)} ${across[i] ?? ''}`}
-          value={v}
-          unit={c.schema['x-unit']}
-          step={c.schema['x-step'] ?? 0.01}
-          reset={reset[i] ?? 0}
-          onPreview={(n) => c.onPreview(put(i, n))}
-          onCommit={(n) => c.onCommit(put(i, n))}
-        />
-      ))}
-      <span className="text-[11px] text-dim">{c.schema['x-unit']}</span>
-    </div>
-  )
+  return <Row c={c} across={c.schema['x-meaning'] === 'offset' ? ['→', '↓'] : ['x', 'y']} />
 }
 
 /** Other elements, each in or out. */

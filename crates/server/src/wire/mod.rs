@@ -1,0 +1,17 @@
+//! What goes over the wire. The web's types are made from these (`make types`).
+
+mod arrivals;
+mod light;
+mod passes;
+mod pictures;
+mod presets;
+mod refusal;
+mod shots;
+
+pub use arrivals::*;
+pub use light::*;
+pub use passes::*;
+pub use pictures::*;
+pub use presets::*;
+pub use refusal::*;
+pub use shots::*;
