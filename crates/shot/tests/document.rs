@@ -250,10 +250,12 @@ fn the_schemas_are_what_is_published() {
 #[track_caller]
 fn published(name: &str, schema: serde_json::Value) {
     let path = format!("{}/../../docs/{name}", env!("CARGO_MANIFEST_DIR"));
+    // As text: a number that is read again may differ in its last bit.
+    let text = serde_json::to_string_pretty(&schema).unwrap() + "\n";
     if std::env::var_os("JUGATA_UPDATE").is_some() {
-        std::fs::write(path, serde_json::to_string_pretty(&schema).unwrap() + "\n").unwrap();
+        std::fs::write(path, text).unwrap();
         return;
     }
-    let published: serde_json::Value = serde_json::from_str(&std::fs::read_to_string(path).unwrap()).unwrap();
-    assert!(published == schema, "docs/{name} is not current: run `make types`");
+    let published = std::fs::read_to_string(path).unwrap();
+    assert!(published == text, "docs/{name} is not current: run `make types`");
 }
