@@ -2,6 +2,7 @@
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use std::sync::LazyLock;
 use ts_rs::TS;
 
 /// A kernel, separable, of sum 1 at every offset.
@@ -34,9 +35,28 @@ impl Kernel {
             Self::Bilinear => (1.0 - t).max(0.0),
             Self::CatmullRom if t < 1.0 => (1.5 * t - 2.5) * t * t + 1.0,
             Self::CatmullRom if t < 2.0 => ((2.5 - 0.5 * t) * t - 4.0) * t + 2.0,
-            Self::Lanczos3 if t < 3.0 => sinc(t) * sinc(t / 3.0),
+            Self::Lanczos3 if t < 3.0 => looked_up(t),
             _ => 0.0,
         }
+    }
+}
+
+/// Entries of the table for each sample.
+const FINE: usize = 4096;
+
+/// The windowed sinc on `0..=3`, since sines cost more than all else of a pixel.
+static LANCZOS: LazyLock<Vec<f64>> = LazyLock::new(|| {
+    let at = |i: usize| i as f64 / FINE as f64;
+    (0..=3 * FINE + 1).map(|i| if at(i) < 3.0 { sinc(at(i)) * sinc(at(i) / 3.0) } else { 0.0 }).collect()
+});
+
+/// Between two entries of the table straight: within 3e-8 of the sines, and exact at whole samples.
+fn looked_up(t: f64) -> f64 {
+    let place = t * FINE as f64;
+    let i = place as usize;
+    match LANCZOS.get(i..i + 2) {
+        Some(&[a, b]) => a + (b - a) * (place - i as f64),
+        _ => 0.0,
     }
 }
 
@@ -55,6 +75,15 @@ fn sinc(t: f64) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn the_table_is_as_good_as_the_sines() {
+        for i in 0..30_011 {
+            let t = f64::from(i) * 1e-4;
+            let exact = if t < 3.0 { sinc(t) * sinc(t / 3.0) } else { 0.0 };
+            assert!((Kernel::Lanczos3.weight(t) - exact).abs() < 3e-8, "{t}");
+        }
+    }
 
     #[test]
     fn kernels_pass_through_samples_and_keep_what_is_even() {
