@@ -29,7 +29,18 @@ fn wrong(place: impl Into<String>, what: impl Into<String>) -> ShotError {
 /// # Errors
 /// Not JSON, not a shot document, another format version, or a figure out of range.
 pub fn parse(json: &str) -> Result<Shot, ShotError> {
-    let mut shot = read(json)?;
+    sound(read(json)?)
+}
+
+/// The same of a document that is JSON already.
+///
+/// # Errors
+/// As [`parse`].
+pub(crate) fn parse_value(document: serde_json::Value) -> Result<Shot, ShotError> {
+    sound(read_value(document)?)
+}
+
+fn sound(mut shot: Shot) -> Result<Shot, ShotError> {
     // What the first form had is what it is now; it only lacked some.
     if (OLDEST..FORMAT).contains(&shot.format) {
         shot.format = FORMAT;
@@ -44,10 +55,14 @@ pub fn parse(json: &str) -> Result<Shot, ShotError> {
 /// Not JSON, or not a shot document.
 pub fn read(json: &str) -> Result<Shot, ShotError> {
     let mut reader = serde_json::Deserializer::from_str(json);
-    let mut document: serde_json::Value = serde_path_to_error::deserialize(&mut reader).map_err(|e| {
+    let document: serde_json::Value = serde_path_to_error::deserialize(&mut reader).map_err(|e| {
         ShotError::Syntax { path: e.path().to_string(), what: in_words(&e.inner().to_string()) }
     })?;
     reader.end().map_err(|e| ShotError::Syntax { path: "its end".into(), what: e.to_string() })?;
+    read_value(document)
+}
+
+fn read_value(mut document: serde_json::Value) -> Result<Shot, ShotError> {
     defaults::fill(&mut document);
     serde_path_to_error::deserialize(document)
         .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: in_words(&e.inner().to_string()) })

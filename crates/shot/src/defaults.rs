@@ -34,10 +34,6 @@ fn fill_step(step: &mut Map<String, Value>) {
             step.insert("joins".into(), joins);
         }
     }
-    let defaults = serde_json::to_value(info.defaults).unwrap_or_default();
-    if let Some(does) = step.get_mut("does").and_then(Value::as_object_mut) {
-        put(does, &defaults);
-    }
 }
 
 /// Puts in what is not there.

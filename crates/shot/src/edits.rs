@@ -83,7 +83,7 @@ pub fn edited(shot: &Shot, edits: &[EditAt]) -> Result<Shot, ShotError> {
     }
     let mut document = as_value(shot)?;
     edits.iter().try_for_each(|e| apply(&mut document, e))?;
-    check::parse(&document.to_string())
+    check::parse_value(document)
 }
 
 /// The edits that make one shot out of another.
@@ -174,16 +174,7 @@ fn apply(document: &mut Value, edit: &EditAt) -> Result<(), ShotError> {
         return Ok(());
     }
     let (holder, last) = edit.at.rsplit_once('/').unwrap_or(("", &edit.at));
-    let mut here = document;
-    for name in holder.split('/').filter(|n| !n.is_empty()) {
-        here = match here {
-            Value::Object(fields) => fields.get_mut(name),
-            Value::Array(list) => list.iter_mut().find(|one| named(one, name)),
-            _ => None,
-        }
-        .ok_or_else(gone)?;
-    }
-    match here {
+    match found_mut(document, holder).ok_or_else(gone)? {
         Value::Object(fields) => match &edit.put {
             Some(value) => drop(fields.insert(last.to_owned(), value.clone())),
             None => drop(fields.shift_remove(last).ok_or_else(gone)?),
@@ -194,7 +185,29 @@ fn apply(document: &mut Value, edit: &EditAt) -> Result<(), ShotError> {
     Ok(())
 }
 
-pub(crate) fn named(one: &Value, name: &str) -> bool {
+fn names(at: &str) -> impl Iterator<Item = &str> {
+    at.split('/').filter(|name| !name.is_empty())
+}
+
+/// What stands at an address.
+pub(crate) fn found<'v>(document: &'v Value, at: &str) -> Option<&'v Value> {
+    names(at).try_fold(document, |here, name| match here {
+        Value::Object(fields) => fields.get(name),
+        Value::Array(list) => list.iter().find(|one| named(one, name)),
+        _ => None,
+    })
+}
+
+/// The same, to change.
+pub(crate) fn found_mut<'v>(document: &'v mut Value, at: &str) -> Option<&'v mut Value> {
+    names(at).try_fold(document, |here, name| match here {
+        Value::Object(fields) => fields.get_mut(name),
+        Value::Array(list) => list.iter_mut().find(|one| named(one, name)),
+        _ => None,
+    })
+}
+
+fn named(one: &Value, name: &str) -> bool {
     id_of(one).is_some_and(|id| id.to_string() == name)
 }
 

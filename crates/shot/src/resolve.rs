@@ -2,6 +2,7 @@
 
 use crate::document::Shot;
 use crate::drives::{Drive, DrivenBy, keyed};
+use crate::edits::{found, found_mut};
 use crate::error::ShotError;
 use serde_json::Value;
 use std::collections::HashMap;
@@ -87,23 +88,6 @@ impl Course<'_> {
         self.known.insert(at.to_owned(), value.clone());
         Ok(value)
     }
-}
-
-/// What stands at an address.
-fn found<'v>(document: &'v Value, at: &str) -> Option<&'v Value> {
-    at.split('/').try_fold(document, |here, name| match here {
-        Value::Object(fields) => fields.get(name),
-        Value::Array(list) => list.iter().find(|one| crate::edits::named(one, name)),
-        _ => None,
-    })
-}
-
-fn found_mut<'v>(document: &'v mut Value, at: &str) -> Option<&'v mut Value> {
-    at.split('/').try_fold(document, |here, name| match here {
-        Value::Object(fields) => fields.get_mut(name),
-        Value::Array(list) => list.iter_mut().find(|one| crate::edits::named(one, name)),
-        _ => None,
-    })
 }
 
 /// The numbers of a parameter: one, some, or a switch as 0 or 1.

@@ -235,16 +235,10 @@ fn effect(
     let kind = step.does.kind();
     let (title, wants) = (kind.about().title, kind.wants());
     let reader = Reader::at(element, &step.reads, before);
-    let own_reader = Reader::of(element, &step.reads);
     let moves = scene.moves_before(element, before, wide.scale)?;
     let found = wants::found(scene, reader, title, wants.clone(), wide, Area::Window)?;
-    let own_window = scene.whole_window(element, 0, wide)?;
     let keep = |key: &str, make: MakeKept<'_>| {
         let content = key::of_kept(scene.hashes, reader, kind, key).at(wide.window, wide.scale);
-        Ok(scene.engine.keep(content, make)?.0)
-    };
-    let keep_own = |key: &str, make: MakeKept<'_>| {
-        let content = key::of_kept(scene.hashes, own_reader, kind, key).at(own_window, wide.scale);
         Ok(scene.engine.keep(content, make)?.0)
     };
     let mut inputs = Inputs {
@@ -262,6 +256,12 @@ fn effect(
     if moves.is_identity() {
         return kind.apply(picture, &inputs);
     }
+    let own_reader = Reader::of(element, &step.reads);
+    let own_window = scene.whole_window(element, 0, wide)?;
+    let keep_own = |key: &str, make: MakeKept<'_>| {
+        let content = key::of_kept(scene.hashes, own_reader, kind, key).at(own_window, wide.scale);
+        Ok(scene.engine.keep(content, make)?.0)
+    };
     let own_request = Request { window: own_window, ..wide.clone() };
     let own_found = wants::found(scene, own_reader, title, wants, &own_request, Area::Window)?;
     let own = Inputs { found: &own_found, window: own_window, keep: &keep_own, ..inputs };

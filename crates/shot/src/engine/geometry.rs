@@ -118,30 +118,16 @@ impl Scene<'_> {
     /// What an element's picture covers after its first `count` steps, px of the request's scale.
     pub fn covers(self, element: &Element, count: usize, request: &Request) -> Result<Window, ShotError> {
         let within = within(request.display, request.scale);
-        let mut covered = self.covers_at_first(element, request)?.intersect(&within);
-        let mut at = 0;
-        while at < count {
-            let step = &element.steps[at];
-            at += 1;
-            if !key::has_effect(step) || !step.does.kind().is_move() {
-                continue;
-            }
-            if !moves_all(step) {
-                let part = self.moves_of(element, step)?;
-                covered = united(covered, chained(part).at(request.scale).extent(covered, within));
-                continue;
-            }
-            // Neighbours are one move: the box of a box would grow with each.
-            let mut run: Vec<Moves> = self.moves_of(element, step)?.into_iter().collect();
-            while let Some(next) =
-                element.steps[..count].get(at).filter(|s| !key::has_effect(s) || moves_all(s))
-            {
-                run.extend(self.moves_of(element, next)?);
-                at += 1;
-            }
-            covered = chained(run).at(request.scale).extent(covered, within);
-        }
-        Ok(covered)
+        // Neighbours are one move: the box of a box would grow with each.
+        let run = self.last_moves(element, count, false, request.scale)?;
+        let Some(last) = run.after.checked_sub(1) else {
+            let first = self.covers_at_first(element, request)?.intersect(&within);
+            return Ok(run.chain.extent(first, within));
+        };
+        let before = self.covers(element, last, request)?;
+        // A move in part leaves some of the picture where it was.
+        let part = chained(self.moves_of(element, &element.steps[last])?).at(request.scale);
+        Ok(run.chain.extent(united(before, part.extent(before, within)), within))
     }
 
     /// The shot's frame and whatever an element's picture has beyond it before a step: what a step sees that looks at the

@@ -231,7 +231,7 @@ pub(super) fn has_effect(step: &Step) -> bool {
 /// The matte of a step, if it has one.
 pub(super) fn limit_of<'a>(element: &'a Element, step: &'a Step) -> Option<Matte<'a>> {
     let limit = step.only_where.as_ref()?;
-    let before = element.steps.iter().position(|s| std::ptr::eq(s, step)).unwrap_or(0);
+    let before = place_of(element, step.id).unwrap_or(0);
     let reader = Reader::at(element, &step.reads, before);
     Some(Matte { reader, limit, known: element.mattes.len(), what: step.does.title() })
 }
