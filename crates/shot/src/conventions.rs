@@ -3,8 +3,8 @@
 use jugata_core::Role;
 use jugata_core::colour::ColourSpace;
 use jugata_core::passes::convention::{
-    AlphaState, Axis, Curve, DepthCoding, DepthMeasure, MotionTime, MotionUnit, MotionY, NormalCoding,
-    OWN_AXES, Space, UvOrigin, Wrap,
+    AlphaState, Axis, Curve, DepthCoding, DepthMeasure, MapHolds, MotionTime, MotionUnit, MotionY,
+    NormalCoding, OWN_AXES, Space, UvOrigin, Wrap,
 };
 use serde::Serialize;
 use ts_rs::TS;
@@ -78,6 +78,7 @@ pub fn fields() -> Vec<Field> {
         field("space", "Space", &[Normal, Position], choices(Space::ALL)),
         field("axes", "Right, up, out", &[Normal, Position], axes()),
         field("uv_origin", "Origin", &[Uv, StMap], choices(UvOrigin::ALL)),
+        field("map_holds", "Holds", &[StMap], choices(MapHolds::ALL)),
         field("uv_wrap", "Beyond 0..1", &[Uv], choices(Wrap::ALL)),
         field("motion_unit", "Unit", &[Motion], choices(MotionUnit::ALL)),
         field("motion_coding", "Stored as", &[Motion], choices(NormalCoding::ALL)),

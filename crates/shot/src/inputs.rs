@@ -1,6 +1,7 @@
 //! What a step, an extraction or a made element works on.
 
 use crate::error::ShotError;
+use crate::steps::StepKind;
 use crate::wants::Want;
 use glam::Vec2;
 use jugata_core::geometry::chain::Chain;
@@ -26,6 +27,22 @@ pub enum Found {
     Raster(Arc<Raster>),
     /// Light.
     Lights(Box<Lights>),
+    /// A coordinate map from a file, over its own frame.
+    Map(Arc<Raster>, Window),
+    /// What another step does.
+    Step(Box<StepKind>),
+    /// Moves, full-resolution px.
+    Moves(Box<Chain>),
+}
+
+impl Found {
+    /// Samples, if these were found.
+    pub fn raster(&self) -> Option<&Arc<Raster>> {
+        match self {
+            Self::Raster(raster) => Some(raster),
+            _ => None,
+        }
+    }
 }
 
 /// Makes what a step works out of its passes on the way, by key: once for as long as what it asked for, the camera, the
@@ -90,11 +107,19 @@ impl Inputs<'_> {
         self.rasters(|w| matches!(w, Want::Picture(_)))
     }
 
+    /// The moves that were asked for, full-resolution px.
+    pub fn moves(&self) -> Option<&Chain> {
+        self.found.iter().find_map(|(_, f)| match f {
+            Found::Moves(chain) => Some(chain.as_ref()),
+            _ => None,
+        })
+    }
+
     /// The light that was asked for.
     pub fn lights(&self) -> Option<&Lights> {
         self.found.iter().find_map(|(_, f)| match f {
             Found::Lights(lights) => Some(lights.as_ref()),
-            Found::Raster(_) => None,
+            _ => None,
         })
     }
 
@@ -151,9 +176,6 @@ impl Inputs<'_> {
     }
 
     fn rasters(&self, is: impl Fn(&Want) -> bool) -> impl Iterator<Item = &Raster> {
-        self.found.iter().filter(move |(w, _)| is(w)).filter_map(|(_, f)| match f {
-            Found::Raster(raster) => Some(raster.as_ref()),
-            Found::Lights(_) => None,
-        })
+        self.found.iter().filter(move |(w, _)| is(w)).filter_map(|(_, f)| f.raster().map(Arc::as_ref))
     }
 }

@@ -1,11 +1,11 @@
 //! What a kind of step, of extracted pass or of made element asks for beside the picture it stands on.
 
 use crate::files::MediaFile;
-use jugata_core::Role;
+use jugata_core::{Convention, Role};
 use serde::Serialize;
 
 /// One thing that is asked for. The engine finds it, and its content, in one place ([`crate::engine`]).
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
 pub enum Want {
     /// What serves a role among the passes of its own element.
     Role {
@@ -22,6 +22,13 @@ pub enum Want {
     LightOf(u32),
     /// A picture from a file, whole.
     Picture(MediaFile),
+    /// A coordinate map from a file, whole: canonical (ST), read by a convention.
+    Map(MediaFile, Box<Convention>),
+    /// What another step of its own element does.
+    Step(u32),
+    /// The moves among the steps of its own element, from one to another, both by number; `None` is from the first, or to
+    /// the last.
+    Moves(Option<u32>, Option<u32>),
 }
 
 impl Want {

@@ -7,7 +7,8 @@ use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
 use jugata_shot::engine::{Event, Request, Target, Trace};
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::steps::{
-    Exposure, MatchLight, Refocus, Relight, StepKind, Surround, SurroundFrom, catalogue,
+    Exposure, GridPoint, MapFrom, MatchLight, PushedEllipse, Refocus, Relight, StepKind, Surround,
+    SurroundFrom, catalogue,
 };
 use jugata_shot::{ShotError, check};
 use jugata_testkit::assert_close;
@@ -128,8 +129,17 @@ fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
         if let StepKind::Exposure(e) = &mut step.does {
             e.stops = 3.0;
         }
-        if let StepKind::Place(p) = &mut step.does {
-            p.turn = 20.0;
+        match &mut step.does {
+            StepKind::Place(p) => p.turn = 20.0,
+            StepKind::LensBend(l) => l.k1 = 0.2,
+            StepKind::Warp(w) => {
+                w.pushes =
+                    vec![PushedEllipse { at: [70.0, 40.0], by: [20.0, 5.0], ..PushedEllipse::default() }];
+            }
+            StepKind::Grid(g) => g.points = vec![GridPoint { id: 8, by: [5.0, 3.0] }],
+            // A map needs one to go by; that has tests of its own.
+            StepKind::CoordinateMap(_) => continue,
+            _ => {}
         }
         let full = |step: &Step, shot: &mut Shot| {
             shot.elements[0].steps = vec![step.clone()];
@@ -275,7 +285,10 @@ fn what_is_missing_is_said() {
 #[test]
 fn every_kind_stands_a_picture_of_no_pixels_and_of_one() {
     let (engine, mut shot) = engine();
-    for info in catalogue() {
+    for mut info in catalogue() {
+        if let StepKind::CoordinateMap(m) = &mut info.defaults {
+            m.from = MapFrom::File;
+        }
         shot.elements[0].steps = vec![Step::new(1, info.defaults)];
         let whole = picture(&engine, &shot, FRAME, Scale::FULL);
         assert_eq!(picture(&engine, &shot, Window::of_size(0, 0), Scale::FULL).data().len(), 0);

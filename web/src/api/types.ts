@@ -374,9 +374,13 @@ unit: number,
  */
 background: number | null, 
 /**
- * UV and ST map: where v = 0 lies.
+ * UV and ST map: where v = 0 lies; from the bottom, offsets run up.
  */
 uv_origin: UvOrigin, 
+/**
+ * Coordinate map: what it holds.
+ */
+map_holds: MapHolds, 
 /**
  * UV: what becomes of coordinates outside 0..1.
  */
@@ -401,6 +405,35 @@ motion_y: MotionY,
  * Motion: what it leads to.
  */
 motion_time: MotionTime, };
+
+/**
+ * Parameters of Coordinate map.
+ */
+export type CoordinateMap = { 
+/**
+ * A pass of the element, or a file.
+ */
+from: MapFrom, 
+/**
+ * The file: 32-bit float, as large as the frame or larger.
+ */
+file?: MediaFile | null, 
+/**
+ * What its two channels hold.
+ */
+holds: MapHolds, 
+/**
+ * Where its second channel is 0, or which way its offsets run.
+ */
+origin: UvOrigin, 
+/**
+ * Each pixel from where the map says, or that undone.
+ */
+goes: MapWay, 
+/**
+ * How the picture is read between its pixels.
+ */
+filter: Kernel, };
 
 /**
  * Parameters of Curvature.
@@ -796,7 +829,7 @@ schema: ObjectSchema, };
 /**
  * A kind of extraction with its parameters.
  */
-export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature;
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "moves_map" } & MovesMap;
 
 /**
  * Parameters of Facing.
@@ -1004,6 +1037,40 @@ ease: number, };
 export type GradientForm = "line" | "round";
 
 /**
+ * Parameters of Grid.
+ */
+export type Grid = { 
+/**
+ * Points from the left edge of the frame to the right one.
+ */
+across: number, 
+/**
+ * Points from the upper edge of the frame to the lower one.
+ */
+down: number, 
+/**
+ * The points that were dragged.
+ */
+points: Array<GridPoint>, 
+/**
+ * How the picture is read between its pixels.
+ */
+filter: Kernel, };
+
+/**
+ * A point of the grid that was dragged.
+ */
+export type GridPoint = { 
+/**
+ * Its number: counted from 1, row by row from the upper left.
+ */
+id: number, 
+/**
+ * How far it is moved, right and down.
+ */
+by: [number, number], };
+
+/**
  * Headings of the list of changes, in the order of the work.
  */
 export type Group = "Light" | "Place" | "Focus and air" | "Finish";
@@ -1157,6 +1224,10 @@ defaults: StepKind,
  */
 joins: Joins, 
 /**
+ * Whether it moves the picture.
+ */
+moves: boolean, 
+/**
  * Passes it reads with those parameters.
  */
 reads: Array<Reads>, 
@@ -1255,6 +1326,104 @@ glow_size: number, };
  * Where a lamp's light comes from.
  */
 export type LampKind = "directional" | "point" | "spot";
+
+/**
+ * Parameters of Lens.
+ */
+export type LensBend = { 
+/**
+ * Whether what the lens did is taken off or put on.
+ */
+does: LensWay, 
+/**
+ * Another Lens step whose lens this one uses: what one takes off, the other puts back exactly.
+ */
+lens_of?: number | null, 
+/**
+ * Numbers, or lines drawn along what ought to be straight.
+ */
+from: LensFrom, 
+/**
+ * The formula that the coefficients belong to.
+ */
+model: LensModel, 
+/**
+ * Lines along what ought to be straight, in the picture before the step.
+ */
+lines: Array<LensLine>, 
+/**
+ * First coefficient: below 0 a barrel, above 0 a cushion (the other way round in the division model).
+ */
+k1: number, 
+/**
+ * Second coefficient: bends more toward the corners.
+ */
+k2: number, 
+/**
+ * Third coefficient.
+ */
+k3: number, 
+/**
+ * Tangential: the lens sits askew, up or down.
+ */
+p1: number, 
+/**
+ * Tangential: the lens sits askew, to a side.
+ */
+p2: number, 
+/**
+ * The length in which the coefficients measure the distance from the centre.
+ */
+unit: LensUnit, 
+/**
+ * The focal length that the coefficients go with (OpenCV's fx).
+ */
+focal: number, 
+/**
+ * How far the lens's centre lies from the middle of the frame. (OpenCV counts cx and cy from the middle of the first pixel: cx + ½ − width ÷ 2.)
+ */
+centre: [number, number], 
+/**
+ * How many times as long the unit is down as across: 2 for a picture squeezed to half its width (OpenCV's fy ÷ fx).
+ */
+squeeze: number, 
+/**
+ * How the picture is read between its pixels.
+ */
+filter: Kernel, };
+
+/**
+ * How the coefficients are told.
+ */
+export type LensFrom = "numbers" | "lines";
+
+/**
+ * A line along something that ought to be straight.
+ */
+export type LensLine = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Points along it, in the picture as the lens shows it, full-resolution px.
+ */
+points: Array<[number, number]>, };
+
+/**
+ * The formula that the coefficients belong to.
+ */
+export type LensModel = "brown" | "division";
+
+/**
+ * The length that coefficients measure distances from the centre in.
+ */
+export type LensUnit = "focal" | "half_width" | "width" | "half_height" | "half_diagonal" | "px";
+
+/**
+ * Which way the lens is gone through.
+ */
+export type LensWay = "undistort" | "distort";
 
 /**
  * The light on an element.
@@ -1497,6 +1666,26 @@ schema: ObjectSchema, };
 export type MadeKind = { "kind": "solid" } & Solid | { "kind": "gradient" } & Gradient | { "kind": "picture" } & Picture;
 
 /**
+ * Where the map is from.
+ */
+export type MapFrom = "pass" | "file";
+
+/**
+ * Which way the map goes.
+ */
+export type MapGoes = "as_the_steps" | "back_again";
+
+/**
+ * What a coordinate map holds.
+ */
+export type MapHolds = "places" | "offset_px" | "offset_width" | "offset_size";
+
+/**
+ * Which way the map is gone.
+ */
+export type MapWay = "as_it_says" | "the_other_way";
+
+/**
  * A finding on a picture.
  */
 export type Mark = { 
@@ -1698,6 +1887,27 @@ passes: Array<number>,
  * The element that they belong to.
  */
 to: number, };
+
+/**
+ * Parameters of Map of moves.
+ */
+export type MovesMap = { 
+/**
+ * The first of the steps; none is the first of all.
+ */
+first?: number | null, 
+/**
+ * The last of the steps; none is the last of all.
+ */
+last?: number | null, 
+/**
+ * As the steps, or undoing them.
+ */
+goes: MapGoes, 
+/**
+ * Whether the map reaches as far beyond the frame as the picture does after the steps.
+ */
+overscan: boolean, };
 
 /**
  * A matte that several steps may use.
@@ -2275,6 +2485,43 @@ result: Array<number>,
 untouched: Array<number>, };
 
 /**
+ * An ellipse that is dragged from where it is to where it should be. Full-resolution px.
+ */
+export type PushedEllipse = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Its middle, in the picture before.
+ */
+at: [number, number], 
+/**
+ * How far it is pushed, right and down.
+ */
+by: [number, number], 
+/**
+ * Half its width and half its height.
+ */
+size: [number, number], 
+/**
+ * How it lies, against the clock.
+ */
+lies: number, 
+/**
+ * How far it is turned, against the clock.
+ */
+turn: number, 
+/**
+ * How much larger it becomes.
+ */
+scale: number, 
+/**
+ * Share of it over which it lets go: 0 takes all of it along, 1 its middle only.
+ */
+softness: number, };
+
+/**
  * How a click places a lamp.
  */
 export type PutLamp = { "kind": "highlight" } | { "kind": "surface", 
@@ -2830,6 +3077,31 @@ export type Showing = "usual" | "bands" | "false_colour" | "lit" | "checker" | "
 export type Shows = "picture" | "circles";
 
 /**
+ * A stroke that smears the picture along its path. Full-resolution px.
+ */
+export type SmearStroke = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Width of the brush.
+ */
+size: number, 
+/**
+ * Share of the brush over which it lets go.
+ */
+softness: number, 
+/**
+ * How much of the way what lies under it is taken along.
+ */
+strength: number, 
+/**
+ * Its path.
+ */
+points: Array<[number, number]>, };
+
+/**
  * Parameters of Take the grain out.
  */
 export type SmoothDepth = { 
@@ -2917,7 +3189,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "place" } & Place | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure;
 
 /**
  * Parameters of Light from all around.
@@ -3127,6 +3399,23 @@ export type Walk = {
  * Revision at which the person sees the shot.
  */
 base: number, };
+
+/**
+ * Parameters of Warp.
+ */
+export type Warp = { 
+/**
+ * Ellipses, each dragged from where it is to where it should be; all of them at once.
+ */
+pushes: Array<PushedEllipse>, 
+/**
+ * Strokes that smear what the pushes made, one after the other.
+ */
+smears: Array<SmearStroke>, 
+/**
+ * How the picture is read between its pixels.
+ */
+filter: Kernel, };
 
 /**
  * A half-open rectangle of pixels: columns `x .. x + width`, rows `y .. y + height`.

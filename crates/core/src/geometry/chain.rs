@@ -3,38 +3,148 @@
 //! Places are full-resolution px with the corner of the frame at the origin; the centre of pixel `(x, y)` lies at
 //! `(x + ½, y + ½)`. All in `f64`.
 
+use super::coordinate_map::CoordinateMap;
+use super::field::Field;
 use super::kernel::Kernel;
+use super::lattice::Lattice;
+use super::lens::Lens;
+use super::push::Warp;
 use crate::{Scale, Window};
 use glam::{DMat2, DMat3, DVec2, DVec3};
+use std::sync::Arc;
 
 /// One move.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub enum Move {
     /// A projective map, from the picture before it to the picture after it.
     Homography(DMat3),
+    /// A bend, from the picture before it to the picture after it.
+    Bend(Bend),
+    /// The same bend the other way.
+    Unbend(Bend),
+}
+
+impl Move {
+    /// What it holds, bytes, as far as it is much.
+    pub fn bytes(&self) -> usize {
+        match self {
+            Self::Bend(Bend::Map(map)) | Self::Unbend(Bend::Map(map)) => 1024 + map.bytes(),
+            _ => 1024,
+        }
+    }
+}
+
+/// A map that no matrix tells.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Bend {
+    /// From what a pinhole camera would show to what a lens shows.
+    Lens(Lens),
+    /// Soft pushes and smears.
+    Warp(Arc<Warp>),
+    /// A grid of points that are dragged.
+    Lattice(Arc<Lattice>),
+    /// From a picture to what a coordinate map makes of it.
+    Map(CoordinateMap),
+}
+
+/// A place, and how it changes with the place that was asked about: columns are what a px to the right and a px down make.
+type Sloped = (DVec2, DMat2);
+
+impl Bend {
+    fn ahead(&self, place: DVec2) -> Option<Sloped> {
+        match self {
+            Self::Lens(lens) => lens.bent(place),
+            Self::Warp(warp) => Some(warp.ahead(place)),
+            Self::Lattice(lattice) => Some(lattice.ahead(place)),
+            Self::Map(map) => map.ahead(place),
+        }
+    }
+
+    fn back(&self, place: DVec2) -> Option<Sloped> {
+        match self {
+            Self::Lens(lens) => lens.straightened(place),
+            Self::Warp(warp) => Some(warp.back(place)),
+            Self::Lattice(lattice) => lattice.back(place),
+            Self::Map(map) => map.back(place),
+        }
+    }
+
+    fn is_none(&self) -> bool {
+        match self {
+            Self::Lens(lens) => lens.is_none(),
+            Self::Warp(warp) => warp.is_none(),
+            Self::Lattice(lattice) => lattice.is_none(),
+            Self::Map(map) => map.is_none(),
+        }
+    }
+
+    /// The smallest length over which it bends, px.
+    fn detail(&self) -> f64 {
+        match self {
+            Self::Lens(_) => f64::INFINITY,
+            Self::Warp(warp) => warp.detail(),
+            Self::Lattice(lattice) => lattice.detail(),
+            Self::Map(_) => 1.0,
+        }
+    }
 }
 
 /// A map that can be followed both ways.
-#[derive(Clone, Copy, Debug, PartialEq)]
-struct Stage {
-    forward: DMat3,
-    /// `None` where everything is squeezed into a line or a point.
-    backward: Option<DMat3>,
+#[derive(Clone, Debug, PartialEq)]
+enum Stage {
+    Projective {
+        forward: DMat3,
+        /// `None` where everything is squeezed into a line or a point.
+        backward: Option<DMat3>,
+    },
+    Bent {
+        bend: Bend,
+        undone: bool,
+    },
 }
 
 impl Stage {
-    fn new(forward: DMat3) -> Self {
+    fn projective(forward: DMat3) -> Self {
         let inverse = forward.inverse();
         let sound = forward.determinant().abs() > 1e-12 && inverse.is_finite();
-        Self { forward, backward: sound.then_some(inverse) }
+        Self::Projective { forward, backward: sound.then_some(inverse) }
+    }
+
+    fn of(next: Move) -> Self {
+        match next {
+            Move::Homography(forward) => Self::projective(forward),
+            Move::Bend(bend) => Self::Bent { bend, undone: false },
+            Move::Unbend(bend) => Self::Bent { bend, undone: true },
+        }
     }
 
     fn is_identity(&self) -> bool {
-        let off = self.forward - DMat3::IDENTITY * self.forward.z_axis.z;
-        // Less than 1e-9 px anywhere in a frame of 100,000 px.
-        let size = |c: DVec3, px: f64| (c.x.abs() + c.y.abs()) * px + c.z.abs() * px * px;
-        size(off.x_axis, 1e5) + size(off.y_axis, 1e5) + size(off.z_axis, 1.0) < 1e-4
-            && off.x_axis.z.abs() + off.y_axis.z.abs() < 1e-15
+        match self {
+            Self::Projective { forward, .. } => {
+                let off = *forward - DMat3::IDENTITY * forward.z_axis.z;
+                // Less than 1e-9 px anywhere in a frame of 100,000 px.
+                let size = |c: DVec3, px: f64| (c.x.abs() + c.y.abs()) * px + c.z.abs() * px * px;
+                size(off.x_axis, 1e5) + size(off.y_axis, 1e5) + size(off.z_axis, 1.0) < 1e-4
+                    && off.x_axis.z.abs() + off.y_axis.z.abs() < 1e-15
+            }
+            Self::Bent { bend, .. } => bend.is_none(),
+        }
+    }
+
+    fn source(&self, p: DVec2) -> Option<Sloped> {
+        match self {
+            Self::Projective { backward, .. } => projected(backward.as_ref()?, p),
+            Self::Bent { bend, undone: false } => bend.back(p),
+            Self::Bent { bend, undone: true } => bend.ahead(p),
+        }
+    }
+
+    fn forward(&self, p: DVec2) -> Option<DVec2> {
+        match self {
+            Self::Projective { forward, .. } => projected(forward, p).map(|(q, _)| q),
+            Self::Bent { bend, undone: false } => bend.ahead(p).map(|(q, _)| q),
+            Self::Bent { bend, undone: true } => bend.back(p).map(|(q, _)| q),
+        }
     }
 }
 
@@ -42,29 +152,54 @@ impl Stage {
 const HORIZON: f64 = 1e-4;
 
 /// Moves in the order in which they happen.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Chain {
     stages: Vec<Stage>,
+    /// Full-resolution px, in which the stages are told, for a px.
+    step: f64,
     /// How the picture is read.
     pub kernel: Kernel,
 }
 
+impl Default for Chain {
+    fn default() -> Self {
+        Self { stages: Vec::new(), step: 1.0, kernel: Kernel::default() }
+    }
+}
+
 impl Chain {
-    /// Moves in the order in which they happen; neighbours that are one map together become one.
+    /// Moves in the order in which they happen; neighbours that are one map together become one, and what undoes the one
+    /// before it goes with it.
     pub fn of(moves: impl IntoIterator<Item = Move>) -> Self {
         let mut chain = Self::default();
-        for Move::Homography(matrix) in moves {
-            let before = chain.stages.pop();
-            chain.stages.push(Stage::new(before.map_or(matrix, |b| matrix * b.forward)));
-        }
-        chain.stages.retain(|s| !s.is_identity());
+        moves.into_iter().for_each(|next| chain.add(Stage::of(next)));
         chain
+    }
+
+    fn add(&mut self, next: Stage) {
+        if next.is_identity() {
+            return;
+        }
+        match (self.stages.last(), &next) {
+            (Some(Stage::Projective { forward: before, .. }), Stage::Projective { forward, .. }) => {
+                let both = Stage::projective(*forward * *before);
+                self.stages.pop();
+                self.add(both);
+            }
+            (Some(Stage::Bent { bend: a, undone: x }), Stage::Bent { bend: b, undone: y })
+                if x != y && a == b =>
+            {
+                self.stages.pop();
+            }
+            _ => self.stages.push(next),
+        }
     }
 
     /// With one more move at the end.
     pub fn then(&self, next: Move) -> Self {
-        let before = self.stages.iter().map(|s| Move::Homography(s.forward));
-        Self::of(before.chain([next])).read_by(self.kernel)
+        let mut chain = self.clone();
+        chain.add(Stage::of(next));
+        chain
     }
 
     /// Read by a kernel.
@@ -74,14 +209,7 @@ impl Chain {
 
     /// The same moves in px of a scale.
     pub fn at(&self, scale: Scale) -> Self {
-        if scale == Scale::FULL || self.is_identity() {
-            return self.clone();
-        }
-        let n = f64::from(scale.step());
-        let (down, up) = (DVec3::new(1.0 / n, 1.0 / n, 1.0), DVec3::new(n, n, 1.0));
-        let scaled =
-            |s: &Stage| Stage::new(DMat3::from_diagonal(down) * s.forward * DMat3::from_diagonal(up));
-        Self { stages: self.stages.iter().map(scaled).collect(), kernel: self.kernel }
+        Self { step: f64::from(scale.step()), ..self.clone() }
     }
 
     /// Whether nothing is moved: then every bit of a picture stays.
@@ -89,31 +217,40 @@ impl Chain {
         self.stages.is_empty()
     }
 
-    /// The numbers that decide the map, for content hashes.
-    pub fn key(&self) -> (Vec<[f64; 9]>, Kernel) {
-        (self.stages.iter().map(|s| s.forward.to_cols_array()).collect(), self.kernel)
+    /// Whether it is one projective map.
+    pub fn is_projective(&self) -> bool {
+        self.stages.iter().all(|s| matches!(s, Stage::Projective { .. }))
+    }
+
+    /// The smallest length over which it bends, px.
+    pub fn detail(&self) -> f64 {
+        let of = |s: &Stage| match s {
+            Stage::Projective { .. } => f64::INFINITY,
+            Stage::Bent { bend, .. } => bend.detail(),
+        };
+        self.stages.iter().map(of).fold(f64::INFINITY, f64::min) / self.step
     }
 
     /// Where a place of the moved picture comes from; `None` where nothing comes from.
     pub fn source(&self, place: DVec2) -> Option<DVec2> {
-        self.stages.iter().rev().try_fold(place, |p, s| projected(s.backward? * p.extend(1.0)))
+        self.source_with_slope(place).map(|(q, _)| q)
     }
 
     /// Where a place of the picture goes; `None` where it is not seen.
     pub fn forward(&self, place: DVec2) -> Option<DVec2> {
-        self.stages.iter().try_fold(place, |p, s| projected(s.forward * p.extend(1.0)))
+        let to = self.stages.iter().try_fold(place * self.step, |p, s| s.forward(p))?;
+        Some(to / self.step)
     }
 
     /// Where a place of the moved picture comes from, and how that changes with the place: columns are what a px to the
     /// right and a px down make.
     pub fn source_with_slope(&self, place: DVec2) -> Option<(DVec2, DMat2)> {
-        self.stages.iter().rev().try_fold((place, DMat2::IDENTITY), |(p, slope), s| {
-            let b = s.backward?;
-            let q = projected(b * p.extend(1.0))?;
-            let w = (b * p.extend(1.0)).z;
-            let of = |c: DVec3| (c.truncate() - q * c.z) / w;
-            Some((q, DMat2::from_cols(of(b.x_axis), of(b.y_axis)) * slope))
-        })
+        let start = (place * self.step, DMat2::IDENTITY);
+        let (q, slope) = self.stages.iter().rev().try_fold(start, |(p, slope), s| {
+            let (q, own) = s.source(p)?;
+            Some((q, own * slope))
+        })?;
+        Some((q / self.step, slope))
     }
 
     /// The window that a picture on `window` covers after the moves, with what the kernel spreads; kept inside `within`.
@@ -122,8 +259,11 @@ impl Chain {
             return window;
         }
         let grown = window.grown(self.kernel.radius().ceil() as u32);
-        let corners = self.stages.iter().try_fold(corners_of(grown), |c, s| followed(s.forward, &c));
-        boxed(corners.as_deref(), within)
+        let outline = self.stages.iter().try_fold(self.outline(grown), |c, s| match s {
+            Stage::Projective { forward, .. } => followed(*forward, &c),
+            Stage::Bent { .. } => bent(&c, |p| s.forward(p)),
+        });
+        self.boxed(outline.as_deref(), within)
     }
 
     /// The part of a picture that `window` of the moved picture is made of, as far as it lies in `within`.
@@ -134,23 +274,73 @@ impl Chain {
         // A footprint is at most √2 as long as what a px away comes from, and never less than the kernel.
         let radius = self.kernel.radius();
         let grown = window.grown((radius * 1.5).ceil() as u32 + 1);
-        let corners = self.stages.iter().rev().try_fold(corners_of(grown), |c, s| followed(s.backward?, &c));
-        let found = boxed(corners.as_deref(), within.grown(MOST_SHRINK as u32 * 4));
+        if !self.is_projective() {
+            return Field::of(self, grown).shows().grown(radius.ceil() as u32 + 2).intersect(&within);
+        }
+        let outline = self.stages.iter().rev().try_fold(self.outline(grown), |c, s| match s {
+            Stage::Projective { backward, .. } => followed((*backward)?, &c),
+            Stage::Bent { .. } => None,
+        });
+        let found = self.boxed(outline.as_deref(), within.grown(MOST_SHRINK as u32 * 4));
         found.grown(radius.ceil() as u32 + 2).intersect(&within)
     }
+
+    /// Points along the edge of a window, full-resolution px: its corners, and more where a bend follows.
+    fn outline(&self, w: Window) -> Vec<DVec2> {
+        let (l, t, r, b) = (f64::from(w.x), f64::from(w.y), w.right() as f64, w.bottom() as f64);
+        let corners =
+            [DVec2::new(l, t), DVec2::new(r, t), DVec2::new(r, b), DVec2::new(l, b)].map(|p| p * self.step);
+        if self.is_projective() {
+            return corners.to_vec();
+        }
+        let along = |i: usize| {
+            let (a, b) = (corners[i], corners[(i + 1) % 4]);
+            (0..ALONG).map(move |k| a.lerp(b, f64::from(k) / f64::from(ALONG)))
+        };
+        let inside = (1..INSIDE * INSIDE).map(|i| {
+            let share = DVec2::new(f64::from(i % INSIDE), f64::from(i / INSIDE)) / f64::from(INSIDE);
+            corners[0] + (corners[2] - corners[0]) * share
+        });
+        (0..4).flat_map(along).chain(inside).collect()
+    }
+
+    fn boxed(&self, corners: Option<&[DVec2]>, within: Window) -> Window {
+        let Some(corners) = corners.filter(|c| c.iter().all(|p| p.is_finite())) else {
+            return Window::new(within.x, within.y, 0, 0);
+        };
+        let low = (corners.iter().copied().fold(DVec2::INFINITY, DVec2::min) / self.step).floor();
+        let high = (corners.iter().copied().fold(DVec2::NEG_INFINITY, DVec2::max) / self.step).ceil();
+        // Clamped first: far corners are wider apart than any window.
+        let x = |v: f64| v.clamp(f64::from(within.x), within.right() as f64) as i64;
+        let y = |v: f64| v.clamp(f64::from(within.y), within.bottom() as f64) as i64;
+        let found = Window::from_edges(x(low.x), y(low.y), x(high.x), y(high.y));
+        // Between the points along an edge a bend may reach a little farther.
+        if self.is_projective() { found } else { found.grown(2).intersect(&within) }
+    }
 }
+
+/// Points along each edge of a window that is followed through a bend, and along a row of those inside.
+const ALONG: u32 = 64;
+const INSIDE: u32 = 24;
 
 /// The strongest shrinking that is filtered in full; beyond it samples are left out.
 pub const MOST_SHRINK: f64 = 64.0;
 
-fn projected(p: DVec3) -> Option<DVec2> {
-    let seen = p.z > HORIZON * 1e-4 && p.is_finite();
-    seen.then(|| p.truncate() / p.z)
+/// A place through a projective map, with its slope.
+fn projected(map: &DMat3, place: DVec2) -> Option<Sloped> {
+    let p = *map * place.extend(1.0);
+    if !(p.z > HORIZON * 1e-4 && p.is_finite()) {
+        return None;
+    }
+    let q = p.truncate() / p.z;
+    let of = |c: DVec3| (c.truncate() - q * c.z) / p.z;
+    Some((q, DMat2::from_cols(of(map.x_axis), of(map.y_axis))))
 }
 
-fn corners_of(w: Window) -> Vec<DVec2> {
-    let (l, t, r, b) = (f64::from(w.x), f64::from(w.y), w.right() as f64, w.bottom() as f64);
-    vec![DVec2::new(l, t), DVec2::new(r, t), DVec2::new(r, b), DVec2::new(l, b)]
+/// Points through a bend: those that are seen. `None` if none is.
+fn bent(points: &[DVec2], through: impl Fn(DVec2) -> Option<DVec2>) -> Option<Vec<DVec2>> {
+    let seen: Vec<DVec2> = points.iter().filter_map(|p| through(*p)).collect();
+    (!seen.is_empty()).then_some(seen)
 }
 
 /// A polygon through a projective map: what lies behind the viewer is cut off. `None` if nothing is left.
@@ -169,18 +359,6 @@ fn followed(map: DMat3, corners: &[DVec2]) -> Option<Vec<DVec2>> {
         }
     }
     (!seen.is_empty()).then_some(seen)
-}
-
-fn boxed(corners: Option<&[DVec2]>, within: Window) -> Window {
-    let Some(corners) = corners.filter(|c| c.iter().all(|p| p.is_finite())) else {
-        return Window::new(within.x, within.y, 0, 0);
-    };
-    let low = corners.iter().copied().fold(DVec2::INFINITY, DVec2::min).floor();
-    let high = corners.iter().copied().fold(DVec2::NEG_INFINITY, DVec2::max).ceil();
-    // Clamped first: far corners are wider apart than any window.
-    let x = |v: f64| v.clamp(f64::from(within.x), within.right() as f64) as i64;
-    let y = |v: f64| v.clamp(f64::from(within.y), within.bottom() as f64) as i64;
-    Window::from_edges(x(low.x), y(low.y), x(high.x), y(high.y))
 }
 
 #[cfg(test)]

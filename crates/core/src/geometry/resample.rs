@@ -6,6 +6,7 @@
 //! axes, so that nothing jumps where one becomes the other. For a plain shrinking this is the common stretched kernel.
 
 use super::chain::{Chain, MOST_SHRINK};
+use super::field::Field;
 use super::kernel::Kernel;
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Role, Window};
@@ -30,11 +31,14 @@ pub fn moved(
         return filtered(source, chain, window, cancel);
     }
     let turns = role == Role::Motion && source.channels() >= 2;
+    let field = Field::of(chain, window);
     let mut out = Raster::filled(window, source.channels(), role.outside());
     for_each_band(&mut out, cancel, |band| {
+        let mut places = vec![None; window.width as usize];
         for y in band.window().rows() {
-            for x in 0..window.width as usize {
-                let Some((at, slope)) = place(chain, window.x + x as i32, y) else { continue };
+            field.row(window.x, y, &mut places);
+            for (x, place) in places.iter().enumerate() {
+                let Some((at, slope)) = *place else { continue };
                 let (sx, sy) = (at.x.floor() as i32, at.y.floor() as i32);
                 if !source.window().contains(sx, sy) {
                     continue;
@@ -54,13 +58,6 @@ pub fn moved(
     Ok(out)
 }
 
-/// Where the centre of a pixel comes from, and the slope there.
-fn place(chain: &Chain, x: i32, y: i32) -> Option<(DVec2, DMat2)> {
-    let (q, slope) = chain.source_with_slope(DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5))?;
-    // Far away there is nothing, and no whole number for it.
-    (q.abs().max_element() < 1e8).then_some((q, slope))
-}
-
 /// A picture moved by a chain, on `window`, by the chain's kernel; transparent where there is nothing.
 /// Planes of coverage and colour are read alike. A kernel's overshoot makes no coverage above 1 and nothing below black
 /// where there was none.
@@ -73,16 +70,19 @@ pub fn filtered(
     window: Window,
     cancel: &Cancel,
 ) -> Result<Raster, KernelError> {
+    let field = Field::of(chain, window);
     let mut out = Raster::zeros(window, source.channels());
     for_each_band(&mut out, cancel, |band| {
         let mut footprint = Footprint::default();
+        let mut places = vec![None; window.width as usize];
         for y in band.window().rows() {
             // A row under a strong shrinking reads much: a newer request need not wait for all of it.
             if cancel.is_cancelled() {
                 return;
             }
-            for x in 0..window.width as usize {
-                let Some((at, slope)) = place(chain, window.x + x as i32, y) else { continue };
+            field.row(window.x, y, &mut places);
+            for (x, place) in places.iter().enumerate() {
+                let Some((at, slope)) = *place else { continue };
                 if !footprint.set(chain.kernel, at, slope, source.window()) {
                     continue;
                 }
@@ -95,6 +95,39 @@ pub fn filtered(
     cancel.check()?;
     Ok(out)
 }
+
+/// How much of the contrast of a pattern of a period, px of the source, is left after a chain: the mean over places of a
+/// window and over both axes, 0..1. It is what a zone plate shows where its rings have that period.
+pub fn contrast_kept(chain: &Chain, window: Window, period: f64) -> f64 {
+    if chain.is_identity() || window.is_empty() {
+        return 1.0;
+    }
+    let turn = std::f64::consts::TAU / period;
+    let mut footprint = Footprint::default();
+    let (mut sum, mut count) = (0.0, 0.0);
+    for i in 0..LOOKS * LOOKS {
+        // Spread so that no two rows of them have the same fractions of px.
+        let share = |i: u32, k: f64| (f64::from(i) * k).fract();
+        let x = window.x + (share(i, 0.754_877_666) * f64::from(window.width)) as i32;
+        let y = window.y + (share(i, 0.569_840_291) * f64::from(window.height)) as i32;
+        let place = DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5);
+        let Some((at, slope)) = chain.source_with_slope(place) else { continue };
+        if at.abs().max_element() > 1e6 {
+            continue;
+        }
+        let around = Window::new(at.x as i32 - 512, at.y as i32 - 512, 1024, 1024);
+        if footprint.set(chain.kernel, at, slope, around) {
+            for across in [true, false] {
+                sum += footprint.response(turn, across);
+                count += 1.0;
+            }
+        }
+    }
+    if count == 0.0 { 1.0 } else { (sum / count).min(1.0) }
+}
+
+/// Places along a side that are looked at.
+const LOOKS: u32 = 16;
 
 /// Samples that a pixel is made of, and their weights.
 #[derive(Default)]
@@ -171,6 +204,20 @@ impl Footprint {
             }
         }
         total
+    }
+
+    /// What it leaves of a wave of 1 along an axis, `turn` radians a px.
+    fn response(&self, turn: f64, across: bool) -> f64 {
+        let (mut re, mut im) = (0.0, 0.0);
+        let mut weights = self.weights.iter();
+        for y in 0..self.window.height {
+            for x in 0..self.window.width {
+                let (sin, cos) = (turn * f64::from(if across { x } else { y })).sin_cos();
+                let w = f64::from(weights.next().copied().unwrap_or(0.0));
+                (re, im) = (re + w * cos, im + w * sin);
+            }
+        }
+        re.hypot(im)
     }
 
     fn read(&self, source: &Raster, channel: usize) -> f32 {

@@ -156,6 +156,20 @@ choice! {
     }
 }
 
+choice! {
+    /// What a coordinate map holds.
+    MapHolds {
+        /// Places, 0..1 over the frame (an ST map).
+        #[default] Places = "places 0..1",
+        /// How far away the place is, px.
+        OffsetPx = "offsets, px",
+        /// The same, as a fraction of the frame's width on both axes.
+        OffsetWidth = "offsets, of the width",
+        /// The same, as fractions of width and height.
+        OffsetSize = "offsets, of width and height",
+    }
+}
+
 /// A stored channel with a sign.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
 pub enum Axis {
@@ -260,8 +274,10 @@ pub struct Convention {
     pub unit: f32,
     /// Depth and position: the stored value that means "nothing here".
     pub background: Option<f32>,
-    /// UV and ST map: where v = 0 lies.
+    /// UV and ST map: where v = 0 lies; from the bottom, offsets run up.
     pub uv_origin: UvOrigin,
+    /// Coordinate map: what it holds.
+    pub map_holds: MapHolds,
     /// UV: what becomes of coordinates outside 0..1.
     pub uv_wrap: Wrap,
     /// Motion: unit.
@@ -294,6 +310,7 @@ impl Default for Convention {
             unit: 1.0,
             background: None,
             uv_origin: UvOrigin::default(),
+            map_holds: MapHolds::default(),
             uv_wrap: Wrap::default(),
             motion_unit: MotionUnit::default(),
             motion_coding: NormalCoding::default(),
@@ -467,6 +484,9 @@ fn convert_row(
             }
         }),
         Role::Depth => depth(row, at, convention, setting.camera),
+        Role::StMap if convention.map_holds != MapHolds::Places => {
+            offsets(row, at, convention, setting.display)
+        }
         Role::Uv | Role::StMap => coordinates(row, convention),
         Role::Motion => motion(row, convention, setting.display),
         _ => {}
@@ -548,6 +568,33 @@ fn coordinates(row: &mut [&mut [f32]], convention: &Convention) {
         if convention.uv_origin == UvOrigin::Top {
             *v = 1.0 - *v;
         }
+    }
+}
+
+impl MapHolds {
+    /// Px for a stored unit on each axis, where it holds offsets over a frame.
+    pub fn px(self, frame: Window) -> Option<[f64; 2]> {
+        let (w, h) = (f64::from(frame.width), f64::from(frame.height));
+        match self {
+            Self::Places => None,
+            Self::OffsetPx => Some([1.0, 1.0]),
+            Self::OffsetWidth => Some([w, w]),
+            Self::OffsetSize => Some([w, h]),
+        }
+    }
+}
+
+/// Offsets from each pixel's own centre into places 0..1 over the frame.
+fn offsets(row: &mut [&mut [f32]], (left, y): (i32, i32), convention: &Convention, display: Window) {
+    let [u, v] = row else { return };
+    let [across, down] = convention.map_holds.px(display).unwrap_or([1.0; 2]);
+    let down = if convention.uv_origin == UvOrigin::Top { down } else { -down };
+    let own = |at: i32, first: i32| f64::from(at) + 0.5 - f64::from(first);
+    for (x, (u, v)) in (left..).zip(u.iter_mut().zip(v.iter_mut())) {
+        // Not a number is no sample; it becomes 0, 0 further on.
+        let by = (f64::from(convention.uncurved(*u)), f64::from(convention.uncurved(*v)));
+        *u = ((own(x, display.x) + by.0 * across) / f64::from(display.width)) as f32;
+        *v = (1.0 - (own(y, display.y) + by.1 * down) / f64::from(display.height)) as f32;
     }
 }
 
@@ -712,6 +759,22 @@ mod tests {
         assert_eq!(of(Role::Depth, &[0.0], black), [f32::INFINITY]);
         let far_value = Convention { background: Some(1e10), ..base };
         assert_eq!(of(Role::Depth, &[1e10], far_value), [f32::INFINITY]);
+    }
+
+    #[test]
+    fn offset_maps_say_where_places_lie() {
+        let setting = Setting { camera: None, display: Window::new(0, 0, 8, 4) };
+        let stored = Raster::from_planar(Window::new(2, 1, 1, 1), 2, vec![0.25, -0.5]).unwrap();
+        let of = |map_holds, uv_origin| {
+            let c = Convention { map_holds, uv_origin, ..Convention::default() };
+            let st = canonical(&stored, Role::StMap, &c, &setting, &Cancel::new()).unwrap();
+            // In px, right and down.
+            [st.plane(0)[0] * 8.0, (1.0 - st.plane(1)[0]) * 4.0]
+        };
+        assert_eq!(of(MapHolds::OffsetPx, UvOrigin::Top), [2.75, 1.0]);
+        assert_eq!(of(MapHolds::OffsetPx, UvOrigin::Bottom), [2.75, 2.0]);
+        assert_eq!(of(MapHolds::OffsetWidth, UvOrigin::Top), [4.5, -2.5]);
+        assert_eq!(of(MapHolds::OffsetSize, UvOrigin::Top), [4.5, -0.5]);
     }
 
     #[test]

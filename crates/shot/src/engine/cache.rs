@@ -2,6 +2,7 @@
 
 use super::key::ContentHash;
 use crate::document::MediaId;
+use crate::steps::Moves;
 use jugata_core::colour::lut::Lut;
 use jugata_core::passes::checks::Finding;
 use jugata_core::{Raster, Window};
@@ -40,6 +41,8 @@ pub(super) struct Caches {
     pub results: Cache<ContentHash, Arc<Raster>>,
     /// The window that each content was worked out on last, by content and scale.
     pub windows: Cache<ContentHash, Window>,
+    /// Where kinds move pictures.
+    pub moves: Cache<ContentHash, Moves>,
     /// Colour tables.
     pub luts: Cache<MediaId, Arc<Lut>>,
     /// Findings by the passes that they are about.
@@ -101,6 +104,7 @@ impl Caches {
             files: bounded(sizes.files - sizes.files / 8, |f: &Arc<ImageFile>| f.bytes()),
             results: bounded(sizes.results - sizes.results / 8, |r: &Arc<Raster>| r.bytes()),
             windows: Cache::new(WINDOWS),
+            moves: bounded(sizes.results / 8, |m: &Moves| m.by.bytes()),
             luts: bounded(sizes.files / 8, |l: &Arc<Lut>| l.bytes()),
             findings: bounded(sizes.results / 8, |f: &Arc<Vec<Finding>>| {
                 f.iter().map(|f| 512 + f.place.as_ref().map_or(0, |p| p.bytes())).sum()

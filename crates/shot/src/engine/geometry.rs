@@ -1,17 +1,20 @@
 //! Where an element's picture lies: its own frame, the moves of its steps as chains, and the windows they cover.
 
 use super::key;
-use super::scene::Scene;
-use super::{Event, Request, planes::note};
+use super::scene::{Reader, Scene};
+use super::wants::{self, Area};
+use super::{Event, Request, Target, planes::note};
 use crate::document::{Element, Provider, Step};
 use crate::error::ShotError;
 use crate::intake::Opens;
 use crate::limit::united;
-use crate::steps::{Change, Moves};
+use crate::steps::{Change, Ground, Moves};
 use jugata_core::geometry::chain::Chain;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::moved;
 use jugata_core::{Raster, Role, Scale, Window};
+use serde::Serialize;
+use std::ops::Range;
 use std::sync::Arc;
 
 /// Neighbouring moves at the end of some steps.
@@ -43,27 +46,57 @@ impl Scene<'_> {
         }
     }
 
-    /// Where a step moves the picture; `None` where it changes it, or does nothing.
-    fn moves_of(self, element: &Element, step: &Step) -> Result<Option<Moves>, ShotError> {
+    /// Where a step moves the picture; `None` where it changes it, or does nothing. `seen` is how many of the extracted
+    /// passes it may read.
+    fn moves_of(self, element: &Element, step: &Step, seen: usize) -> Result<Option<Moves>, ShotError> {
         let kind = step.does.kind();
         if !key::has_effect(step) || !kind.is_move() {
             return Ok(None);
         }
-        self.told(element, kind, &format!("Step {} ({})", step.id, step.does.title()))
+        let reader = Reader { seen, ..Reader::of(element, &step.reads) };
+        let place = || format!("Step {} ({})", step.id, step.does.title());
+        self.told(reader, &step.does, kind, place).map(Some)
     }
 
-    fn told(self, element: &Element, kind: &dyn Change, place: &str) -> Result<Option<Moves>, ShotError> {
-        let wrong = |what| ShotError::Parameter { place: place.to_owned(), what };
-        kind.moves(self.frame_of(element)?).transpose().map_err(wrong)
+    /// Where a kind moves the picture; kept, since a map and its way back are as large as a picture.
+    fn told(
+        self,
+        reader: Reader<'_>,
+        what: &impl Serialize,
+        kind: &dyn Change,
+        place: impl Fn() -> String,
+    ) -> Result<Moves, ShotError> {
+        let frame = self.frame_of(reader.element)?;
+        let content = key::of_move(self.hashes, reader, what, kind, frame);
+        if let Some(kept) = self.engine.caches.moves.get(&content) {
+            return Ok(kept);
+        }
+        let request = Request::frame(self.shot, Target::Shot, Scale::FULL);
+        let found = wants::found(self, reader, kind.about().title, kind.wants(), &request, Area::Whole)?;
+        let wrong = |what| ShotError::Parameter { place: place(), what };
+        let moves = kind.moves(&Ground { frame, found: &found }).map_err(wrong)?;
+        self.engine.caches.moves.insert(content, moves.clone());
+        Ok(moves)
     }
 
     /// All moves among the first `count` steps as one chain, px of a scale: what passes follow.
     pub fn moves_before(self, element: &Element, count: usize, scale: Scale) -> Result<Chain, ShotError> {
+        Ok(self.moves_among(element, 0..count, element.extracts.len())?.at(scale))
+    }
+
+    /// All moves among some steps as one chain, full-resolution px, as one sees them that knows the first `seen` extracted
+    /// passes.
+    pub fn moves_among(
+        self,
+        element: &Element,
+        steps: Range<usize>,
+        seen: usize,
+    ) -> Result<Chain, ShotError> {
         let mut all = Vec::new();
-        for step in element.steps.iter().take(count) {
-            all.extend(self.moves_of(element, step)?);
+        for step in element.steps.iter().take(steps.end).skip(steps.start) {
+            all.extend(self.moves_of(element, step, seen)?);
         }
-        Ok(chained(all).at(scale))
+        Ok(chained(all))
     }
 
     /// The moves at the end of the first `count` steps, with where the element is put, if `placed`.
@@ -76,7 +109,7 @@ impl Scene<'_> {
     ) -> Result<Run, ShotError> {
         let mut all = Vec::new();
         if let Some(place) = element.placement.as_ref().filter(|_| placed) {
-            all.extend(self.told(element, place, &element.name)?);
+            all.push(self.told(Reader::of(element, &[]), place, place, || element.name.clone())?);
         }
         let mut after = count.min(element.steps.len());
         while let Some(step) = after.checked_sub(1).and_then(|i| element.steps.get(i)) {
@@ -84,7 +117,7 @@ impl Scene<'_> {
                 if !moves_all(step) {
                     break;
                 }
-                all.extend(self.moves_of(element, step)?);
+                all.extend(self.moves_of(element, step, element.extracts.len())?);
             }
             after -= 1;
         }
@@ -96,7 +129,7 @@ impl Scene<'_> {
     pub fn moves_up_to(self, element: &Element, before: usize, scale: Scale) -> Result<Run, ShotError> {
         let mut run = self.last_moves(element, before, false, Scale::FULL)?;
         if let Some(step) = element.steps.get(before)
-            && let Some(own) = self.moves_of(element, step)?
+            && let Some(own) = self.moves_of(element, step, element.extracts.len())?
         {
             run.chain = run.chain.then(own.by).read_by(own.kernel);
             run.count += 1;
@@ -126,7 +159,8 @@ impl Scene<'_> {
         };
         let before = self.covers(element, last, request)?;
         // A move in part leaves some of the picture where it was.
-        let part = chained(self.moves_of(element, &element.steps[last])?).at(request.scale);
+        let own = self.moves_of(element, &element.steps[last], element.extracts.len())?;
+        let part = chained(own).at(request.scale);
         Ok(run.chain.extent(united(before, part.extent(before, within)), within))
     }
 
@@ -161,5 +195,5 @@ impl Scene<'_> {
 fn chained(moves: impl IntoIterator<Item = Moves>) -> Chain {
     let all: Vec<Moves> = moves.into_iter().collect();
     let kernel = all.last().map_or(Kernel::default(), |m| m.kernel);
-    Chain::of(all.iter().map(|m| m.by)).read_by(kernel)
+    Chain::of(all.into_iter().map(|m| m.by)).read_by(kernel)
 }

@@ -13,6 +13,7 @@ use crate::still::Still;
 use jugata_core::{Camera, Role, Scale, Window};
 use serde::Serialize;
 use std::collections::HashMap;
+use std::ops::Range;
 use std::sync::{Mutex, PoisonError};
 
 /// Raised when the engine itself gives other pixels for the same document.
@@ -123,15 +124,38 @@ pub(super) fn of_drawn(known: &Hashes<'_>, element: &Element, made: &MadeKind, r
 }
 
 /// Content of the moves among the first `count` steps of an element, which its passes follow; `None` without any.
-pub(super) fn of_moves(element: &Element, count: usize) -> Option<ContentHash> {
-    let moves: Vec<_> = element
-        .steps
-        .iter()
-        .take(count)
+pub(super) fn of_moves(known: &Hashes<'_>, element: &Element, count: usize) -> Option<ContentHash> {
+    of_moves_among(known, element, 0..count, element.extracts.len())
+}
+
+/// Content of the moves among some steps, as one sees them that knows the first `seen` extracted passes.
+pub(super) fn of_moves_among(
+    known: &Hashes<'_>,
+    element: &Element,
+    steps: Range<usize>,
+    seen: usize,
+) -> Option<ContentHash> {
+    let all = element.steps.iter().take(steps.end).skip(steps.start);
+    let moves: Vec<_> = all
         .filter(|s| has_effect(s) && s.does.kind().is_move())
-        .map(|s| (s.does.kind().about().version, &s.does))
+        .map(|s| {
+            let reader = Reader { seen, ..Reader::of(element, &s.reads) };
+            let read = wants::contents(known, reader, &s.does.kind().wants());
+            (s.does.kind().about().version, &s.does, read)
+        })
         .collect();
     (!moves.is_empty()).then(|| of(&("moves", moves, element.made.as_ref())))
+}
+
+/// Content of what one kind moves.
+pub(super) fn of_move(
+    known: &Hashes<'_>,
+    reader: Reader<'_>,
+    what: &impl Serialize,
+    kind: &dyn Kind,
+    frame: Window,
+) -> ContentHash {
+    of(&("move", kind.about().version, what, wants::contents(known, reader, &kind.wants()), frame))
 }
 
 /// Content of an element after all its steps, where it is put.
@@ -257,7 +281,7 @@ pub(super) fn of_matte(known: &Hashes<'_>, m: Matte<'_>) -> ContentHash {
         .collect();
     // What is done to an edge is cut at the picture's own window.
     let window = if m.limit.finish.is_nothing() { None } else { of_role(known, m.reader, Role::Beauty) };
-    let moves = of_moves(m.reader.element, m.reader.after);
+    let moves = of_moves(known, m.reader.element, m.reader.after);
     of(&("matte", m.limit, parts, known.shot.display, window.map(|h| h.0), moves))
 }
 

@@ -107,7 +107,7 @@ impl<'a> Scene<'a> {
     ) -> Result<Option<Arc<Raster>>, ShotError> {
         let Some(whole) = self.read_whole(reader, role, request)? else { return Ok(None) };
         let content = key::of_role(self.hashes, reader, role);
-        let (Some(content), Some(by)) = (content, key::of_moves(reader.element, after)) else {
+        let (Some(content), Some(by)) = (content, key::of_moves(self.hashes, reader.element, after)) else {
             return Ok(Some(Arc::new(moved(&whole, role, moves, request.window, &request.cancel)?)));
         };
         let content = content.and(by).at(request.window, request.scale);

@@ -3,12 +3,13 @@
 use super::key::{self, ContentHash, Hashes};
 use super::scene::{Reader, Scene, lacks};
 use super::{Request, Target};
-use crate::document::{Element, Provider};
+use crate::document::{Element, Provider, Step};
 use crate::error::ShotError;
 use crate::inputs::{Found, Lights};
 use crate::intake::{self, MediaFile};
 use crate::wants::Want;
-use jugata_core::{Raster, Role, Scale};
+use jugata_core::{Convention, Raster, Role, Scale, Window};
+use std::ops::Range;
 use std::sync::Arc;
 
 /// How much of a pass is wanted.
@@ -44,8 +45,18 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
             Some(key::of_light(known, reader.element).and(other))
         }
         Want::Picture(file) => Some(key::of(&("picture", &file.media))),
+        Want::Map(file, convention) => Some(key::of(&("map", &file.media, convention))),
+        Want::Step(id) => step_of(reader.element, *id).map(|s| key::of(&("does", &s.does))),
+        Want::Moves(first, last) => {
+            let steps = steps_from(reader.element, *first, *last);
+            Some(key::of(&(
+                "moves of",
+                key::of_moves_among(known, reader.element, steps, reader.seen).map(|h| key::of(&h)),
+                known.shot.display,
+            )))
+        }
     };
-    let moves = key::of_moves(reader.element, reader.after);
+    let moves = key::of_moves(known, reader.element, reader.after);
     let follows = |want: &Want| matches!(want, Want::Role { .. } | Want::Pass(_));
     let found = |want: &Want| match moves.filter(|_| follows(want)) {
         Some(moves) => of(want).map(|content| content.and(moves)),
@@ -87,6 +98,23 @@ pub(super) fn found(
                 continue;
             }
             Want::Picture(file) => Some(picture(scene, file, request)?),
+            Want::Map(file, convention) => {
+                let (places, frame) = map(scene, file, convention, request)?;
+                all.push((want, Found::Map(places, frame)));
+                continue;
+            }
+            Want::Step(id) => {
+                if let Some(step) = step_of(reader.element, *id) {
+                    all.push((want, Found::Step(Box::new(step.does.clone()))));
+                }
+                continue;
+            }
+            Want::Moves(first, last) => {
+                let steps = steps_from(reader.element, *first, *last);
+                let chain = scene.moves_among(reader.element, steps, reader.seen)?;
+                all.push((want, Found::Moves(Box::new(chain))));
+                continue;
+            }
         };
         match (raster, want.role()) {
             (Some(raster), _) => all.push((want, Found::Raster(raster))),
@@ -103,8 +131,41 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
         Want::Role { role, .. } => *role,
         Want::Pass(id) => numbered(reader, *id).map_or(Role::Other, |p| p.role()),
         Want::DepthOf(_) => Role::Depth,
+        Want::Map(..) => Role::StMap,
         Want::LightOf(_) | Want::Picture(_) => Role::Beauty,
+        Want::Step(_) | Want::Moves(..) => Role::Other,
     }
+}
+
+fn step_of(element: &Element, id: u32) -> Option<&Step> {
+    element.steps.iter().find(|s| s.id == id)
+}
+
+/// The places of the steps from one number to another; one that is not there asks for none.
+fn steps_from(element: &Element, first: Option<u32>, last: Option<u32>) -> Range<usize> {
+    let place = |id: u32| element.steps.iter().position(|s| s.id == id);
+    let from = first.map_or(Some(0), place);
+    let to = last.map_or(Some(element.steps.len()), |id| place(id).map(|p| p + 1));
+    from.zip(to).map_or(0..0, |(from, to)| from..to.max(from))
+}
+
+/// A coordinate map from a file, whole and canonical, and the frame that it is made for.
+fn map(
+    scene: Scene<'_>,
+    file: &MediaFile,
+    convention: &Convention,
+    request: &Request,
+) -> Result<(Arc<Raster>, Window), ShotError> {
+    let mut shot = intake::shot_of_files(std::slice::from_ref(file), scene.engine)?;
+    let nothing = || ShotError::Media(jugata_exchange::ExchangeError::NotAnImage);
+    let element = shot.elements.first_mut().ok_or_else(nothing)?;
+    let place = element.passes.iter().position(|p| p.role == Role::StMap).unwrap_or(0);
+    let pass = element.passes.get_mut(place).ok_or_else(nothing)?;
+    (pass.role, pass.convention) = (Role::StMap, *convention);
+    pass.repairs.clear();
+    let (pass, display) = (pass.clone(), shot.display);
+    let element = shot.elements.first().ok_or_else(nothing)?;
+    Ok((scene.engine.pass(element, &pass, Scale::FULL, display, Some(request))?, display))
 }
 
 /// A picture from a file, whole.

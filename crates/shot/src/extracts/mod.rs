@@ -13,6 +13,7 @@ mod extend_depth;
 mod facing;
 mod fill_depth;
 mod height_normals;
+mod moves_map;
 mod normals_height;
 mod paint_depth;
 mod picture_height;
@@ -30,6 +31,7 @@ pub use extend_depth::ExtendDepth;
 pub use facing::Facing;
 pub use fill_depth::FillDepth;
 pub use height_normals::HeightNormals;
+pub use moves_map::{MapGoes, MovesMap};
 pub use normals_height::NormalsHeight;
 pub use paint_depth::{DepthStroke, PaintDepth};
 pub use picture_height::PictureHeight;
@@ -125,4 +127,6 @@ kinds! {
     Facing => "facing",
     /// How a surface bends.
     Curvature => "curvature",
+    /// The coordinate map of moves.
+    MovesMap => "moves_map",
 }

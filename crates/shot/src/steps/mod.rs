@@ -3,7 +3,10 @@
 
 mod distance;
 mod exposure;
+mod grid;
 mod haze;
+mod lens;
+mod map;
 mod match_light;
 mod pass_over;
 mod place;
@@ -12,10 +15,14 @@ mod relight;
 mod reveal;
 mod shaping;
 mod surround;
+mod warp;
 
 pub use distance::Distance;
 pub use exposure::Exposure;
+pub use grid::{Grid, GridPoint};
 pub use haze::{Haze, HazeColour};
+pub use lens::{LensBend, LensFrom, LensLine, LensModel, LensUnit, LensWay};
+pub use map::{CoordinateMap, MapFrom, MapWay};
 pub use match_light::MatchLight;
 pub use pass_over::{Channel, Laid, PassOver};
 pub use place::{Place, PlacedBy};
@@ -24,9 +31,10 @@ pub use relight::{AlbedoFrom, Relight};
 pub use reveal::{Keeps, Reveal};
 pub use shaping::Shaping;
 pub use surround::{Surround, SurroundFrom};
+pub use warp::{PushedEllipse, SmearStroke, Warp};
 
 use crate::error::ShotError;
-use crate::inputs::Inputs;
+use crate::inputs::{Found, Inputs};
 use crate::joins::Joins;
 use crate::kinds::{Kind, kinds};
 use crate::wants::Want;
@@ -75,12 +83,21 @@ pub enum Effect {
 }
 
 /// Where a step puts the picture.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Moves {
     /// From the picture before it to the picture after it.
     pub by: Move,
     /// How the picture is read.
     pub kernel: Kernel,
+}
+
+/// What a move is told on.
+#[derive(Clone, Copy, Debug)]
+pub struct Ground<'a> {
+    /// The element's own frame, full-resolution px.
+    pub frame: Window,
+    /// What was found of what it asks for: whole passes at full resolution, in the render's own geometry.
+    pub found: &'a [(Want, Found)],
 }
 
 /// What a kind of step does to a picture.
@@ -93,21 +110,31 @@ pub trait Change: Kind {
     }
     /// How far it looks around.
     fn reach(&self) -> Reach;
-    /// Where it moves the picture, if that is what it does: then nothing is asked of `apply`. `frame` is the element's
-    /// own, full-resolution px.
-    fn moves(&self, frame: Window) -> Option<Result<Moves, String>> {
-        let _ = frame;
-        None
-    }
-    /// Whether it moves the picture instead of changing it.
+    /// Whether it moves the picture instead of changing it: then `moves` is asked, and not `apply`.
     fn is_move(&self) -> bool {
-        self.moves(Window::of_size(1, 1)).is_some()
+        false
+    }
+    /// Where it moves the picture.
+    ///
+    /// # Errors
+    /// What is wrong, as a sentence without its place.
+    fn moves(&self, on: &Ground<'_>) -> Result<Moves, String> {
+        let _ = on;
+        Err("it moves nothing".into())
+    }
+    /// What it found out, a sentence each: of what was solved.
+    fn tells(&self, on: &Ground<'_>) -> Vec<String> {
+        let _ = on;
+        Vec::new()
     }
     /// What it makes of the picture so far (RGBA, linear, premultiplied, on the inputs' window), before it is joined.
     ///
     /// # Errors
     /// Missing inputs, shapes, cancellation.
-    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError>;
+    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
+        let _ = inputs;
+        Ok(Effect::Replace(picture.clone()))
+    }
 }
 
 /// Headings of the list of changes, in the order of the work.
@@ -139,6 +166,8 @@ pub struct KindInfo {
     pub defaults: StepKind,
     /// How a new step joins.
     pub joins: Joins,
+    /// Whether it moves the picture.
+    pub moves: bool,
     /// Passes it reads with those parameters.
     pub reads: Vec<Reads>,
     /// JSON Schema of the parameters, in order, with `x-` notes for controls.
@@ -154,6 +183,7 @@ fn tell<T: Change + Default + JsonSchema>(kind: &'static str, defaults: StepKind
         title: own.about().title,
         about: own.about().about,
         joins: own.joins(),
+        moves: own.is_move(),
         reads: Reads::of(&own.wants()),
         schema: schemars::schema_for!(T).to_value(),
         defaults,
@@ -173,6 +203,14 @@ kinds! {
     MatchLight => "match_light",
     /// The picture put somewhere.
     Place => "place",
+    /// What a lens does to straight lines, taken off or put on.
+    LensBend => "lens",
+    /// The picture moved as a coordinate map says.
+    CoordinateMap => "coordinate_map",
+    /// Soft pushes and smears.
+    Warp => "warp",
+    /// A grid of points that are dragged.
+    Grid => "grid",
     /// Focus set again.
     Refocus => "refocus",
     /// Air between the camera and the surface.

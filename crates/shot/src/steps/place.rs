@@ -1,6 +1,6 @@
 //! The picture put somewhere: moved, scaled, turned, in depth, or by its four corners.
 
-use super::{Change, Effect, Group, Moves, Reach};
+use super::{Change, Ground, Group, Moves, Reach};
 use crate::kinds::prelude::*;
 use glam::DVec2;
 use jugata_core::Window;
@@ -147,21 +147,21 @@ impl Change for Place {
         Reach::Px(0.0)
     }
 
-    fn moves(&self, frame: Window) -> Option<Result<Moves, String>> {
-        let by = match self.by {
-            PlacedBy::Numbers => Ok(self.by_numbers(frame)),
-            PlacedBy::Corners => {
-                let [left, top, width, height] = frame_of(frame);
-                let from = [DVec2::new(left, top), DVec2::new(left + width, top + height)];
-                by_corners(from, self.corners(frame))
-                    .ok_or_else(|| "its corners cross over or lie in a line; pull them apart".to_owned())
-            }
-        };
-        Some(by.map(|by| Moves { by, kernel: self.filter }))
+    fn is_move(&self) -> bool {
+        true
     }
 
-    fn apply(&self, picture: &Raster, _: &Inputs<'_>) -> Result<Effect, ShotError> {
-        Ok(Effect::Replace(picture.clone()))
+    fn moves(&self, on: &Ground<'_>) -> Result<Moves, String> {
+        let by = match self.by {
+            PlacedBy::Numbers => self.by_numbers(on.frame),
+            PlacedBy::Corners => {
+                let [left, top, width, height] = frame_of(on.frame);
+                let from = [DVec2::new(left, top), DVec2::new(left + width, top + height)];
+                by_corners(from, self.corners(on.frame))
+                    .ok_or("its corners cross over or lie in a line; pull them apart")?
+            }
+        };
+        Ok(Moves { by, kernel: self.filter })
     }
 }
 
@@ -170,11 +170,15 @@ mod tests {
     use super::*;
     use jugata_core::geometry::chain::Chain;
 
+    fn on(frame: Window) -> Ground<'static> {
+        Ground { frame, found: &[] }
+    }
+
     #[test]
     fn a_new_one_moves_nothing_either_way() {
         let frame = Window::new(0, 0, 320, 180);
         for by in [PlacedBy::Numbers, PlacedBy::Corners] {
-            let moves = Place { by, ..Place::default() }.moves(frame).unwrap().unwrap();
+            let moves = Place { by, ..Place::default() }.moves(&on(frame)).unwrap();
             assert!(Chain::of([moves.by]).is_identity(), "{by:?}");
         }
     }
@@ -182,7 +186,7 @@ mod tests {
     #[test]
     fn crossed_corners_are_told() {
         let p = Place { by: PlacedBy::Corners, top_left: [400.0, 0.0], ..Place::default() };
-        assert!(p.moves(Window::of_size(320, 180)).unwrap().unwrap_err().contains("cross over"));
+        assert!(p.moves(&on(Window::of_size(320, 180))).unwrap_err().contains("cross over"));
         let said = Place { moved: [3.0, 0.0], scale: [2.0, 2.0], tilt: -20.0, ..Place::default() }.sentence();
         assert_eq!(said, "Place moved by 3, 0 px, ×2.00, tilted back -20°");
     }

@@ -54,10 +54,30 @@ pub fn as_json(of: &impl serde::Serialize) -> Value {
     serde_json::to_value(of).unwrap()
 }
 
+/// What lists hold that are drawn in the picture, where they are empty at first.
+fn drawn() -> [(&'static str, Value); 4] {
+    let push =
+        json!({ "at": [40.0, 20.0], "by": [9.0, -6.0], "size": [22.0, 15.0], "turn": 12.0, "scale": 1.2 });
+    let smear =
+        json!({ "size": 20.0, "points": [[10.0, 40.0], [40.0, 30.0], [55.0, 44.0]], "strength": 0.8 });
+    let bent = [[5.0, 8.0], [30.0, 6.0], [60.0, 6.0], [90.0, 9.0]];
+    [
+        ("pushes", json!([push])),
+        ("smears", json!([smear])),
+        ("points", json!([{ "id": 8, "by": [6.0, 4.0] }, { "id": 11, "by": [-3.0, 5.0] }])),
+        ("lines", json!([{ "points": bent }])),
+    ]
+}
+
 /// Every kind of step, at its defaults and moved.
 pub fn every_step() -> Vec<(String, StepKind)> {
     let both = |k: steps::KindInfo| {
-        let odd = moved(&as_json(&k.defaults), &k.schema);
+        let mut defaults = as_json(&k.defaults);
+        for (name, list) in drawn().into_iter().filter(|(name, _)| k.schema["properties"].get(name).is_some())
+        {
+            defaults[name] = list;
+        }
+        let odd = moved(&defaults, &k.schema);
         [(k.kind.to_owned(), k.defaults), (format!("{}, moved", k.kind), odd)]
     };
     steps::catalogue().into_iter().flat_map(both).collect()
@@ -81,7 +101,16 @@ pub fn with_step(shot: &Shot, does: &StepKind) -> (Shot, Target) {
     if does.get("like").is_some() {
         does["like"] = shot.elements[1].id.into();
     }
-    shot.elements[0].steps = vec![Step::new(1, serde_json::from_value(does).unwrap())];
+    let does: StepKind = serde_json::from_value(does).unwrap();
+    let mut steps = vec![Step::new(1, does)];
+    if steps[0].does.name() == "coordinate_map" {
+        // A map at hand, of a step that turns the picture.
+        let turned = json!({ "kind": "place", "turn": 7.0, "scale": [0.9, 1.1] });
+        steps.insert(0, Step::new(2, serde_json::from_value(turned).unwrap()));
+        let map = json!({ "kind": "moves_map", "last": 2 });
+        shot.elements[0].extracts.push(extracted(1002, serde_json::from_value(map).unwrap()));
+    }
+    shot.elements[0].steps = steps;
     (shot, Target::After { element: 1, step: 1 })
 }
 
@@ -106,6 +135,10 @@ pub fn with_extract(shot: &Shot, does: &ExtractKind) -> (Shot, Target) {
         list.remove(0);
     }
     shot.elements[0].extracts = list;
+    if shot.elements[0].extracts.last().is_some_and(|e| e.does.name() == "moves_map") {
+        let lens = json!({ "kind": "lens", "k1": -0.2, "p1": 0.01 });
+        shot.elements[0].steps = vec![Step::new(1, serde_json::from_value(lens).unwrap())];
+    }
     (shot, Target::Pass { element: 1, pass: 1002 })
 }
 

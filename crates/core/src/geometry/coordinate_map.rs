@@ -1,0 +1,331 @@
+//! Coordinate maps: for each pixel of a picture the place that it comes from. Read as moves, both ways, and written from
+//! any chain of moves.
+
+use super::chain::Chain;
+use super::lattice::solve;
+use crate::raster::bands::for_each_band;
+use crate::{Cancel, KernelError, Raster, Scale, ShapeError, Window};
+use glam::{DMat2, DVec2};
+use std::sync::{Arc, OnceLock};
+
+/// A map in canonical form (ST: s right, t up, 0..1 over the frame; both 0 where nothing is), as places in px.
+#[derive(Clone, Debug)]
+pub struct CoordinateMap {
+    places: Arc<Raster>,
+    frame: Window,
+    back: Arc<OnceLock<Blocks>>,
+    none: Arc<OnceLock<bool>>,
+}
+
+impl PartialEq for CoordinateMap {
+    fn eq(&self, other: &Self) -> bool {
+        Arc::ptr_eq(&self.places, &other.places) && self.frame == other.frame
+    }
+}
+
+impl CoordinateMap {
+    /// A map from its two planes, full-resolution px, over a frame.
+    ///
+    /// # Errors
+    /// Another number of planes.
+    pub fn new(st: Arc<Raster>, frame: Window) -> Result<Self, ShapeError> {
+        st.expect_channels("the coordinate map", 2)?;
+        Ok(Self { places: st, frame, back: Arc::default(), none: Arc::default() })
+    }
+
+    /// What it holds, bytes.
+    pub fn bytes(&self) -> usize {
+        self.places.bytes()
+    }
+
+    /// Where a pixel comes from. What lies as near to its own centre as `f32` can say of the frame lies on it, so that a
+    /// map that moves nothing keeps every bit.
+    fn at(&self, x: i32, y: i32) -> Option<DVec2> {
+        let window = self.places.window();
+        if !window.contains(x, y) {
+            return None;
+        }
+        let i = (y - window.y) as usize * window.width as usize + (x - window.x) as usize;
+        let (s, t) = (f64::from(self.places.plane(0)[i]), f64::from(self.places.plane(1)[i]));
+        let nothing = (s == 0.0 && t == 0.0) || !s.is_finite() || !t.is_finite();
+        if nothing {
+            return None;
+        }
+        let size = DVec2::new(self.frame.width.into(), self.frame.height.into());
+        let place = DVec2::new(s, 1.0 - t) * size + DVec2::new(self.frame.x.into(), self.frame.y.into());
+        let own = DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5);
+        Some(if (place - own).abs().cmple(size * 1.2e-7).all() { own } else { place })
+    }
+
+    /// Whether each pixel comes from itself.
+    pub fn is_none(&self) -> bool {
+        *self.none.get_or_init(|| self.moves_nothing())
+    }
+
+    fn moves_nothing(&self) -> bool {
+        let window = self.places.window();
+        let own = |x: i32, y: i32| self.at(x, y) == Some(DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5));
+        window.covers(&self.frame)
+            && window.rows().all(|y| (window.x..window.right() as i32).all(|x| own(x, y)))
+    }
+
+    /// Where a place of the picture after comes from, with its slope: between pixels by the cubic through four of them,
+    /// by straight lines beside the map's edge and beside holes.
+    pub fn back(&self, place: DVec2) -> Option<(DVec2, DMat2)> {
+        let cell = (place - 0.5).floor();
+        if cell.abs().max_element() > 1e8 {
+            return None;
+        }
+        let (t, x, y) = (place - 0.5 - cell, cell.x as i32, cell.y as i32);
+        let mut near = [[None; 4]; 4];
+        for (j, row) in near.iter_mut().enumerate() {
+            for (i, at) in row.iter_mut().enumerate() {
+                *at = self.at(x + i as i32 - 1, y + j as i32 - 1);
+            }
+        }
+        if near.iter().flatten().all(Option::is_some) {
+            return Some(between(&near, cubic(t.x), cubic(t.y)));
+        }
+        // At its edge a map says as much as the nearest pixel on a line allows.
+        let one = |i: usize, j: usize| near[j][i];
+        let wanted = [one(1, 1), one(2, 1), one(1, 2), one(2, 2)];
+        if wanted.iter().all(Option::is_some) {
+            return Some(between(&near, straight(t.x), straight(t.y)));
+        }
+        let nearest = one(if t.x < 0.5 { 1 } else { 2 }, if t.y < 0.5 { 1 } else { 2 })?;
+        let own = cell + DVec2::new(if t.x < 0.5 { 0.5 } else { 1.5 }, if t.y < 0.5 { 0.5 } else { 1.5 });
+        Some((nearest + (place - own), DMat2::IDENTITY))
+    }
+
+    /// Where a place of the picture before goes, with its slope.
+    pub fn ahead(&self, place: DVec2) -> Option<(DVec2, DMat2)> {
+        let blocks = self.back.get_or_init(|| Blocks::of(self));
+        blocks.near(place).find_map(|start| solve(place, start, |p| self.back(p)))
+    }
+}
+
+type Near = [[Option<DVec2>; 4]; 4];
+
+fn between(near: &Near, (wx, sx): ([f64; 4], [f64; 4]), (wy, sy): ([f64; 4], [f64; 4])) -> (DVec2, DMat2) {
+    let (mut at, mut across, mut down) = (DVec2::ZERO, DVec2::ZERO, DVec2::ZERO);
+    for (j, row) in near.iter().enumerate() {
+        for (i, p) in row.iter().enumerate() {
+            let p = p.unwrap_or_default();
+            at += p * (wx[i] * wy[j]);
+            across += p * (sx[i] * wy[j]);
+            down += p * (wx[i] * sy[j]);
+        }
+    }
+    (at, DMat2::from_cols(across, down))
+}
+
+fn straight(t: f64) -> ([f64; 4], [f64; 4]) {
+    ([0.0, 1.0 - t, t, 0.0], [0.0, -1.0, 1.0, 0.0])
+}
+
+fn cubic(t: f64) -> ([f64; 4], [f64; 4]) {
+    super::lattice::hermite(t)
+}
+
+/// Px along a side of a block of a map, and of a bin of the picture before.
+const BLOCK: i32 = 16;
+
+/// Blocks of a map by the part of the picture before that they show.
+#[derive(Debug)]
+struct Blocks {
+    bins: Window,
+    lists: Vec<Vec<(Window, DVec2)>>,
+}
+
+impl Blocks {
+    fn of(map: &CoordinateMap) -> Self {
+        let window = map.places.window();
+        let mut blocks: Vec<(Window, DVec2)> = Vec::new();
+        let within = map.frame.grown(map.frame.width.max(map.frame.height));
+        for top in (window.y..window.bottom() as i32).step_by(BLOCK as usize) {
+            for left in (window.x..window.right() as i32).step_by(BLOCK as usize) {
+                let (mut low, mut high, mut middle) = (DVec2::INFINITY, DVec2::NEG_INFINITY, None);
+                for y in top..(top + BLOCK).min(window.bottom() as i32) {
+                    for x in left..(left + BLOCK).min(window.right() as i32) {
+                        if let Some(p) = map.at(x, y) {
+                            (low, high) = (low.min(p), high.max(p));
+                            let own = DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5);
+                            let to = DVec2::new(f64::from(left + BLOCK / 2), f64::from(top + BLOCK / 2));
+                            let off = (own - to).length_squared();
+                            middle = Some(middle.map_or(
+                                (off, own),
+                                |m: (f64, DVec2)| {
+                                    if off < m.0 { (off, own) } else { m }
+                                },
+                            ));
+                        }
+                    }
+                }
+                if let Some((_, own)) = middle {
+                    // As far as to the next block, and what a cubic overshoots.
+                    let room = (high - low) / f64::from(BLOCK) + 2.0;
+                    let (low, high) = ((low - room).floor(), (high + room).ceil());
+                    let shown = Window::from_edges(low.x as i64, low.y as i64, high.x as i64, high.y as i64)
+                        .intersect(&within);
+                    if !shown.is_empty() {
+                        blocks.push((shown, own));
+                    }
+                }
+            }
+        }
+        let mut all = Self { bins: Window::default(), lists: Vec::new() };
+        let Some(first) = blocks.first() else { return all };
+        let whole = blocks.iter().fold(first.0, |a, (w, _)| {
+            Window::from_edges(
+                a.x.min(w.x).into(),
+                a.y.min(w.y).into(),
+                a.right().max(w.right()),
+                a.bottom().max(w.bottom()),
+            )
+        });
+        all.bins = binned(whole);
+        all.lists = vec![Vec::new(); all.bins.area()];
+        for block in blocks {
+            let own = binned(block.0);
+            for y in own.rows() {
+                for x in own.x..own.right() as i32 {
+                    let i = (y - all.bins.y) as usize * all.bins.width as usize + (x - all.bins.x) as usize;
+                    all.lists[i].push(block);
+                }
+            }
+        }
+        all
+    }
+
+    /// Places from which to look for what shows a place, in one order always.
+    fn near(&self, place: DVec2) -> impl Iterator<Item = DVec2> {
+        let at = place.floor();
+        let (x, y) = (at.x.clamp(-1e8, 1e8) as i32, at.y.clamp(-1e8, 1e8) as i32);
+        let (bx, by) = (x.div_euclid(BLOCK), y.div_euclid(BLOCK));
+        let list: &[(Window, DVec2)] = if self.bins.contains(bx, by) {
+            &self.lists[(by - self.bins.y) as usize * self.bins.width as usize + (bx - self.bins.x) as usize]
+        } else {
+            &[]
+        };
+        list.iter().filter(move |(shown, _)| shown.contains(x, y)).map(|(_, own)| *own)
+    }
+}
+
+/// The bins that a window meets.
+fn binned(w: Window) -> Window {
+    let b = i64::from(BLOCK);
+    let down = |v: i64| v.div_euclid(b);
+    Window::from_edges(down(w.x.into()), down(w.y.into()), down(w.right() - 1) + 1, down(w.bottom() - 1) + 1)
+}
+
+/// Which way a map of moves is made.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum MapOf {
+    /// For each pixel of the moved picture the place that it comes from.
+    Moves,
+    /// For each pixel of the picture before the place that it goes to: read by that, what was moved comes back.
+    WayBack,
+}
+
+/// The map of a chain of full-resolution px (ST), on a window of px of a scale: exact for each pixel; 0, 0 where nothing
+/// comes from. `frame` is what 0..1 spans, full-resolution px.
+///
+/// # Errors
+/// Cancellation.
+pub fn map_of(
+    chain: &Chain,
+    way: MapOf,
+    frame: Window,
+    (window, scale): (Window, Scale),
+    cancel: &Cancel,
+) -> Result<Raster, KernelError> {
+    let mut out = Raster::zeros(window, 2);
+    let (size, step) = (DVec2::new(frame.width.into(), frame.height.into()), f64::from(scale.step()));
+    for_each_band(&mut out, cancel, |band| {
+        for y in band.window().rows() {
+            if cancel.is_cancelled() {
+                return;
+            }
+            let [s, t] = band.rows(y);
+            for (x, (s, t)) in (window.x..).zip(s.iter_mut().zip(t)) {
+                let at = DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5) * step;
+                let found = match way {
+                    MapOf::Moves => chain.source(at),
+                    MapOf::WayBack => chain.forward(at),
+                };
+                if let Some(from) = found {
+                    let st = (from - DVec2::new(frame.x.into(), frame.y.into())) / size;
+                    (*s, *t) = (st.x as f32, (1.0 - st.y) as f32);
+                    // 0, 0 says that nothing is there; the corner itself is a hair beside it.
+                    if *s == 0.0 && *t == 0.0 {
+                        *s = f32::MIN_POSITIVE;
+                    }
+                }
+            }
+        }
+    })?;
+    cancel.check()?;
+    Ok(out)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::chain::Move;
+    use super::*;
+    use glam::DMat3;
+
+    fn frame() -> Window {
+        Window::of_size(96, 64)
+    }
+
+    fn of(moves: Move, window: Window) -> CoordinateMap {
+        let st = map_of(&Chain::of([moves]), MapOf::Moves, frame(), (window, Scale::FULL), &Cancel::new())
+            .unwrap();
+        CoordinateMap::new(Arc::new(st), frame()).unwrap()
+    }
+
+    #[test]
+    fn a_map_of_nothing_moves_nothing() {
+        for size in [(96, 64), (1920, 1080), (4095, 3)] {
+            let frame = Window::of_size(size.0, size.1);
+            let st =
+                map_of(&Chain::default(), MapOf::Moves, frame, (frame, Scale::FULL), &Cancel::new()).unwrap();
+            assert!(CoordinateMap::new(Arc::new(st), frame).unwrap().is_none(), "{size:?}");
+        }
+        assert!(!of(Move::Homography(DMat3::from_translation(DVec2::X)), frame()).is_none());
+    }
+
+    #[test]
+    fn a_map_is_followed_both_ways() {
+        let turn = DMat3::from_cols_array(&[0.9, 0.2, 1e-3, -0.2, 0.95, -5e-4, 10.0, -4.0, 1.0]);
+        let map = of(Move::Homography(turn), frame().grown(20));
+        let chain = Chain::of([Move::Homography(turn)]);
+        let mut met = 0;
+        for i in 0..600 {
+            let place = DVec2::new(f64::from(i % 30) * 3.1 + 1.0, f64::from(i / 30) * 3.0 + 1.0);
+            let want = chain.source(place).unwrap();
+            assert!((map.back(place).unwrap().0 - want).length() < 1e-3);
+            if let Some((there, slope)) = map.ahead(place) {
+                met += 1;
+                assert!((there - chain.forward(place).unwrap()).length() < 2e-3, "{place}");
+                assert!((slope * map.back(there).unwrap().1 - DMat2::IDENTITY).determinant().abs() < 1e-3);
+            }
+        }
+        assert!(met > 400, "{met}");
+        assert_eq!(map.back(DVec2::splat(-500.0)), None);
+        assert_eq!(map.ahead(DVec2::splat(-500.0)), None);
+    }
+
+    #[test]
+    fn holes_are_nothing() {
+        let mut st =
+            map_of(&Chain::default(), MapOf::Moves, frame(), (frame(), Scale::FULL), &Cancel::new()).unwrap();
+        for plane in st.planes_mut() {
+            plane[30 * 96 + 40] = 0.0;
+        }
+        let map = CoordinateMap::new(Arc::new(st), frame()).unwrap();
+        assert_eq!(map.back(DVec2::new(40.5, 30.5)), None);
+        assert!(map.back(DVec2::new(43.5, 30.5)).is_some());
+        assert!(!map.is_none());
+    }
+}
