@@ -54,6 +54,9 @@ fn types() -> String {
     d.visit::<jugata_shot::preset::Preset>();
     d.visit::<wire::AskLight>();
     d.visit::<wire::AskShape>();
+    d.visit::<wire::AskTold>();
+    d.visit::<wire::AskFollow>();
+    d.visit::<jugata_shot::telling::Told>();
     d.visit::<wire::LightFound>();
     d.visit::<wire::BroughtIn>();
     d.visit::<wire::Compare>();

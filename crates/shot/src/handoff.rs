@@ -8,6 +8,7 @@ use jugata_exchange::ExchangeError;
 use jugata_exchange::exr_write::{self, Depth, NamedLayer};
 use jugata_exchange::png_write;
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 use std::path::Path;
 use ts_rs::TS;
 
@@ -100,10 +101,23 @@ fn exr(
     request: &Request,
     depth: Depth,
 ) -> Result<Vec<u8>, ExchangeError> {
+    let raster = &match role {
+        Role::StMap if raster.channels() == 2 => with_third(raster),
+        _ => Cow::Borrowed(raster),
+    };
     let names = channel_names(role, raster.channels());
     let names: Vec<&str> = names.iter().map(String::as_str).collect();
     let layer = NamedLayer { name: "", channels: &names, raster, depth };
     exr_write::write(&[layer], request.scale.window(shot.display), None)
+}
+
+/// A map with an empty third plane.
+fn with_third(map: &Raster) -> Cow<'_, Raster> {
+    let mut three = Raster::zeros(map.window(), 3);
+    for c in 0..2 {
+        three.plane_mut(c).copy_from_slice(map.plane(c));
+    }
+    Cow::Owned(three)
 }
 
 fn channel_names(role: Role, count: usize) -> Vec<String> {
@@ -111,7 +125,9 @@ fn channel_names(role: Role, count: usize) -> Vec<String> {
         (Role::Depth, 1) => &["Z"],
         (Role::Alpha, 1) => &["A"],
         (Role::Normal | Role::Position, 3) => &["X", "Y", "Z"],
-        (Role::Uv | Role::StMap, 2) => &["U", "V"],
+        (Role::Uv, 2) => &["U", "V"],
+        // Common practice, no source: s in red, t in green, nothing in blue, so that it is read as any picture is.
+        (Role::StMap, 3) => &["R", "G", "B"],
         (Role::Motion, 2) => &["X", "Y"],
         (_, 3) => &["R", "G", "B"],
         (_, 4) => &["R", "G", "B", "A"],

@@ -2,6 +2,10 @@ import { queryOptions } from '@tanstack/react-query'
 import { api } from './client'
 import type { AskLight } from './types'
 
+/** What a step found out at a revision. */
+export const toldQuery = (id: string, revision: number, element: number, step: number, frame: number) =>
+  queryOptions({ queryKey: ['told', id, revision, element, step, frame], queryFn: () => api.told({ shot: { id, base: revision, edits: [] }, element, step, frame }), staleTime: Infinity, retry: false, placeholderData: (old) => old })
+
 export const shotsQuery = queryOptions({ queryKey: ['shots'], queryFn: api.shots })
 
 export const conventionsQuery = queryOptions({ queryKey: ['conventions'], queryFn: api.conventions, staleTime: Infinity })

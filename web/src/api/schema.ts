@@ -14,7 +14,7 @@ export interface PropertySchema {
   'x-slider'?: [number, number]
   'x-step'?: number
   /** Values of other parameters with which this one plays a part. */
-  'x-when'?: Record<string, string | string[]>
+  'x-when'?: Record<string, string | string[] | null>
 }
 
 export interface ObjectSchema {

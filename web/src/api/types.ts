@@ -98,6 +98,35 @@ height: number,
 notes: Array<string>, };
 
 /**
+ * Places that are followed.
+ */
+export type AskFollow = { 
+/**
+ * The shot.
+ */
+shot: Draft, 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The step after which the places lie; none is before all steps.
+ */
+after?: number, 
+/**
+ * The frame; the first if not said.
+ */
+frame?: number, 
+/**
+ * The places, full-resolution px.
+ */
+places: Array<[number, number]>, 
+/**
+ * Which way.
+ */
+way: Follow, };
+
+/**
  * Whose light is wanted.
  */
 export type AskLight = { 
@@ -134,6 +163,27 @@ how: OnShape,
  * Who asks: a newer question of the same stops this one.
  */
 viewer?: string, };
+
+/**
+ * What is asked about a step.
+ */
+export type AskTold = { 
+/**
+ * The shot.
+ */
+shot: Draft, 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The step.
+ */
+step: number, 
+/**
+ * The frame; the first if not said.
+ */
+frame?: number, };
 
 /**
  * A stored channel with a sign.
@@ -970,6 +1020,11 @@ has_place: boolean,
  * Whether somebody has seen it and left it so.
  */
 accepted: boolean, };
+
+/**
+ * Which way places are followed.
+ */
+export type Follow = "ahead" | "back";
 
 /**
  * What to write.
@@ -3342,6 +3397,23 @@ pass: number,
  * What was found.
  */
 finding: FindingKind, };
+
+/**
+ * What is told of a step.
+ */
+export type Told = { 
+/**
+ * What it found out, a sentence each.
+ */
+found: Array<string>, 
+/**
+ * How often its element's picture is sampled, and what that costs: a sentence; none without a move.
+ */
+sampled?: string | null, 
+/**
+ * What the shot's picture covers, with what lies beyond the frame; full-resolution px.
+ */
+covers?: Window | null, };
 
 /**
  * Which tones are changed.

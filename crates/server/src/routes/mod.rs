@@ -3,6 +3,7 @@
 mod handoff;
 mod light;
 pub(crate) mod media;
+mod moves;
 mod news;
 mod order;
 mod pages;
@@ -66,6 +67,8 @@ pub fn all() -> Vec<Route> {
         light::found,
         light::ball,
         light::shape,
+        moves::told,
+        moves::places,
         presets::list,
         presets::save,
         presets::bring,
@@ -79,11 +82,10 @@ pub fn all() -> Vec<Route> {
     ]
 }
 
-/// A revision, from memory where somebody has read it lately.
+/// A document that is not kept.
 ///
 /// # Errors
-/// No such revision; the database.
-/// A document that is not kept.
+/// No such revision; the database; an edit that does not fit.
 async fn drafted(rooms: &Arc<App>, draft: Draft) -> Result<Arc<Shot>, Failure> {
     let shot = revision(rooms, draft.id, draft.base).await?;
     if draft.edits.is_empty() {
@@ -92,6 +94,10 @@ async fn drafted(rooms: &Arc<App>, draft: Draft) -> Result<Arc<Shot>, Failure> {
     Ok(Arc::new(edits::edited(&shot, &draft.edits)?))
 }
 
+/// A revision, from memory where somebody has read it lately.
+///
+/// # Errors
+/// No such revision; the database.
 async fn revision(rooms: &Arc<App>, id: Uuid, number: i32) -> Result<Arc<Shot>, Failure> {
     match rooms.store.known_revision(id, number) {
         Some(shot) => Ok(shot),

@@ -2,6 +2,7 @@
 
 mod arrivals;
 mod light;
+mod moves;
 mod passes;
 mod pictures;
 mod presets;
@@ -10,6 +11,7 @@ mod shots;
 
 pub use arrivals::*;
 pub use light::*;
+pub use moves::*;
 pub use passes::*;
 pub use pictures::*;
 pub use presets::*;

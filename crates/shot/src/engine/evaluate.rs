@@ -87,9 +87,12 @@ pub(super) fn covers(scene: Scene<'_>, request: &Request) -> Result<Window, Shot
             let count = key::steps_of(element, request.target)?.unwrap_or(0);
             scene.whole_window(element, count, request)
         }
-        Target::Pass { .. } | Target::Matte { .. } | Target::Limit { .. } | Target::Finding { .. } => {
-            Ok(frame)
+        Target::Pass { element, pass } => {
+            let element = key::element_of(shot, element)?;
+            let whole = scene.pass(element, key::provider_of(element, pass)?, request)?.window();
+            Ok(united(frame, whole).intersect(&geometry::within(request.display, request.scale)))
         }
+        Target::Matte { .. } | Target::Limit { .. } | Target::Finding { .. } => Ok(frame),
     }
 }
 

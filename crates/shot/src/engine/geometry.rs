@@ -8,7 +8,7 @@ use crate::document::{Element, Provider, Step};
 use crate::error::ShotError;
 use crate::intake::Opens;
 use crate::limit::united;
-use crate::steps::{Change, Ground, Moves};
+use crate::steps::{Change, Ground, Moves, Place};
 use jugata_core::geometry::chain::Chain;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::moved;
@@ -79,6 +79,30 @@ impl Scene<'_> {
         Ok(moves)
     }
 
+    /// What a step that moves the picture found out.
+    pub fn told_by(self, element: &Element, step: &Step) -> Result<Vec<String>, ShotError> {
+        let (reader, kind) = (Reader::of(element, &step.reads), step.does.kind());
+        let request = Request::frame(self.shot, Target::Shot, Scale::FULL);
+        let found = wants::found(self, reader, kind.about().title, kind.wants(), &request, Area::Whole)?;
+        Ok(kind.tells(&Ground { frame: self.frame_of(element)?, found: &found }))
+    }
+
+    /// All moves of an element from a step on, with where it is put; full-resolution px.
+    pub fn moves_to_the_end(self, element: &Element, from: usize) -> Result<Chain, ShotError> {
+        let mut all = Vec::new();
+        for step in element.steps.iter().skip(from) {
+            all.extend(self.moves_of(element, step, element.extracts.len())?);
+        }
+        all.extend(self.placed(element)?);
+        Ok(chained(all))
+    }
+
+    /// Where an element is put.
+    fn placed(self, element: &Element) -> Result<Option<Moves>, ShotError> {
+        let put = |place: &Place| self.told(Reader::of(element, &[]), place, place, || element.name.clone());
+        element.placement.as_ref().map(put).transpose()
+    }
+
     /// All moves among the first `count` steps as one chain, px of a scale: what passes follow.
     pub fn moves_before(self, element: &Element, count: usize, scale: Scale) -> Result<Chain, ShotError> {
         Ok(self.moves_among(element, 0..count, element.extracts.len())?.at(scale))
@@ -108,8 +132,8 @@ impl Scene<'_> {
         scale: Scale,
     ) -> Result<Run, ShotError> {
         let mut all = Vec::new();
-        if let Some(place) = element.placement.as_ref().filter(|_| placed) {
-            all.push(self.told(Reader::of(element, &[]), place, place, || element.name.clone())?);
+        if placed {
+            all.extend(self.placed(element)?);
         }
         let mut after = count.min(element.steps.len());
         while let Some(step) = after.checked_sub(1).and_then(|i| element.steps.get(i)) {

@@ -10,7 +10,7 @@ mod cost;
 mod evaluate;
 mod facts;
 mod findings;
-mod geometry;
+pub(crate) mod geometry;
 mod key;
 mod lighting;
 mod mattes;

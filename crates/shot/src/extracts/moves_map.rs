@@ -51,11 +51,9 @@ impl Kind for MovesMap {
 
     fn sentence(&self) -> String {
         let steps = match (self.first, self.last) {
-            (None, None) => "all moves".to_owned(),
-            (Some(a), None) => format!("the moves from step {a} on"),
-            (None, Some(b)) => format!("the moves up to step {b}"),
-            (Some(a), Some(b)) if a == b => format!("step {a}"),
-            (Some(a), Some(b)) => format!("the moves of steps {a} to {b}"),
+            (None, None) => "all moves",
+            (a, b) if a == b => "one move",
+            _ => "some of the moves",
         };
         match self.goes {
             MapGoes::AsTheSteps => format!("Map of {steps}"),

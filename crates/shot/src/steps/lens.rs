@@ -184,7 +184,9 @@ impl LensBend {
 
     /// The step whose lens is used, with its parameters.
     fn source<'a>(&'a self, found: &'a [(Want, Found)]) -> Result<&'a Self, String> {
-        let Some(id) = self.lens_of else { return Ok(self) };
+        if self.lens_of.is_none() {
+            return Ok(self);
+        }
         let other = found.iter().find_map(|(_, f)| match f {
             Found::Step(step) => Some(step.as_ref()),
             _ => None,
@@ -192,9 +194,11 @@ impl LensBend {
         match other {
             Some(StepKind::LensBend(lens)) if lens.lens_of.is_none() => Ok(lens),
             Some(StepKind::LensBend(_)) => {
-                Err(format!("step {id} takes its lens from another step; choose that one"))
+                Err("the step whose lens it uses takes it from another step; choose that one".into())
             }
-            _ => Err(format!("step {id}, whose lens it uses, is no Lens step any more; choose another")),
+            _ => {
+                Err("the step whose lens it uses is gone, or is no Lens step any more; choose another".into())
+            }
         }
     }
 }
@@ -217,8 +221,8 @@ impl Kind for LensBend {
             LensWay::Undistort => "Undistort",
             LensWay::Distort => "Distort",
         };
-        if let Some(id) = self.lens_of {
-            return format!("{does} as step {id} does");
+        if self.lens_of.is_some() {
+            return format!("{does} by the lens of another step");
         }
         let model = if self.model == LensModel::Brown { "" } else { ", division model" };
         if self.from == LensFrom::Lines {
@@ -306,7 +310,7 @@ mod tests {
         let found = [(Want::Step(3), Found::Step(Box::new(off.clone().into())))];
         let on = LensBend { does: LensWay::Distort, lens_of: Some(3), ..LensBend::default() };
         assert!(Chain::of([moved(&off, &[]), moved(&on, &found)]).is_identity());
-        assert!(on.moves(&Ground { frame: FRAME, found: &[] }).is_err_and(|e| e.contains("step 3")));
+        assert!(on.moves(&Ground { frame: FRAME, found: &[] }).is_err_and(|e| e.contains("is gone")));
     }
 
     #[test]

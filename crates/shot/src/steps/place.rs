@@ -22,7 +22,7 @@ pub enum PlacedBy {
 #[parameters]
 pub struct Place {
     /// How the place is told.
-    #[param(label = "Place by", group = "Place")]
+    #[param(label = "Place by", means = "placed-by", group = "Place")]
     pub by: PlacedBy,
     /// How far it is moved, right and down.
     #[param(label = "Move", range = [-100_000.0, 100_000.0], step = 1.0, unit = "px", means = "offset", group = "Place", when = {"by": "numbers"})]

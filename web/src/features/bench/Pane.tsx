@@ -14,6 +14,8 @@ interface Props {
   view: View
   /** Whether a value that moves shows in this pane. */
   live: boolean
+  /** What the picture covers beyond the frame; shown, with the frame and its own edge drawn. */
+  beyond?: Window | null | undefined
   /** Only right of this share of the width, for the wipe. */
   clip?: number | undefined
   /** Only in a round spot under the crosshair; the pointer goes through to the pane below. */
@@ -69,7 +71,7 @@ function clipped(clip: number | undefined, spot: boolean | undefined, at: Point 
 }
 
 /** One of the yoked panes: all panes share pan, zoom and crosshair. */
-export function Pane({ name, label, shot, target, view, live, clip, spot, against, grade, tint, onPoint, children }: Props) {
+export function Pane({ name, label, shot, target, view, live, clip, spot, against, grade, tint, beyond, onPoint, children }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const pan = useRef<{ at: Point; centre: Point; moved: boolean } | null>(null)
@@ -83,7 +85,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   const moving = live && draft !== null && draft !== shot.state.shot && !shot.saving
   const scale = Math.min(6, halvings(p.zoom, ratio) + (moving ? 1 : 0))
   const edited = useMemo(() => (live && draft ? draftOf(shot.id, shot.state.revision, shot.state.shot, draft) : null), [live, draft, shot.id, shot.state])
-  const part = size[0] > 0 ? visible(p, size, frame, scale) : null
+  const part = size[0] > 0 ? visible(p, size, beyond ?? frame, scale) : null
   const { picture, settled } = usePicture(
     name,
     part && {
@@ -158,12 +160,32 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       onPointerLeave={() => set({ crosshair: null })}
     >
       <canvas ref={canvas} className="absolute top-0 left-0" style={{ width: size[0], height: size[1] }} />
+      {beyond && <Overscan p={p} frame={frame} covers={beyond} />}
       {!spot && <Crosshair p={p} />}
       <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: `calc(${clip * 100}% + 8px)` }}>
         {label}
       </span>
       {children?.(p, frame)}
     </div>
+  )
+}
+
+/** The frame in a picture that reaches beyond it, and the edge of what there is. */
+function Overscan({ p, frame, covers }: { p: Placement; frame: Window; covers: Window }) {
+  const box = ({ x, y, width, height }: Window) => {
+    const [left, top] = toPane(p, [x, y])
+    return { x: left, y: top, width: width * p.zoom, height: height * p.zoom }
+  }
+  // What a filter spreads past the edge is no overscan.
+  const beyond = Math.max(frame.x - covers.x, frame.y - covers.y, covers.x + covers.width - frame.x - frame.width, covers.y + covers.height - frame.y - frame.height)
+  if (beyond <= 4) return null
+  return (
+    <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden data-overscan={`${covers.width}x${covers.height}`}>
+      <rect {...box(frame)} fill="none" stroke="black" strokeOpacity="0.5" strokeWidth="2.5" />
+      <rect {...box(frame)} fill="none" stroke="white" strokeOpacity="0.7" />
+      <rect {...box(covers)} fill="none" stroke="black" strokeOpacity="0.5" strokeWidth="2.5" />
+      <rect {...box(covers)} fill="none" stroke="white" strokeOpacity="0.8" strokeDasharray="6 5" />
+    </svg>
   )
 }
 

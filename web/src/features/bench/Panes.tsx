@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
-import { kindsQuery } from '../../api/queries'
+import { kindsQuery, toldQuery } from '../../api/queries'
 import type { Element, Extract, Step, Target } from '../../api/types'
 import { Handles } from './handles/Handles'
 import { chosenPart } from './limits'
@@ -8,7 +8,7 @@ import { Pane } from './Pane'
 import { RockPane } from './RockPane'
 import { servingOf, type PassOf } from './passes'
 import { point, type Scene } from './pointing'
-import { useBench, useBenchOf } from './store'
+import { useBench, useBenchOf, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
 interface Props {
@@ -39,11 +39,27 @@ export function Panes({ shot, scene }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const { element = null, step = null, partner = null } = scene ?? {}
   const onPoint = pointing && scene ? (at: [number, number]) => void point(scene, at) : undefined
+  const kinds = useQuery(kindsQuery).data
+  // What moves the picture is worked on beside the picture before it.
+  const moves = step !== null && !scene?.extract && kinds?.find((k) => k.kind === step.does.kind)?.moves === true
+  const pinned = useBench((b) => b.pinned !== null)
+  const earlier: Target | null = element && step && moves && !pinned ? { kind: 'before', element: element.id, step: step.id } : null
+  // A step on its way to the server is known by its edit only.
+  const fresh = earlier !== null && !shot.state.shot.elements.some((e) => e.id === element?.id && e.steps.some((s) => s.id === step?.id))
   const matte: Target | null = element && step?.only_where && matteShown ? { kind: 'limit', element: element.id, step: step.id } : null
+
+  const frameNumber = useFrame(shot.doc)
+  const told = useQuery({ ...toldQuery(shot.id, shot.state.revision, element?.id ?? 0, step?.id ?? 0, frameNumber), enabled: earlier !== null && !fresh }).data
+  const beyond = earlier !== null ? told?.covers ?? null : null
 
   let target: Target = { kind: 'shot' }
   let label = 'Picture'
-  if (before && element) {
+  // Lines are drawn in the picture before; where only one picture is seen, it is that.
+  const drawnBefore = earlier !== null && pointing === 'lens-line' && seeing !== 'pair'
+  if (drawnBefore) {
+    target = earlier
+    label = 'Before this step'
+  } else if (before && element) {
     target = { kind: 'untouched', element: element.id }
     label = 'Before all changes'
   } else if (upTo !== null && element?.steps.some((s) => s.id === upTo)) {
@@ -62,29 +78,31 @@ export function Panes({ shot, scene }: Props) {
       grade={grade}
       live={!before}
       tint={matteShown === 'tint' && !before ? matte : null}
-      onPoint={onPoint}
+      beyond={beyond}
+      onPoint={pointing === 'lens-line' && !drawnBefore ? undefined : onPoint}
     >
-      {(p, frame) => (scene && !before ? <Handles scene={scene} placement={p} frame={frame} picture /> : null)}
+      {(p, frame) => (scene && !before ? <Handles scene={scene} placement={p} frame={frame} over={drawnBefore ? 'before' : 'picture'} /> : null)}
     </Pane>
   )
   const coloured = partner?.role === 'beauty' || partner?.role === 'albedo'
   const grey = matteShown === 'grey' ? matte : null
+  const second: Target | null = grey ?? earlier ?? (partner && element && { kind: 'pass', element: element.id, pass: partner.id })
+  const asPicture = grey === null && (earlier !== null || coloured)
   const pass = (clip?: number, spot?: boolean) =>
-    partner &&
-    element && (
+    second && (
       <Pane
         name="pass"
-        label={grey ? 'Only where' : `${partner.name}${useBench.getState().pinned === partner.id ? ' (pinned)' : ''}`}
+        label={grey ? 'Only where' : earlier ? 'Before this step' : `${partner?.name ?? ''}${pinned ? ' (pinned)' : ''}`}
         shot={shot}
-        target={grey ?? { kind: 'pass', element: element.id, pass: partner.id }}
-        view={coloured && !grey ? view : { ...view, exposure: 0, transform: 'srgb' }}
-        grade={coloured && !grey ? grade : null}
-        live={grey !== null || partner.made !== null || element.made !== undefined}
+        target={second}
+        view={earlier && !grey ? { ...view, range: null, showing: 'usual' } : asPicture ? view : { ...view, exposure: 0, transform: 'srgb' }}
+        grade={asPicture ? grade : null}
+        live={grey !== null || fresh || (!earlier && (partner?.made !== null || element?.made !== undefined))}
         clip={clip}
         spot={spot}
         onPoint={onPoint}
       >
-        {(p, frame) => (scene && clip === undefined && !spot ? <Handles scene={scene} placement={p} frame={frame} /> : null)}
+        {(p, frame) => (scene && clip === undefined && !spot ? <Handles scene={scene} placement={p} frame={frame} over={earlier && !grey ? 'before' : 'pass'} /> : null)}
       </Pane>
     )
 
@@ -119,14 +137,14 @@ export function Panes({ shot, scene }: Props) {
         <RockPane shot={shot} target={target} view={{ ...view, range: null, showing: 'usual' }} />
       </div>
     )
-  if (seeing === 'spot' && partner)
+  if (seeing === 'spot' && second)
     return (
       <div ref={box} className="relative size-full">
         {picture}
         {pointed && pass(undefined, true)}
       </div>
     )
-  if (seeing === 'single' || seeing === 'difference' || !partner) return <div className="relative size-full">{picture}</div>
+  if (seeing === 'single' || seeing === 'difference' || !second) return <div className="relative size-full">{picture}</div>
   if (seeing === 'wipe')
     return (
       <div ref={box} className="relative size-full">

@@ -234,7 +234,7 @@ function Row({ shot, element, step, place }: RowProps) {
           className="mt-0.5"
           onChange={(on) => shot.commit(on ? 'Switch on' : 'Switch off', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, on })))}
         />
-        <button type="button" aria-current={here} className={`grow text-left ${step.on ? '' : 'text-dim line-through'}`} onClick={() => set({ element: element.id, step: step.id, extract: null, part: 0, pinned: null, pointing: null })}>
+        <button type="button" aria-current={here} className={`grow text-left ${step.on ? '' : 'text-dim line-through'}`} onClick={() => set({ element: element.id, step: step.id, extract: null, part: 0, item: null, pinned: null, pointing: null })}>
           <span className="figures mr-1.5 text-dim">{place + 1}</span>
           {sentence}
         </button>

@@ -109,12 +109,25 @@ function corner(s: Scene, [x, y]: Point) {
 export function stroke(s: Scene, points: Point[]) {
   const { brush } = useBench.getState()
   const by = chosenPart(s.element, s.step, useBench.getState().part)
-  if (s.extract?.does.kind === 'paint_depth') {
-    put(s, 'Paint a depth', { strokes: [...s.extract.does.strokes, { id: 0, depth: brush.depth, size: brush.size, points }] })
-  } else if (by?.kind === 'brush') {
+  if (by?.kind === 'brush') {
     const { size, softness, flow, erases } = brush
     putPart(s, erases ? 'Erase' : 'Paint', { kind: 'brush', strokes: [...by.strokes, { id: 0, size, softness, flow, erases, points }] })
   }
+}
+
+/** A point of the chosen line, or of a new one. */
+function linePoint(s: Scene, at: Point) {
+  if (s.step?.does.kind !== 'lens') return
+  const { item, set } = useBench.getState()
+  const { lines } = s.step.does
+  const point: Point = [at[0] + 0.5, at[1] + 0.5]
+  if (lines.some((l) => l.id === item)) {
+    put(s, 'Draw a line', { lines: lines.map((l) => (l.id === item ? { ...l, points: [...l.points, point] } : l)) })
+    return
+  }
+  const id = Math.max(0, ...lines.map((l) => l.id)) + 1
+  set({ item: id })
+  put(s, 'Draw a line', { lines: [...lines, { id, points: [point] }] })
 }
 
 /** A click in a pane while something is pointed at. */
@@ -128,6 +141,7 @@ export async function point(s: Scene, at: Point) {
     else if (pointing === 'lamp-aim') await placeLamp(s, at, 'Aim the lamp', { kind: 'aim' })
     else if (pointing === 'object') await object(s, at)
     else if (pointing === 'corner') corner(s, at)
+    else if (pointing === 'lens-line') linePoint(s, at)
     else if (pointing === 'place') {
       set({ pointing: null })
       put(s, 'Set a place', { [depthFor]: [at[0] + 0.5, at[1] + 0.5] })

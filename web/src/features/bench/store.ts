@@ -6,7 +6,7 @@ import { PLAIN } from '../../api/view'
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference' | 'rock'
 
 /** What a click in the picture does, if not nothing. */
-export type Pointing = 'highlight' | 'lamp-surface' | 'lamp-aim' | 'object' | 'travel' | 'depth' | 'depth-range' | 'place' | 'corner' | 'paint' | 'paint-depth' | null
+export type Pointing = 'highlight' | 'lamp-surface' | 'lamp-aim' | 'object' | 'travel' | 'depth' | 'depth-range' | 'place' | 'corner' | 'paint' | 'paint-depth' | 'lens-line' | 'push' | 'smear' | null
 
 /** How a matte is seen: over the picture, or in the place of the pass. */
 export type MatteShown = 'tint' | 'grey' | null
@@ -32,6 +32,8 @@ interface Bench {
   brush: Brush
   /** The chosen lamp of a relight. */
   lamp: number
+  /** The chosen one of a list that is drawn in the picture, by its number. */
+  item: number | null
   /** How far off a clicked surface a lamp is hung, scene units. */
   lift: number
   matteShown: MatteShown
@@ -85,6 +87,7 @@ const START = {
   part: 0,
   brush: { size: 60, softness: 0.5, flow: 1, erases: false, depth: 4 },
   lamp: 0,
+  item: null,
   lift: 0.5,
   matteShown: null as MatteShown,
   pinned: null,

@@ -16,7 +16,7 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       const steps = element?.steps ?? []
       const at = steps.findIndex((s) => s.id === useBench.getState().step)
       const next = steps[at + by]
-      if (next) set({ step: next.id, extract: null, part: 0, pointing: null })
+      if (next) set({ step: next.id, extract: null, part: 0, item: null, pointing: null })
     }
     const plain: Record<string, () => void> = {
       '1': () => set({ seeing: 'pair' }),

@@ -1,13 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
 import { memo, type ReactNode } from 'react'
-import { kindsQuery } from '../../api/queries'
+import { kindsQuery, toldQuery } from '../../api/queries'
 import type { BlendMode, BlendSpace, Element, Joins, KindInfo, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { RoleGlyph } from '../../ui/glyphs'
 import { NumberField } from '../../ui/NumberField'
 import { Select } from '../../ui/Select'
-import { useBenchOf } from '../bench/store'
+import { StepNames, type StepName } from '../bench/elements'
+import { useBenchOf, useFrame } from '../bench/store'
 import { useLiveStep, withStep, type ShotOnBench } from '../bench/useShot'
 import { usePassesOf } from '../bench/passes'
 import { LightReport } from './LightReport'
@@ -25,6 +26,7 @@ interface Props {
 export function Deck({ shot, element, step }: Props) {
   const info = useQuery(kindsQuery).data?.find((k) => k.kind === step.does.kind)
   const passes = usePassesOf(element)
+  const others = namesOf(shot, element).filter((s) => s.id !== step.id)
   const reads = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.reads ?? info?.reads ?? []
   return (
     <div className="flex h-full bg-panel" aria-label="Deck" role="region">
@@ -35,9 +37,10 @@ export function Deck({ shot, element, step }: Props) {
           </li>
           <ReadsList element={element} passes={passes} reads={reads} chosen={step.reads ?? []} onChoose={(chosen) => shot.commit('Choose what is read', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, reads: chosen })))} />
         </ul>
+        {info?.moves && <ToldOf shot={shot} element={element} step={step} />}
       </Column>
       <Column title="Does" className="min-w-0 flex-1">
-        {info && <Does shot={shot} element={element} step={step} info={info} />}
+        <StepNames value={others}>{info && <Does shot={shot} element={element} step={step} info={info} />}</StepNames>
       </Column>
       <Column title="Only where" className={`shrink-0 ${step.only_where ? 'w-[304px]' : 'w-[150px]'}`}>
         <Where shot={shot} element={element} step={step} />
@@ -45,6 +48,32 @@ export function Deck({ shot, element, step }: Props) {
       <Column title="Joins" className="w-[188px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">
         <JoinsControls shot={shot} element={element} step={step} />
       </Column>
+    </div>
+  )
+}
+
+/** The steps of an element by what they say. */
+export function namesOf(shot: ShotOnBench, element: Element): StepName[] {
+  return element.steps.map((s, i) => {
+    const says = shot.state.sentences.find((t) => t.element === element.id && t.step === s.id)?.text ?? s.does.kind
+    return { id: s.id, name: `${i + 1} ${says}`, kind: s.does.kind }
+  })
+}
+
+/** What a move found out, and how often the picture is sampled. */
+function ToldOf({ shot, element, step }: Props) {
+  const frame = useFrame(shot.doc)
+  const kept = shot.state.shot.elements.some((e) => e.id === element.id && e.steps.some((s) => s.id === step.id))
+  const told = useQuery({ ...toldQuery(shot.id, shot.state.revision, element.id, step.id, frame), enabled: kept }).data
+  if (!told) return null
+  return (
+    <div className="mt-1.5 flex flex-col gap-1 text-[11px] leading-snug text-dim" data-told>
+      {told.found.map((text) => (
+        <p key={text} className="text-text">
+          {text}
+        </p>
+      ))}
+      {told.sampled && <p>{told.sampled}</p>}
     </div>
   )
 }

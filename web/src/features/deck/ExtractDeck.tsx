@@ -5,11 +5,11 @@ import { Button } from '../../ui/Button'
 import { RoleGlyph } from '../../ui/glyphs'
 import { Toggle } from '../../ui/Toggle'
 import { Hint } from '../../ui/Hint'
-import { Passes } from '../bench/elements'
+import { Passes, StepNames } from '../bench/elements'
 import { before, usePassesOf } from '../bench/passes'
 import { useBench } from '../bench/store'
 import { useLive, withElement, withExtract, type ShotOnBench } from '../bench/useShot'
-import { Column } from './Deck'
+import { Column, namesOf } from './Deck'
 import { Parameters } from './Parameters'
 import { ReadsList } from './ReadsList'
 
@@ -47,6 +47,7 @@ export function ExtractDeck({ shot: kept, element, extract: chosen }: Props) {
         </ul>
       </Column>
       <Column title="Makes" className="min-w-0 flex-1">
+        <StepNames value={namesOf(shot, element)}>
         <Passes value={before(passes, extract.id)}>
         <Parameters
           lead={<p className="max-w-60 text-dim">{info.about}</p>}
@@ -57,6 +58,7 @@ export function ExtractDeck({ shot: kept, element, extract: chosen }: Props) {
           onCommit={(name, v, label) => shot.commit(label, put(name, v))}
         />
         </Passes>
+        </StepNames>
       </Column>
       <Column title="Gives" className="w-[290px] shrink-0">
         <div className="flex flex-col gap-2">

@@ -11,11 +11,12 @@ import { Select } from '../../ui/Select'
 import { useBenchOf } from '../bench/store'
 import type { MediaFile, DepthStroke } from '../../api/types'
 import type { Point, Triple } from '../bench/geometry'
-import { useElements, usePasses } from '../bench/elements'
+import { useElements, usePasses, useSteps } from '../bench/elements'
 import { ACCEPTED } from '../shots/files'
 import { Ball } from './Ball'
 import { LampAim, LampPlace } from './lamps/LampPlace'
 import { LampsControl } from './lamps/LampsControl'
+import { GridPointsControl, LensLinesControl, PushesControl, SmearsControl } from './lists'
 import { BrushFields } from './matte/PartEditor'
 import { linearOf, hexOf } from './colour'
 
@@ -33,7 +34,7 @@ export interface Control {
 }
 
 /** Names that are not put together of words. */
-const NAMES: Record<string, string> = { catmull_rom: 'Catmull-Rom', lanczos3: 'Lanczos 3' }
+const NAMES: Record<string, string> = { catmull_rom: 'Catmull-Rom', lanczos3: 'Lanczos 3', brown: 'Brown-Conrady', px: 'Pixels' }
 
 export const words = (name: string) => {
   if (NAMES[name]) return NAMES[name]
@@ -250,6 +251,24 @@ function NormalPassControl(c: Control) {
   return <Pick {...c} none="choose a normal map…" from={passes} />
 }
 
+/** One of the element's steps; `kind` keeps to those of one kind. */
+function StepControl({ kind, none, ...c }: Control & { kind?: string; none: string }) {
+  const steps = useSteps().filter((s) => kind === undefined || s.kind === kind)
+  return <Pick {...c} none={none} from={steps} />
+}
+
+/** One of a few with long names. */
+function ListControl(c: Control) {
+  return (
+    <Hint text={c.schema.description}>
+      <label className="flex items-center gap-2">
+        <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
+        <Select className="w-36" label={label(c)} name={c.name} value={c.value as string} options={c.options} onChange={c.onCommit} />
+      </label>
+    </Hint>
+  )
+}
+
 /** One thing by its number, from a list. */
 function Pick({ none, from, ...c }: Control & { none: string; from: { id: number; name: string }[] }) {
   const value = c.value as number | null
@@ -335,6 +354,13 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   'picture-file': PictureFileControl,
   'depth-strokes': DepthStrokesControl,
   lamps: LampsControl,
+  'lens-step': (c) => <StepControl {...c} kind="lens" none="its own" />,
+  step: (c) => <StepControl {...c} none={c.name === 'first' ? 'the first' : 'the last'} />,
+  'choice-list': ListControl,
+  'lens-lines': LensLinesControl,
+  pushes: PushesControl,
+  smears: SmearsControl,
+  'grid-points': GridPointsControl,
   'lamp-place': LampPlace,
   'lamp-aim': LampAim,
 }

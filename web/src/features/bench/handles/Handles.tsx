@@ -1,26 +1,52 @@
-import { toPane, toPicture, type Placement, type Point } from '../geometry'
+import { useQuery } from '@tanstack/react-query'
+import { extractsQuery, kindsQuery } from '../../../api/queries'
+import type { ObjectSchema } from '../../../api/schema'
+import type { LimitBy, Shot, Window } from '../../../api/types'
+import { withPart } from '../../deck/matte/parts'
+import type { Placement } from '../geometry'
 import { chosenPart, editedLimit } from '../limits'
 import { stroke, type Scene } from '../pointing'
 import { useBenchOf } from '../store'
 import { useLive, withElement, withExtract, withStep } from '../useShot'
-import { withPart } from '../../deck/matte/parts'
-import { Grip } from './Grip'
-import { PlaceHandles } from './PlaceHandles'
-import { LampHandles } from './LampHandle'
+import { handlesOf, type Over } from './byMeaning'
 import { MatteHandles } from './MatteHandles'
 import { PaintLayer } from './PaintLayer'
-import type { LimitBy, Window } from '../../../api/types'
 
 interface Props {
   scene: Scene
   placement: Placement
   frame: Window
-  /** Whether it lies over the picture, and not over a pass. */
-  picture?: boolean
+  over: Over
 }
 
-/** What lies over a pane for the chosen step or extracted pass: handles, and the brush. */
-export function Handles({ scene: kept, placement, frame, picture = false }: Props) {
+/** What has parameters and is chosen: a step, an extracted pass, or where the element is put. */
+interface Chosen {
+  schema: ObjectSchema
+  values: Record<string, unknown>
+  defaults: Record<string, unknown>
+  with: (doc: Shot, values: Record<string, unknown>) => Shot
+}
+
+/** What is chosen, with the value that moves. */
+function useChosen(scene: Scene): Chosen | null {
+  const kinds = useQuery(kindsQuery).data
+  const extracts = useQuery(extractsQuery).data
+  const { element, step, extract } = scene
+  if (extract) {
+    const info = extracts?.find((k) => k.kind === extract.does.kind)
+    return info ? { schema: info.schema, values: extract.does, defaults: info.defaults, with: (doc, values) => withExtract(doc, element.id, extract.id, (e) => ({ ...e, does: { ...e.does, ...values } })) } : null
+  }
+  if (step) {
+    const info = kinds?.find((k) => k.kind === step.does.kind)
+    return info ? { schema: info.schema, values: step.does, defaults: info.defaults, with: (doc, values) => withStep(doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, ...values } })) } : null
+  }
+  const place = element.placement
+  const info = kinds?.find((k) => k.kind === 'place')
+  return place && info ? { schema: info.schema, values: { ...place }, defaults: info.defaults, with: (doc, values) => withElement(doc, element.id, (e) => (e.placement ? { ...e, placement: { ...e.placement, ...values } } : e)) } : null
+}
+
+/** What lies over a pane for what is chosen: handles, and the brush. */
+export function Handles({ scene: kept, placement, frame, over }: Props) {
   const live = useLive(kept.shot)
   const elementNow = live.doc.elements.find((e) => e.id === kept.element.id) ?? kept.element
   const scene: Scene = {
@@ -31,58 +57,33 @@ export function Handles({ scene: kept, placement, frame, picture = false }: Prop
     extract: elementNow.extracts?.find((e) => e.id === kept.extract?.id) ?? null,
   }
   const { pointing, part, brush } = useBenchOf('pointing', 'part', 'brush')
-  const { shot, element, step, extract } = scene
+  const { shot, element, step } = scene
+  const chosen = useChosen(scene)
   const by = chosenPart(element, step, part)
-  const painting = (pointing === 'paint' && by?.kind === 'brush') || (pointing === 'paint-depth' && extract?.does.kind === 'paint_depth')
+  const painting = pointing === 'paint' && by?.kind === 'brush'
   const changed = (next: LimitBy) => {
     const edited = editedLimit(element, step)
     if (!edited) return shot.doc
     const place = Math.min(part, edited.limit.parts.length - 1)
     return edited.put(shot.doc, withPart(edited.limit, place, (p) => ({ ...p, by: next })))
   }
-  return (
-    <>
-      {step?.does.kind === 'relight' && !painting && pointing !== 'corner' && <LampHandles shot={shot} element={element} step={step.id} lamps={step.does.lamps} placement={placement} frame={frame} />}
-      {picture && step?.does.kind === 'place' && !by && (
-        <PlaceHandles
-          place={step.does}
-          frame={frame}
-          placement={placement}
-          onMove={(place) => shot.preview(withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { kind: 'place', ...place } })))}
-          onDrop={(place, label) => shot.commit(label, withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { kind: 'place', ...place } })))}
-        />
-      )}
-      {picture && !step && !extract && element.placement && (
-        <PlaceHandles
-          place={element.placement}
-          frame={frame}
-          placement={placement}
-          onMove={(place) => shot.preview(withElement(shot.doc, element.id, (e) => ({ ...e, placement: place })))}
-          onDrop={(place, label) => shot.commit(label, withElement(shot.doc, element.id, (e) => ({ ...e, placement: place })))}
-        />
-      )}
-      {by && !painting && <MatteHandles by={by} placement={placement} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />}
-      {extract?.does.kind === 'plane_depth' && <PlaneHandles scene={scene} placement={placement} near={extract.does.near_at} far={extract.does.far_at} />}
-      {painting && <PaintLayer placement={placement} size={brush.size} erases={brush.erases && pointing === 'paint'} onStroke={(points) => stroke(scene, points)} />}
-    </>
-  )
-}
-
-/** The two places of a plane. */
-function PlaneHandles({ scene, placement: p, near, far }: { scene: Scene; placement: Placement; near: Point; far: Point }) {
-  const { shot, element, extract } = scene
-  const moved = (name: 'near_at' | 'far_at', at: Point) => {
-    const [x, y] = toPicture(p, at)
-    const place: Point = [Math.round(x * 10) / 10, Math.round(y * 10) / 10]
-    return withExtract(shot.doc, element.id, extract?.id ?? 0, (e) => (e.does.kind === 'plane_depth' ? { ...e, does: { ...e.does, [name]: place } } : e))
+  const put = (values: Record<string, unknown>, words?: string) => {
+    if (!chosen) return
+    const doc = chosen.with(shot.doc, values)
+    if (words) shot.commit(words, doc)
+    else shot.preview(doc)
   }
-  const grip = (name: 'near_at' | 'far_at', at: Point, label: string) => (
-    <Grip at={toPane(p, at)} name={name} label={label} size={name === 'near_at' ? 'large' : 'small'} onMove={(to) => shot.preview(moved(name, to))} onDrop={(to) => shot.commit('Move a place', moved(name, to))} />
-  )
+  // While a matte is drawn its own handles are in the way of no others.
+  const quiet = painting || pointing === 'corner' || (by !== null && chosen?.schema.properties?.lamps === undefined)
   return (
     <>
-      {grip('near_at', near, 'The near place')}
-      {grip('far_at', far, 'The far place')}
+      {chosen &&
+        !quiet &&
+        handlesOf(chosen.schema).map(({ name, label, Handle }) => (
+          <Handle key={name} name={name} label={label} values={chosen.values} defaults={chosen.defaults} element={element} placement={placement} frame={frame} over={over} put={put} />
+        ))}
+      {by && !painting && <MatteHandles by={by} placement={placement} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />}
+      {painting && <PaintLayer placement={placement} size={brush.size} erases={brush.erases} onStroke={(points) => stroke(scene, points)} />}
     </>
   )
 }

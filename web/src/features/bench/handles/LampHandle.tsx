@@ -1,37 +1,29 @@
-import type { Element, Lamp, Window } from '../../../api/types'
-import { ballOf, directionOf, project, toPane, toPicture, unproject, type Placement, type Point, type Triple } from '../geometry'
+import type { Lamp } from '../../../api/types'
+import { ballOf, directionOf, project, toPane, toPicture, unproject, type Point, type Triple } from '../geometry'
 import { useBench } from '../store'
-import { withStep, type ShotOnBench } from '../useShot'
+import type { HandleProps } from './byMeaning'
 import { Grip } from './Grip'
-
-interface Props {
-  shot: ShotOnBench
-  element: Element
-  step: number
-  lamps: Lamp[]
-  placement: Placement
-  frame: Window
-}
 
 /** Radius of the ball in the picture, as a share of the frame's height. */
 const BALL = 0.3
 
 /** The lamps of a relight in the picture; the chosen one shows how it stands. */
-export function LampHandles(props: Props) {
+export function LampHandles(props: HandleProps) {
   const lamp = useBench((b) => b.lamp)
-  const { lamps } = props
+  const lamps = props.values[props.name] as Lamp[]
   const chosen = Math.min(lamp, lamps.length - 1)
-  return lamps.map((l, i) => l.on && <LampHandle key={i} {...props} place={i} lamp={l} chosen={i === chosen} />)
+  return lamps.map((l, i) => l.on && <LampHandle key={i} {...props} lamps={lamps} place={i} lamp={l} chosen={i === chosen} />)
 }
 
-interface One extends Props {
+interface One extends HandleProps {
+  lamps: Lamp[]
   place: number
   lamp: Lamp
   chosen: boolean
 }
 
 /** A lamp: dragged as a direction on a ball, or as a point at its depth. */
-function LampHandle({ shot, element, step, lamps, place, lamp, chosen, placement: p, frame }: One) {
+function LampHandle({ name, element, lamps, place, lamp, chosen, placement: p, frame, put }: One) {
   const set = useBench((b) => b.set)
   const directional = lamp.kind === 'directional'
   const anchor = toPane(p, [frame.x + frame.width / 2, frame.y + frame.height / 2])
@@ -45,8 +37,7 @@ function LampHandle({ shot, element, step, lamps, place, lamp, chosen, placement
   const aim = lamp.kind === 'spot' && chosen ? onPane(lamp.aim) : null
   if (!dot) return null
 
-  const changed = (change: Partial<Lamp>) =>
-    withStep(shot.doc, element.id, step, (s) => (s.does.kind === 'relight' ? { ...s, does: { ...s.does, lamps: lamps.with(place, { ...lamp, ...change }) } } : s))
+  const changed = (change: Partial<Lamp>) => ({ [name]: lamps.with(place, { ...lamp, ...change }) })
   const along = (at: Point, depth: number) => element.camera && unproject(element.camera, toPicture(p, at), depth)
   const moved = (at: Point) => {
     if (directional) return changed({ toward: directionOf([(at[0] - anchor[0]) / radius, -(at[1] - anchor[1]) / radius]) })
@@ -82,12 +73,12 @@ function LampHandle({ shot, element, step, lamps, place, lamp, chosen, placement
         size={chosen ? 'large' : 'small'}
         label={`${directional ? 'Direction' : 'Place'} of lamp ${place + 1}`}
         onChoose={choose}
-        onMove={(at) => shot.preview(moved(at))}
-        onDrop={(at) => shot.commit('Move the lamp', moved(at))}
+        onMove={(at) => put(moved(at))}
+        onDrop={(at) => put(moved(at), 'Move the lamp')}
       >
         <span className="mx-auto block size-2 rounded-full" style={{ background: lampColour(lamp) }} />
       </Grip>
-      {aim && <Grip at={aim} name="lamp-aim" label={`What lamp ${place + 1} is aimed at`} onMove={(at) => shot.preview(aimed(at))} onDrop={(at) => shot.commit('Aim the lamp', aimed(at))} />}
+      {aim && <Grip at={aim} name="lamp-aim" label={`What lamp ${place + 1} is aimed at`} onMove={(at) => put(aimed(at))} onDrop={(at) => put(aimed(at), 'Aim the lamp')} />}
     </>
   )
 }

@@ -1,6 +1,7 @@
 import type { LimitBy } from '../../../api/types'
 import { toPane, toPicture, type Placement, type Point } from '../geometry'
 import { Grip } from './Grip'
+import { Outline, tidy } from './Outline'
 
 interface Props {
   by: LimitBy
@@ -8,8 +9,6 @@ interface Props {
   onMove: (by: LimitBy) => void
   onDrop: (by: LimitBy, label: string) => void
 }
-
-const tidy = ([x, y]: Point): Point => [Math.round(x * 10) / 10, Math.round(y * 10) / 10]
 
 /** Handles of the drawn parts of a matte: ellipse, polygon, gradient. */
 export function MatteHandles({ by, placement, onMove, onDrop }: Props) {
@@ -20,15 +19,6 @@ export function MatteHandles({ by, placement, onMove, onDrop }: Props) {
 }
 
 type Of<K extends LimitBy['kind']> = Omit<Props, 'by'> & { by: Extract<LimitBy, { kind: K }> }
-
-function Outline({ d }: { d: string }) {
-  return (
-    <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden>
-      <path d={d} fill="none" stroke="black" strokeOpacity="0.55" strokeWidth="3" />
-      <path d={d} fill="none" stroke="white" strokeOpacity="0.9" strokeDasharray="5 4" />
-    </svg>
-  )
-}
 
 function EllipseHandles({ by, placement: p, onMove, onDrop }: Of<'ellipse'>) {
   const turn = (by.turned * Math.PI) / 180

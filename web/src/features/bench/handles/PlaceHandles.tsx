@@ -1,5 +1,6 @@
-import type { Place, Window } from '../../../api/types'
-import { toPane, toPicture, type Placement, type Point } from '../geometry'
+import type { Place } from '../../../api/types'
+import { toPane, toPicture, type Point } from '../geometry'
+import type { HandleProps } from './byMeaning'
 import { Grip } from './Grip'
 
 type Corner = 'top_left' | 'top_right' | 'bottom_right' | 'bottom_left'
@@ -11,30 +12,23 @@ const CORNERS: { name: Corner; label: string; at: [number, number] }[] = [
   { name: 'bottom_left', label: 'Bottom left corner', at: [0, 1] },
 ]
 
-interface Props {
-  place: Place
-  /** The frame whose corners are put. */
-  frame: Window
-  placement: Placement
-  onMove: (place: Place) => void
-  onDrop: (place: Place, label: string) => void
-}
-
 /** Where the four corners of a frame are put, in the picture; by numbers, the middle is dragged. */
-export function PlaceHandles({ place, frame, placement: p, onMove, onDrop }: Props) {
+export function PlaceHandles({ values, frame, placement: p, over, put }: HandleProps) {
+  if (over !== 'picture') return null
+  const place = values as unknown as Place
   const rounded = (v: number) => Math.round(v * 10) / 10
   if (place.by === 'numbers') {
     const [ax, ay] = [frame.x + place.anchor[0] * frame.width, frame.y + place.anchor[1] * frame.height]
-    const moved = (to: Point): Place => {
+    const moved = (to: Point) => {
       const [x, y] = toPicture(p, to)
-      return { ...place, moved: [rounded(x - ax), rounded(y - ay)] }
+      return { moved: [rounded(x - ax), rounded(y - ay)] }
     }
-    return <Grip at={toPane(p, [ax + place.moved[0], ay + place.moved[1]])} name="place" label="The anchor" onMove={(to) => onMove(moved(to))} onDrop={(to) => onDrop(moved(to), 'Move')} />
+    return <Grip at={toPane(p, [ax + place.moved[0], ay + place.moved[1]])} name="place" label="The anchor" onMove={(to) => put(moved(to))} onDrop={(to) => put(moved(to), 'Move')} />
   }
   const where = (c: (typeof CORNERS)[number]): Point => [frame.x + c.at[0] * frame.width + place[c.name][0], frame.y + c.at[1] * frame.height + place[c.name][1]]
-  const put = (c: (typeof CORNERS)[number], to: Point): Place => {
+  const dragged = (c: (typeof CORNERS)[number], to: Point) => {
     const [x, y] = toPicture(p, to)
-    return { ...place, [c.name]: [rounded(x - frame.x - c.at[0] * frame.width), rounded(y - frame.y - c.at[1] * frame.height)] }
+    return { [c.name]: [rounded(x - frame.x - c.at[0] * frame.width), rounded(y - frame.y - c.at[1] * frame.height)] }
   }
   const outline = CORNERS.map((c) => toPane(p, where(c)).join(',')).join(' ')
   return (
@@ -43,7 +37,7 @@ export function PlaceHandles({ place, frame, placement: p, onMove, onDrop }: Pro
         <polygon points={outline} fill="none" stroke="var(--color-accent)" strokeWidth={1} strokeDasharray="4 3" />
       </svg>
       {CORNERS.map((c) => (
-        <Grip key={c.name} at={toPane(p, where(c))} name={c.name} label={c.label} onMove={(to) => onMove(put(c, to))} onDrop={(to) => onDrop(put(c, to), 'Move a corner')} />
+        <Grip key={c.name} at={toPane(p, where(c))} name={c.name} label={c.label} onMove={(to) => put(dragged(c, to))} onDrop={(to) => put(dragged(c, to), 'Move a corner')} />
       ))}
     </>
   )

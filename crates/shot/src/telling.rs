@@ -1,0 +1,136 @@
+//! What a step found out, and what the moves of an element cost.
+
+use crate::document::{Element, Shot};
+use crate::engine::geometry::Run;
+use crate::engine::scene::Scene;
+use crate::engine::{Engine, Hashes, Request, Target};
+use crate::error::ShotError;
+use crate::still::Still;
+use glam::DVec2;
+use jugata_core::geometry::kernel::Kernel;
+use jugata_core::geometry::resample::contrast_kept;
+use jugata_core::{Scale, Window};
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// What is told of a step.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, TS)]
+pub struct Told {
+    /// What it found out, a sentence each.
+    pub found: Vec<String>,
+    /// How often its element's picture is sampled, and what that costs: a sentence; none without a move.
+    #[ts(optional = nullable)]
+    pub sampled: Option<String>,
+    /// What the shot's picture covers, with what lies beyond the frame; full-resolution px.
+    #[ts(optional = nullable)]
+    pub covers: Option<Window>,
+}
+
+/// Px of the detail whose contrast is told.
+const DETAIL: f64 = 4.0;
+
+/// Tells of a step at a frame.
+///
+/// # Errors
+/// No such element or step; a move that cannot be made.
+pub fn tell(engine: &Engine, shot: &Shot, frame: i32, element: u32, step: u32) -> Result<Told, ShotError> {
+    let shot = Still::of(shot, frame)?;
+    let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
+    let step = element.step(step).ok_or(ShotError::Missing { what: "step", id: step })?;
+    let hashes = Hashes::of(&shot);
+    let scene = Scene::new(engine, &hashes);
+    if !step.does.kind().is_move() {
+        return Ok(Told::default());
+    }
+    let whole = Request { frame, ..Request::frame(&shot, Target::Shot, Scale::FULL) };
+    let covers = engine.covers(&shot, &whole)?;
+    Ok(Told { found: scene.told_by(element, step)?, sampled: sampled(scene, element)?, covers: Some(covers) })
+}
+
+/// How often an element's picture is sampled on its way through all its steps.
+fn samplings(scene: Scene<'_>, element: &Element) -> Result<Vec<Run>, ShotError> {
+    let (mut all, mut count, mut placed) = (Vec::new(), element.steps.len(), true);
+    loop {
+        let run = scene.last_moves(element, count, placed, Scale::FULL)?;
+        let after = run.after;
+        if !run.chain.is_identity() {
+            all.push(run);
+        }
+        let Some(before) = after.checked_sub(1) else { break };
+        // A move in part samples the picture by itself.
+        let own = scene.moves_up_to(element, before, Scale::FULL)?;
+        if element.steps[before].does.kind().is_move() && !own.chain.is_identity() {
+            all.push(own);
+        }
+        (count, placed) = (before, false);
+    }
+    all.reverse();
+    Ok(all)
+}
+
+fn sampled(scene: Scene<'_>, element: &Element) -> Result<Option<String>, ShotError> {
+    let all = samplings(scene, element)?;
+    let frame = scene.frame_of(element)?;
+    let kept: f64 = all.iter().map(|run| contrast_kept(&run.chain, frame, DETAIL)).product();
+    let cost = format!("Detail of {DETAIL} px keeps {:.0} % of its contrast.", kept * 100.0);
+    Ok(match all.as_slice() {
+        [] => Some("The picture is not sampled: nothing is moved, and every bit stays.".into()),
+        [one] if one.count > 1 => Some(format!(
+            "{} moves in one: the picture is sampled once, {}. {cost}",
+            one.count,
+            by(one.chain.kernel)
+        )),
+        [one] => Some(format!("The picture is sampled once, {}. {cost}", by(one.chain.kernel))),
+        more => {
+            let how = more.last().map_or("", |run| by(run.chain.kernel));
+            Some(format!(
+                "The picture is sampled {} times, the last one {how}: moves next to each other would be one. {cost}",
+                more.len()
+            ))
+        }
+    })
+}
+
+fn by(kernel: Kernel) -> &'static str {
+    match kernel {
+        Kernel::Bilinear => "bilinear",
+        Kernel::CatmullRom => "by Catmull-Rom",
+        Kernel::Lanczos3 => "by Lanczos 3",
+    }
+}
+
+/// Which way places are followed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Follow {
+    /// To the picture after all moves.
+    Ahead,
+    /// From it back.
+    Back,
+}
+
+/// Where places, full-resolution px, that lie in an element's picture after a step (none: in the render's own geometry) are
+/// seen after all its moves, or the other way round; `None` where they are not seen.
+///
+/// # Errors
+/// No such element or step; a move that cannot be made.
+pub fn follow(
+    engine: &Engine,
+    shot: &Shot,
+    frame: i32,
+    (element, after): (u32, Option<u32>),
+    (places, way): (&[[f64; 2]], Follow),
+) -> Result<Vec<Option<[f64; 2]>>, ShotError> {
+    let shot = Still::of(shot, frame)?;
+    let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
+    let place =
+        |id| element.steps.iter().position(|s| s.id == id).ok_or(ShotError::Missing { what: "step", id });
+    let from = after.map(place).transpose()?.map_or(0, |p| p + 1);
+    let hashes = Hashes::of(&shot);
+    let chain = Scene::new(engine, &hashes).moves_to_the_end(element, from)?;
+    let through = |p: &[f64; 2]| match way {
+        Follow::Ahead => chain.forward(DVec2::from(*p)),
+        Follow::Back => chain.source(DVec2::from(*p)),
+    };
+    Ok(places.iter().map(|p| through(p).map(|p| p.to_array())).collect())
+}

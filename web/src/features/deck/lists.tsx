@@ -1,0 +1,131 @@
+import type { ReactNode } from 'react'
+import type { ObjectSchema } from '../../api/schema'
+import type { GridPoint, LensLine } from '../../api/types'
+import { Button } from '../../ui/Button'
+import { Line } from '../../ui/glyphs'
+import { useBenchOf, type Pointing } from '../bench/store'
+import type { Control } from './controls'
+import { BrushFields } from './matte/PartEditor'
+import { Parameters } from './Parameters'
+
+interface Numbered {
+  id: number
+}
+
+/** The one of a list that is chosen in the picture or in the deck. */
+function useChosenOf<T extends Numbered>(list: T[]): T | undefined {
+  const { item } = useBenchOf('item')
+  return list.find((one) => one.id === item) ?? list.at(-1)
+}
+
+/** The numbers of a list's things; one of them is chosen, and can be removed. */
+function Picked({ c, word, lead }: { c: Control; word: string; lead: ReactNode }) {
+  const list = c.value as Numbered[]
+  const { set } = useBenchOf('set')
+  const chosen = useChosenOf(list)
+  return (
+    <div className="flex max-w-[250px] flex-wrap items-center gap-1" role="radiogroup" aria-label={c.schema['x-label']}>
+      {lead}
+      {list.map((one, i) => (
+        <button key={one.id} type="button" role="radio" aria-checked={one === chosen} aria-label={`${word} ${i + 1}`} className={`figures min-w-6 rounded-tile border px-1.5 py-0.5 ${one === chosen ? 'border-accent bg-accent-ground' : 'border-line hover:bg-raised'}`} onClick={() => set({ item: one.id })}>
+          {i + 1}
+        </button>
+      ))}
+      {chosen && (
+        <Button look="quiet" aria-label={`Remove ${word} ${list.indexOf(chosen) + 1}`} onClick={() => c.onCommit(list.filter((one) => one !== chosen))} hint={`Remove the chosen ${word}; undo brings it back`}>
+          <Line kind="remove" />
+        </Button>
+      )}
+    </div>
+  )
+}
+
+/** A button that turns on what a drag or a click in the picture does. */
+function PointButton({ to, on, off, hint }: { to: NonNullable<Pointing>; on: string; off: string; hint: string }) {
+  const { pointing, set } = useBenchOf('pointing', 'set')
+  const mine = pointing === to
+  return (
+    <Button data-point={to} aria-pressed={mine} onClick={() => set({ pointing: mine ? null : to })} hint={hint}>
+      {mine ? on : off}
+    </Button>
+  )
+}
+
+/** The parameters of the chosen one. */
+function ChosenFields({ c, usual }: { c: Control; usual: Record<string, unknown> }) {
+  const list = c.value as Numbered[]
+  const chosen = useChosenOf(list)
+  const item = c.root.$defs?.[c.schema.items?.$ref?.replace('#/$defs/', '') ?? '']
+  if (!chosen || !item) return null
+  const schema: ObjectSchema = { ...item, $defs: c.root.$defs ?? {} }
+  const put = (name: string, v: unknown) => list.map((one) => (one === chosen ? { ...one, [name]: v } : one))
+  return <Parameters within schema={schema} values={chosen as Numbered & Record<string, unknown>} defaults={usual} onPreview={(name, v) => c.onPreview(put(name, v))} onCommit={(name, v) => c.onCommit(put(name, v))} />
+}
+
+const PUSH = { at: [0, 0], by: [0, 0], size: [120, 120], lies: 0, turn: 0, scale: 1, softness: 1 }
+
+/** Ellipses that are pushed. */
+export function PushesControl(c: Control) {
+  const { pointing } = useBenchOf('pointing')
+  return (
+    <div className="contents">
+      <Picked c={c} word="push" lead={<PointButton to="push" on="Done pushing" off="Push…" hint="Drag in the picture from where something is to where it should be" />} />
+      {pointing === 'push' && <BrushFields fields={['size']} />}
+      <ChosenFields c={c} usual={PUSH} />
+    </div>
+  )
+}
+
+/** Strokes that smear. */
+export function SmearsControl(c: Control) {
+  const { pointing } = useBenchOf('pointing')
+  return (
+    <div className="flex flex-col gap-1">
+      <Picked c={c} word="smear" lead={<PointButton to="smear" on="Done smearing" off="Smear…" hint="Draw in the picture: what lies under the brush is dragged along" />} />
+      {pointing === 'smear' && <BrushFields fields={['size', 'softness', 'flow']} />}
+    </div>
+  )
+}
+
+/** Lines along what ought to be straight. */
+export function LensLinesControl(c: Control) {
+  const { pointing, set } = useBenchOf('pointing', 'set')
+  const drawing = pointing === 'lens-line'
+  const lines = c.value as LensLine[]
+  return (
+    <div className="flex max-w-[250px] flex-col gap-1">
+      <Picked
+        c={c}
+        word="line"
+        lead={
+          <>
+            <Button data-point="lens-line" aria-pressed={drawing} onClick={() => set({ pointing: drawing ? null : 'lens-line', item: drawing ? null : 0 })} hint="Click along something that ought to be straight, in the picture before this step">
+              {drawing ? 'Done' : 'Draw a line…'}
+            </Button>
+            {drawing && lines.length > 0 && (
+              <Button data-next-line onClick={() => set({ item: 0 })} hint="The next click begins another line">
+                Next line
+              </Button>
+            )}
+          </>
+        }
+      />
+      <p className="text-dim">{drawing ? 'Click along something straight, at least three times; near the edges it tells most.' : 'Drag the points; double-click one to remove it.'}</p>
+    </div>
+  )
+}
+
+/** The points of a grid that were dragged. */
+export function GridPointsControl(c: Control) {
+  const points = c.value as GridPoint[]
+  return (
+    <div className="flex items-center gap-1.5">
+      <span className="text-dim">{points.length === 1 ? '1 point moved' : `${points.length} points moved`}</span>
+      {points.length > 0 && (
+        <Button look="quiet" onClick={() => c.onCommit([])} hint="Every point goes back; undo brings the moves back">
+          Put all back
+        </Button>
+      )}
+    </div>
+  )
+}
