@@ -222,6 +222,14 @@ impl Chain {
         self.stages.iter().all(|s| matches!(s, Stage::Projective { .. }))
     }
 
+    /// The coordinate map, where the chain is nothing else, at full resolution: its pixels are read as they stand.
+    pub(super) fn only_map(&self) -> Option<&CoordinateMap> {
+        match self.stages.as_slice() {
+            [Stage::Bent { bend: Bend::Map(map), undone: false }] if self.step == 1.0 => Some(map),
+            _ => None,
+        }
+    }
+
     /// The smallest length over which it bends, px.
     pub fn detail(&self) -> f64 {
         let of = |s: &Stage| match s {
@@ -274,6 +282,9 @@ impl Chain {
         // A footprint is at most √2 as long as what a px away comes from, and never less than the kernel.
         let radius = self.kernel.radius();
         let grown = window.grown((radius * 1.5).ceil() as u32 + 1);
+        if let Some(map) = self.only_map() {
+            return map.shows(grown).grown(radius.ceil() as u32 * 2 + 2).intersect(&within);
+        }
         if !self.is_projective() {
             return Field::of(self, grown).shows().grown(radius.ceil() as u32 + 2).intersect(&within);
         }

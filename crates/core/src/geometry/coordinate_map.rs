@@ -1,11 +1,13 @@
 //! Coordinate maps: for each pixel of a picture the place that it comes from. Read as moves, both ways, and written from
 //! any chain of moves.
 
-use super::chain::Chain;
+use super::chain::{Chain, MOST_SHRINK};
+use super::field::Row;
 use super::lattice::solve;
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Scale, ShapeError, Window};
 use glam::{DMat2, DVec2};
+use multiversion::multiversion;
 use std::sync::{Arc, OnceLock};
 
 /// A map in canonical form (ST: s right, t up, 0..1 over the frame; both 0 where nothing is), as places in px.
@@ -54,7 +56,7 @@ impl CoordinateMap {
         let size = DVec2::new(self.frame.width.into(), self.frame.height.into());
         let place = DVec2::new(s, 1.0 - t) * size + DVec2::new(self.frame.x.into(), self.frame.y.into());
         let own = DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5);
-        Some(if (place - own).abs().cmple(size * 1.2e-7).all() { own } else { place })
+        Some(if (place - own).abs().cmple(size * OWN).all() { own } else { place })
     }
 
     /// Whether each pixel comes from itself.
@@ -67,6 +69,71 @@ impl CoordinateMap {
         let own = |x: i32, y: i32| self.at(x, y) == Some(DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5));
         window.covers(&self.frame)
             && window.rows().all(|y| (window.x..window.right() as i32).all(|x| own(x, y)))
+    }
+
+    /// Where the pixels of a row come from, from a column on; slopes by the pixels around.
+    pub(super) fn row(&self, left: i32, y: i32, into: &mut Row) {
+        let w = self.places.window();
+        // Up to the last pixel that has one to its right.
+        let whole = (w.right() - 1 - i64::from(left)).clamp(0, into.x.len() as i64) as usize;
+        let inside = w.contains(left, y) && i64::from(y) + 1 < w.bottom();
+        let done = if inside && self.row_without_holes(left, y, whole, into) { whole } else { 0 };
+        for i in done..into.x.len() {
+            let x = left + i as i32;
+            let own = self.at(x, y);
+            let Some(p) = own else {
+                (into.x[i], into.y[i]) = (f64::NAN, f64::NAN);
+                continue;
+            };
+            (into.x[i], into.y[i]) = (p.x, p.y);
+            let across = self.at(x + 1, y).map(|q| q - p).or_else(|| self.at(x - 1, y).map(|q| p - q));
+            let down = self.at(x, y + 1).map(|q| q - p).or_else(|| self.at(x, y - 1).map(|q| p - q));
+            let (across, down) = (across.unwrap_or(DVec2::X), down.unwrap_or(DVec2::Y));
+            let all = [across.x, across.y, down.x, down.y];
+            into.slope.iter_mut().zip(all).for_each(|(to, v)| to[i] = v as f32);
+        }
+    }
+
+    /// The same where every pixel, the one to its right and the one below hold a place; `false` if one does not.
+    fn row_without_holes(&self, left: i32, y: i32, count: usize, into: &mut Row) -> bool {
+        let w = self.places.window();
+        let from = (y - w.y) as usize * w.width as usize + (left - w.x) as usize;
+        let below = from + w.width as usize;
+        let [s, t] = [0, 1].map(|c| &self.places.plane(c)[from..=from + count]);
+        let [s2, t2] = [0, 1].map(|c| &self.places.plane(c)[below..below + count]);
+        let holes = |s: &[f32], t: &[f32]| {
+            s.iter()
+                .zip(t)
+                .fold(false, |any, (s, t)| any | ((*s == 0.0) & (*t == 0.0)) | !(s + t).is_finite())
+        };
+        if holes(s, t) || holes(s2, t2) {
+            return false;
+        }
+        let origin = (f64::from(self.frame.x), f64::from(self.frame.y));
+        let size = (f64::from(self.frame.width), f64::from(self.frame.height));
+        fill(into, (s, t), (s2, t2), (origin, size), (f64::from(left) + 0.5, f64::from(y) + 0.5));
+        true
+    }
+
+    /// A window that holds all places of the pixels of another, and what is stretched there.
+    pub(super) fn shows(&self, window: Window) -> Window {
+        let (mut low, mut high) = (DVec2::INFINITY, DVec2::NEG_INFINITY);
+        let mut row = Row::of(window.width);
+        for y in window.rows() {
+            self.row(window.x, y, &mut row);
+            for i in 0..window.width as usize {
+                if let Some((p, slope)) = row.at(i) {
+                    let room = (slope.x_axis.abs() + slope.y_axis.abs()).min(DVec2::splat(MOST_SHRINK)) * 3.0;
+                    (low, high) = (low.min(p - room), high.max(p + room));
+                }
+            }
+        }
+        if !(low.is_finite() && high.is_finite()) {
+            return Window::default();
+        }
+        let far = |v: DVec2| v.clamp(DVec2::splat(-1e6), DVec2::splat(1e6));
+        let (low, high) = (far(low.floor()), far(high.ceil()));
+        Window::from_edges(low.x as i64, low.y as i64, high.x as i64, high.y as i64)
     }
 
     /// Where a place of the picture after comes from, with its slope: between pixels by the cubic through four of them,
@@ -103,6 +170,40 @@ impl CoordinateMap {
         blocks.near(place).find_map(|start| solve(place, start, |p| self.back(p)))
     }
 }
+
+type Planes<'a> = (&'a [f32], &'a [f32]);
+
+/// Places and slopes of a row of a map, of which each holds a place.
+#[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
+fn fill(
+    into: &mut Row,
+    (s, t): Planes<'_>,
+    (s2, t2): Planes<'_>,
+    (origin, size): ((f64, f64), (f64, f64)),
+    (left, y): (f64, f64),
+) {
+    let n = s2.len();
+    let (x_out, y_out) = (&mut into.x[..n], &mut into.y[..n]);
+    for i in 0..n {
+        let (px, py) = (f64::from(s[i]) * size.0 + origin.0, (1.0 - f64::from(t[i])) * size.1 + origin.1);
+        let own = left + i as f64;
+        // As in `at`.
+        let near = ((px - own).abs() <= size.0 * OWN) & ((py - y).abs() <= size.1 * OWN);
+        x_out[i] = if near { own } else { px };
+        y_out[i] = if near { y } else { py };
+    }
+    let (w, h) = (size.0 as f32, size.1 as f32);
+    let [xx, xy, yx, yy] = &mut into.slope;
+    for i in 0..n {
+        xx[i] = (s[i + 1] - s[i]) * w;
+        xy[i] = (t[i] - t[i + 1]) * h;
+        yx[i] = (s2[i] - s[i]) * w;
+        yy[i] = (t[i] - t2[i]) * h;
+    }
+}
+
+/// What a 32-bit float tells apart of the frame.
+const OWN: f64 = 1.2e-7;
 
 type Near = [[Option<DVec2>; 4]; 4];
 

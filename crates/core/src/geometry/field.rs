@@ -8,7 +8,10 @@
 use super::chain::{Chain, MOST_SHRINK};
 use crate::Window;
 use glam::{DMat2, DVec2};
+use multiversion::multiversion;
 use rayon::prelude::*;
+use std::ops::Range;
+use std::sync::LazyLock;
 
 /// How far the bicubic may lie from the chain, px of the picture before.
 pub const CLOSE: f64 = 0.005;
@@ -20,11 +23,45 @@ const TILE: i32 = 16;
 const NODES: [f64; 4] = [0.0, 5.0, 10.0, 15.0];
 
 /// A place and its slope.
-pub type Sloped = (DVec2, DMat2);
+type Sloped = (DVec2, DMat2);
+
+/// Where the pixels of a row come from.
+#[derive(Debug, Default)]
+pub struct Row {
+    /// Across, px of the source; NaN where nothing comes from.
+    pub x: Vec<f64>,
+    /// Down.
+    pub y: Vec<f64>,
+    /// How a place changes with a px to the right, across and down, and with a px down.
+    pub slope: [Vec<f32>; 4],
+}
+
+impl Row {
+    /// A row of some pixels.
+    pub fn of(width: u32) -> Self {
+        let n = width as usize;
+        Self { x: vec![f64::NAN; n], y: vec![f64::NAN; n], slope: std::array::from_fn(|_| vec![0.0; n]) }
+    }
+
+    fn put(&mut self, i: usize, found: Option<Sloped>) {
+        let (p, s) = found.unwrap_or((DVec2::NAN, DMat2::ZERO));
+        (self.x[i], self.y[i]) = (p.x, p.y);
+        for (to, v) in self.slope.iter_mut().zip(s.to_cols_array()) {
+            to[i] = v as f32;
+        }
+    }
+
+    /// Where a pixel comes from, with its slope.
+    pub fn at(&self, i: usize) -> Option<(DVec2, DMat2)> {
+        let p = DVec2::new(self.x[i], self.y[i]);
+        let s = [0, 1, 2, 3].map(|k| f64::from(self.slope[k][i]));
+        (!p.is_nan()).then(|| (p, DMat2::from_cols_array(&s)))
+    }
+}
 
 enum Tile {
     /// Places at 4×4 nodes.
-    Smooth([[DVec2; 4]; 4]),
+    Smooth(Box<[[DVec2; 4]; 4]>),
     /// Each pixel by itself.
     Each,
     /// Nothing is seen.
@@ -41,7 +78,7 @@ pub struct Field<'a> {
 impl<'a> Field<'a> {
     /// The field of a chain over a window, px of the chain's scale.
     pub fn of(chain: &'a Chain, window: Window) -> Self {
-        if chain.is_projective() || window.is_empty() {
+        if chain.is_projective() || chain.only_map().is_some() || window.is_empty() {
             return Self { chain, tiles: Window::default(), all: Vec::new() };
         }
         let t = i64::from(TILE);
@@ -63,60 +100,51 @@ impl<'a> Field<'a> {
         Self { chain, tiles, all }
     }
 
-    /// Where a pixel's centre comes from, with its slope.
-    pub fn at(&self, x: i32, y: i32) -> Option<Sloped> {
-        let mut one = [None];
-        self.row(x, y, &mut one);
-        one[0]
-    }
-
-    /// Where pixels of a row come from, from a column on.
-    pub fn row(&self, left: i32, y: i32, into: &mut [Option<Sloped>]) {
+    /// Where the pixels of a row come from, from a column on.
+    pub fn row(&self, left: i32, y: i32, into: &mut Row) {
+        let count = into.x.len();
+        if let Some(map) = self.chain.only_map() {
+            map.row(left, y, into);
+            return;
+        }
         if self.all.is_empty() {
-            for (x, to) in (left..).zip(into) {
-                *to = followed(self.chain, x, y);
+            for i in 0..count {
+                into.put(i, followed(self.chain, left + i as i32, y));
             }
             return;
         }
-        let mut rest = into;
-        let mut x = left;
-        while !rest.is_empty() {
+        let mut done = 0;
+        while done < count {
+            let x = left + done as i32;
             let tx = x.div_euclid(TILE);
-            let count = ((tx + 1) * TILE - x).min(rest.len() as i32) as usize;
-            let (own, after) = rest.split_at_mut(count);
-            self.row_of_tile((tx, y.div_euclid(TILE)), (x, y), own);
-            rest = after;
-            x += count as i32;
+            let own = ((tx + 1) * TILE - x).min((count - done) as i32) as usize;
+            self.row_of_tile((tx, y.div_euclid(TILE)), (x, y), done..done + own, into);
+            done += own;
         }
     }
 
-    fn row_of_tile(&self, (tx, ty): (i32, i32), (left, y): (i32, i32), into: &mut [Option<Sloped>]) {
+    fn row_of_tile(&self, (tx, ty): (i32, i32), (left, y): (i32, i32), part: Range<usize>, into: &mut Row) {
         let tile = if self.tiles.contains(tx, ty) {
             &self.all[(ty - self.tiles.y) as usize * self.tiles.width as usize + (tx - self.tiles.x) as usize]
         } else {
             &Tile::Each
         };
         match tile {
-            Tile::Empty => into.fill(None),
+            Tile::Empty => part.for_each(|i| into.put(i, None)),
             Tile::Each => {
-                for (x, to) in (left..).zip(into) {
-                    *to = followed(self.chain, x, y);
+                for (x, i) in (left..).zip(part) {
+                    into.put(i, followed(self.chain, x, y));
                 }
             }
             Tile::Smooth(nodes) => {
-                let (weights, slopes) = lagrange(f64::from(y - ty * TILE));
+                let (weights, slopes) = &LAGRANGE[(y - ty * TILE) as usize];
                 let at = |w: &[f64; 4]| {
-                    let p = |i: usize| (0..4).fold(DVec2::ZERO, |sum, j| sum + nodes[j][i] * w[j]);
+                    let p = |i: usize| {
+                        nodes[0][i] * w[0] + nodes[1][i] * w[1] + nodes[2][i] * w[2] + nodes[3][i] * w[3]
+                    };
                     polynomial([p(0), p(1), p(2), p(3)])
                 };
-                let (along, down) = (at(&weights), at(&slopes));
-                for (x, to) in (left - tx * TILE..).zip(into) {
-                    let u = f64::from(x);
-                    let place = ((along[3] * u + along[2]) * u + along[1]) * u + along[0];
-                    let across = (along[3] * (3.0 * u) + along[2] * 2.0) * u + along[1];
-                    let down = ((down[3] * u + down[2]) * u + down[1]) * u + down[0];
-                    *to = Some((place, DMat2::from_cols(across, down)));
-                }
+                smooth(into, part, f64::from(left - tx * TILE), at(weights), at(slopes));
             }
         }
     }
@@ -216,7 +244,34 @@ fn tile(chain: &Chain, left: i32, top: i32) -> Tile {
         let told = (0..16).fold(DVec2::ZERO, |sum, i| sum + nodes[i / 4][i % 4] * (wx[i % 4] * wy[i / 4]));
         at(u, v).is_some_and(|q| (q - told).length_squared() < CLOSE * CLOSE)
     });
-    if close { Tile::Smooth(nodes) } else { Tile::Each }
+    if close { Tile::Smooth(Box::new(nodes)) } else { Tile::Each }
+}
+
+/// The weights at each pixel of a tile, and how they change.
+static LAGRANGE: LazyLock<[([f64; 4], [f64; 4]); TILE as usize]> =
+    LazyLock::new(|| std::array::from_fn(|u| lagrange(u as f64)));
+
+/// Pixels of a row of a tile, from a column on, by the cubics along it of the places and of how they change down.
+#[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
+fn smooth(into: &mut Row, part: Range<usize>, from: f64, along: [DVec2; 4], down: [DVec2; 4]) {
+    let n = part.len();
+    let (x, y) = (&mut into.x[part.clone()], &mut into.y[part.clone()]);
+    let [xx, xy, yx, yy] = &mut into.slope;
+    let (xx, xy) = (&mut xx[part.clone()], &mut xy[part.clone()]);
+    let (yx, yy) = (&mut yx[part.clone()], &mut yy[part]);
+    let cubic = |c: [f64; 4], u: f64| ((c[3] * u + c[2]) * u + c[1]) * u + c[0];
+    let steep = |c: [f64; 4], u: f64| (c[3] * (3.0 * u) + c[2] * 2.0) * u + c[1];
+    let (ax, ay) = (along.map(|v| v.x), along.map(|v| v.y));
+    let (dx, dy) = (down.map(|v| v.x), down.map(|v| v.y));
+    for i in 0..n {
+        let u = from + i as f64;
+        x[i] = cubic(ax, u);
+        y[i] = cubic(ay, u);
+        xx[i] = steep(ax, u) as f32;
+        xy[i] = steep(ay, u) as f32;
+        yx[i] = cubic(dx, u) as f32;
+        yy[i] = cubic(dy, u) as f32;
+    }
 }
 
 /// Where the bicubic is looked at: between the nodes, where it is farthest off.
@@ -279,9 +334,10 @@ mod tests {
         assert!(smooth * 10 > field.all.len() * 6, "{smooth} of {}", field.all.len());
         let (mut worst, mut bent): (f64, f64) = (0.0, 0.0);
         for y in window.rows() {
-            let mut row = vec![None; window.width as usize];
+            let mut row = Row::of(window.width);
             field.row(window.x, y, &mut row);
-            for (x, told) in (window.x..).zip(row) {
+            for (i, x) in (window.x..window.right() as i32).enumerate() {
+                let told = row.at(i);
                 let exact = followed(&chain, x, y);
                 assert_eq!(told.is_some(), exact.is_some(), "{x} {y}");
                 if let (Some((p, s)), Some((q, t))) = (told, exact) {
@@ -300,8 +356,10 @@ mod tests {
         let field = Field::of(&chain, window);
         let shows = field.shows();
         for y in window.rows() {
-            for x in window.x..window.right() as i32 {
-                if let Some((p, _)) = field.at(x, y) {
+            let mut row = Row::of(window.width);
+            field.row(window.x, y, &mut row);
+            for i in 0..window.width as usize {
+                if let Some((p, _)) = row.at(i) {
                     assert!(shows.contains(p.x.floor() as i32, p.y.floor() as i32));
                 }
             }

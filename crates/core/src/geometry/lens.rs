@@ -110,9 +110,9 @@ impl Lens {
             let (at, grows) = self.radial(r);
             let off = at - to;
             if off > 0.0 {
-                high = r
+                high = r;
             } else {
-                low = r
+                low = r;
             }
             if off.abs() <= 1e-15 * (1.0 + to) || high - low <= 1e-15 * (1.0 + r) {
                 break;

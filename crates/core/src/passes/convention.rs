@@ -485,7 +485,7 @@ fn convert_row(
         }),
         Role::Depth => depth(row, at, convention, setting.camera),
         Role::StMap if convention.map_holds != MapHolds::Places => {
-            offsets(row, at, convention, setting.display)
+            offsets(row, at, convention, setting.display);
         }
         Role::Uv | Role::StMap => coordinates(row, convention),
         Role::Motion => motion(row, convention, setting.display),

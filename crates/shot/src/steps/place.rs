@@ -105,7 +105,7 @@ impl Kind for Place {
         About {
             title: "Place",
             about: "Moves, scales and turns the picture, also in depth, or puts its four corners somewhere.",
-            version: 1,
+            version: 2,
         }
     }
 
