@@ -4,7 +4,9 @@ use crate::progress::Progress;
 use crate::render::write_whole;
 use crate::{Failure, words};
 use clap::Args;
-use jugata_standin::{AddedLamp, Damage, LampPlace, Settings, ThinLens, export, render_telling};
+use jugata_standin::{
+    AddedLamp, Damage, Distortion, LampPlace, MapFor, Passes, Settings, ThinLens, export, render_telling,
+};
 use std::path::{Path, PathBuf};
 
 #[derive(Args)]
@@ -63,6 +65,9 @@ pub struct Standin {
     /// Blades of the opening; 0 is a circle.
     #[arg(long, default_value_t = 0, value_parser = clap::value_parser!(u32).range(0..=32))]
     lens_blades: u32,
+    /// Render through a lens that bends lines: k1,k2,k3,p1,p2 as OpenCV has them, in focal lengths. Two ST maps are written beside the picture, with _undistort and _distort on their names.
+    #[arg(long, value_parser = words::distortion, allow_hyphen_values = true)]
+    distort: Option<Distortion>,
     /// Render the random room of this number in the place of the orrery; the same for the same number.
     #[arg(long, conflicts_with = "relief")]
     seed: Option<u64>,
@@ -95,6 +100,7 @@ impl Standin {
                 focus: self.lens_focus,
                 blades: self.lens_blades,
             }),
+            bent: self.distort,
             around: None,
             // Deeper waves would fold under the way in which they are found.
             relief: self.relief.unwrap_or(0.0).min(0.2),
@@ -107,7 +113,8 @@ impl Standin {
             if let Some(damage) = damage {
                 damage.apply(&mut passes);
             }
-            Ok(write_whole(path, &export::exr(&passes)?)?)
+            write_whole(path, &export::exr(&passes)?)?;
+            maps(settings, &passes, path)
         };
         if let Some(out) = &self.out {
             return written(&settings, out);
@@ -122,4 +129,15 @@ impl Standin {
         }
         Ok(())
     }
+}
+
+/// The maps of a lens that bends lines, beside the picture.
+fn maps(settings: &Settings, passes: &Passes, path: &Path) -> Result<(), Failure> {
+    let Some(lens) = settings.bent else { return Ok(()) };
+    let stem = path.file_stem().and_then(|s| s.to_str()).unwrap_or("render");
+    for (way, word) in [(MapFor::Undistorting, "undistort"), (MapFor::Distorting, "distort")] {
+        let st = lens.map(passes.beauty.window(), passes.camera.focal.into(), way);
+        write_whole(&path.with_file_name(format!("{stem}_{word}.exr")), &export::map(&st)?)?;
+    }
+    Ok(())
 }

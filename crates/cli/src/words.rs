@@ -3,6 +3,7 @@
 use jugata_core::{Scale, Window};
 use jugata_shot::Target;
 use jugata_shot::rocking::Rock;
+use jugata_standin::Distortion;
 
 /// `x,y,w,h` in px at the wanted scale.
 pub fn window(text: &str) -> Result<Window, String> {
@@ -55,6 +56,19 @@ pub fn triple(text: &str) -> Result<[f32; 3], String> {
         text.split(',').map(|n| n.trim().parse()).collect::<Result<_, _>>().map_err(|_| wrong())?;
     let v: [f32; 3] = v.try_into().map_err(|_| wrong())?;
     if v.iter().all(|v| v.is_finite()) { Ok(v) } else { Err(wrong()) }
+}
+
+/// Coefficients of a lens that bends lines, with commas between; the last ones may be left out.
+pub fn distortion(text: &str) -> Result<Distortion, String> {
+    let wrong =
+        || format!("“{text}” is not up to five coefficients with commas between: give k1,k2,k3,p1,p2");
+    let v: Vec<f64> =
+        text.split(',').map(|n| n.trim().parse()).collect::<Result<_, _>>().map_err(|_| wrong())?;
+    if v.len() > 5 || v.iter().any(|v| !(v.is_finite() && v.abs() <= 10.0)) {
+        return Err(wrong());
+    }
+    let at = |i: usize| v.get(i).copied().unwrap_or(0.0);
+    Ok(Distortion { k: [at(0), at(1), at(2)], p: [at(3), at(4)] })
 }
 
 /// Largest move in px and phase, with a comma between.

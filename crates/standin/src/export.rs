@@ -38,6 +38,15 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
     write_with(&layers, window, Some(camera), &manifest(&p.names))
 }
 
+/// A coordinate map, s in red, t in green, as float.
+///
+/// # Errors
+/// As [`exr`].
+pub fn map(st: &Raster) -> Result<Vec<u8>, ExchangeError> {
+    let layer = NamedLayer { name: "", channels: &["R", "G"], raster: st, depth: Depth::Float };
+    write_with(&[layer], st.window(), None, &[])
+}
+
 /// The header's words on hashed IDs (Cryptomatte specification 1.2.0, "Metadata"). The key is the first seven
 /// digits of the layer name's own hash.
 fn manifest(names: &[String]) -> Vec<TextAttribute> {

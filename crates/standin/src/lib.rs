@@ -14,8 +14,10 @@
 //! | [`material`], [`lettering`] | what a surface looks like |
 //! | [`scene`], [`orrery`], [`random`] | a scene; the Veldmere orrery; a different room for each seed |
 //! | [`shade`], [`render`] | light, sampling, passes |
+//! | [`bent`] | a lens that bends straight lines |
 //! | [`damage`], [`export`] | passes as other renderers write them, rightly or wrongly; files |
 
+pub mod bent;
 pub mod bvh;
 pub mod damage;
 pub mod export;
@@ -29,5 +31,6 @@ pub mod scene;
 pub mod shade;
 pub mod shape;
 
+pub use bent::{Distortion, MapFor};
 pub use damage::Damage;
 pub use render::{AddedLamp, Around, LampPlace, Passes, Settings, ThinLens, render, render_telling};

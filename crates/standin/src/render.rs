@@ -1,10 +1,11 @@
 //! From the scene to a picture and its passes.
 
+use crate::bent::Distortion;
 use crate::scene::Scene;
 use crate::shade::{Dice, find, radiance};
 use crate::shape::Ray;
 use crate::{orrery, random};
-use glam::{Mat4, Quat, Vec2, Vec3};
+use glam::{DVec2, Mat4, Quat, Vec2, Vec3};
 use jugata_core::matte::hashed;
 use jugata_core::raster::bands::for_each_band;
 use jugata_core::{Camera, Cancel, Raster, Window};
@@ -131,6 +132,8 @@ pub struct Settings {
     pub frame: i32,
     /// The lens of the picture; its passes are always those of a pinhole.
     pub lens: Option<ThinLens>,
+    /// What the lens does to straight lines: picture and passes are traced through it.
+    pub bent: Option<Distortion>,
     /// Light from all around beside the scene's own.
     pub around: Option<Around>,
     /// How far the waves on the wall's front go to either side, units; 0 leaves it flat.
@@ -149,6 +152,7 @@ impl Settings {
             added: Vec::new(),
             frame: 0,
             lens: None,
+            bent: None,
             around: None,
             relief: 0.0,
             seed: None,
@@ -223,7 +227,8 @@ pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passe
         world: Some(world_rows(world_to_camera)),
     };
     let lens = settings.lens.map(|l| ThinLens { radius: l.radius / unit, focus: l.focus / unit, ..l });
-    let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse(), lens };
+    let bent = settings.bent;
+    let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse(), lens, bent };
     let added: Vec<AddedLamp> = settings.added.iter().map(|l| l.in_units_of(unit)).collect();
     let picture = eye.beauty(window, settings.samples.clamp(1, 16), &added, told);
     let of = |first: usize, count: usize| {
@@ -288,22 +293,32 @@ struct Eye<'a> {
     camera: Camera,
     to_world: Mat4,
     lens: Option<ThinLens>,
+    bent: Option<Distortion>,
 }
 
 impl Eye<'_> {
     fn ray(&self, at: Vec2) -> Ray {
-        let direction = self.camera.unproject(at, 1.0);
+        let direction = self.camera.unproject(self.seen_at(at), 1.0);
         Ray {
             origin: self.to_world.transform_point3(Vec3::ZERO),
             direction: self.to_world.transform_vector3(direction),
         }
     }
 
+    /// Where a pinhole would show what the lens shows at a place.
+    fn seen_at(&self, at: Vec2) -> Vec2 {
+        let Some(bent) = self.bent else { return at };
+        let middle = Vec2::new(self.camera.centre_x, self.camera.centre_y).as_dvec2();
+        let focal = f64::from(self.camera.focal);
+        let straight = bent.straight(((at.as_dvec2() - middle) / focal).to_array());
+        (DVec2::from(straight) * focal + middle).as_vec2()
+    }
+
     /// A ray through a place of the opening, toward where the pinhole's ray meets the sharp plane.
     fn lens_ray(&self, at: Vec2, dice: &mut Dice) -> Ray {
         let Some(lens) = self.lens else { return self.ray(at) };
         let from = lens.point(dice.roll(), dice.roll());
-        let direction = (self.camera.unproject(at, lens.focus) - from) / lens.focus;
+        let direction = (self.camera.unproject(self.seen_at(at), lens.focus) - from) / lens.focus;
         Ray {
             origin: self.to_world.transform_point3(from),
             direction: self.to_world.transform_vector3(direction),
