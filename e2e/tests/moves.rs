@@ -132,5 +132,13 @@ async fn pushes_smears_and_grids_are_drawn_in_the_picture_and_stay_editable() {
     s.kept(10).await;
     s.rest().await;
     shot(&s, "moves-map").await;
+    // Motion, painted.
+    s.extract("paint_flow").await;
+    s.kept(11).await;
+    click(&s, "[data-point=paint-flow]").await;
+    s.drag("[data-pane=pass] [data-paint]", 80, 30).await;
+    s.kept(12).await;
+    s.rest().await;
+    shot(&s, "moves-flow").await;
     s.end().await;
 }

@@ -5,6 +5,7 @@ use crate::engine::geometry::Run;
 use crate::engine::scene::Scene;
 use crate::engine::{Engine, Hashes, Request, Target};
 use crate::error::ShotError;
+use crate::steps::Sharpen;
 use crate::still::Still;
 use glam::DVec2;
 use jugata_core::geometry::kernel::Kernel;
@@ -72,7 +73,14 @@ fn sampled(scene: Scene<'_>, element: &Element) -> Result<Option<String>, ShotEr
     let all = samplings(scene, element)?;
     let frame = scene.frame_of(element)?;
     let kept: f64 = all.iter().map(|run| contrast_kept(&run.chain, frame, DETAIL)).product();
-    let cost = format!("Detail of {DETAIL} px keeps {:.0} % of its contrast.", kept * 100.0);
+    let mut cost = format!("Detail of {DETAIL} px keeps {:.0} % of its contrast.", kept * 100.0);
+    // What an unsharp mask adds to a wave: 1 − exp(−2π²σ²f²) of it.
+    let usual = Sharpen::default().radius;
+    let added = 1.0 - (-2.0 * (std::f64::consts::PI * f64::from(usual) / DETAIL).powi(2)).exp();
+    let amount = (1.0 / kept - 1.0) / added * 100.0;
+    if (1.0..1000.0).contains(&amount) {
+        cost.push_str(&format!(" Sharpen by {amount:.0} % at {usual} px gives that back."));
+    }
     Ok(match all.as_slice() {
         [] => Some("The picture is not sampled: nothing is moved, and every bit stays.".into()),
         [one] if one.count > 1 => Some(format!(

@@ -879,7 +879,7 @@ schema: ObjectSchema, };
 /**
  * A kind of extraction with its parameters.
  */
-export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "moves_map" } & MovesMap;
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_map" } & MovesMap;
 
 /**
  * Parameters of Facing.
@@ -2101,6 +2101,40 @@ edges: number,
 only_covered: boolean, };
 
 /**
+ * Parameters of Painted motion.
+ */
+export type PaintFlow = { 
+/**
+ * The strokes; a later one covers an earlier one.
+ */
+strokes: Array<PaintedFlow>, 
+/**
+ * How far the picture flows along them from one frame to the next.
+ */
+speed: number, };
+
+/**
+ * A stroke along which the picture flows. Full-resolution px.
+ */
+export type PaintedFlow = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Width of the brush.
+ */
+size: number, 
+/**
+ * Share of the brush over which it fades.
+ */
+softness: number, 
+/**
+ * Its path; the picture flows the way it was drawn.
+ */
+points: Array<[number, number]>, };
+
+/**
  * A stroke of a brush. Full-resolution px.
  */
 export type PaintedStroke = { 
@@ -3027,6 +3061,23 @@ split: number,
 split_soft: number, };
 
 /**
+ * Parameters of Sharpen.
+ */
+export type Sharpen = { 
+/**
+ * How fine what is sharpened is.
+ */
+radius: number, 
+/**
+ * How much of it is added.
+ */
+amount: number, 
+/**
+ * What differs by less is left alone: grain.
+ */
+threshold: number, };
+
+/**
  * A shot: elements over each other, the first lowest.
  */
 export type Shot = { 
@@ -3244,7 +3295,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "sharpen" } & Sharpen;
 
 /**
  * Parameters of Light from all around.

@@ -5,6 +5,7 @@ pub mod composite;
 pub mod grade;
 pub mod lut;
 pub mod primaries;
+pub mod sharpen;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

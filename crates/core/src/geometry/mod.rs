@@ -7,6 +7,7 @@
 //! | [`field`] | where each pixel of a window comes from, bends on a grid |
 //! | [`lens`] | what a lens does to straight lines, both ways |
 //! | [`push`] | warps by hand: soft pushes and smears |
+//! | [`flow`] | motion painted with a brush |
 //! | [`lattice`] | a picture bent by a grid of points |
 //! | [`coordinate_map`] | coordinate maps as moves, and moves as coordinate maps |
 //! | [`place`] | a picture put somewhere: moved, scaled, turned, in depth, or by four corners |
@@ -18,6 +19,7 @@ pub mod camera;
 pub mod chain;
 pub mod coordinate_map;
 pub mod field;
+pub mod flow;
 mod footprint;
 pub mod kernel;
 pub mod lattice;

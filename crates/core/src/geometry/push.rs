@@ -144,7 +144,7 @@ fn runge_kutta(at: &mut Carried, t: f64, h: f64, field: &impl Fn(f64, DVec2) -> 
 
 /// How much is taken along at a share of the radius, and how that falls: 1 inside, over the soft part the quintic that is
 /// smooth to its second derivative at both ends (Perlin 2002), so that no edge of a push is seen in a gloss.
-fn profile(r: f64, softness: f64) -> (f64, f64) {
+pub(super) fn profile(r: f64, softness: f64) -> (f64, f64) {
     let u = ((r - (1.0 - softness)) / softness).clamp(0.0, 1.0);
     let rest = 1.0 - u;
     (1.0 - u * u * u * (10.0 + u * (6.0 * u - 15.0)), -30.0 * u * u * rest * rest / softness)

@@ -16,6 +16,7 @@ mod height_normals;
 mod moves_map;
 mod normals_height;
 mod paint_depth;
+mod paint_flow;
 mod picture_height;
 mod plane_depth;
 mod range_depth;
@@ -34,6 +35,7 @@ pub use height_normals::HeightNormals;
 pub use moves_map::{MapGoes, MovesMap};
 pub use normals_height::NormalsHeight;
 pub use paint_depth::{DepthStroke, PaintDepth};
+pub use paint_flow::{PaintFlow, PaintedFlow};
 pub use picture_height::PictureHeight;
 pub use plane_depth::PlaneDepth;
 pub use range_depth::{Measure, RangeDepth};
@@ -127,6 +129,8 @@ kinds! {
     Facing => "facing",
     /// How a surface bends.
     Curvature => "curvature",
+    /// Motion painted with a brush.
+    PaintFlow => "paint_flow",
     /// The coordinate map of moves.
     MovesMap => "moves_map",
 }

@@ -14,6 +14,7 @@ mod refocus;
 mod relight;
 mod reveal;
 mod shaping;
+mod sharpen;
 mod surround;
 mod warp;
 
@@ -30,6 +31,7 @@ pub use refocus::{BlurBy, Refocus, Shows};
 pub use relight::{AlbedoFrom, Relight};
 pub use reveal::{Keeps, Reveal};
 pub use shaping::Shaping;
+pub use sharpen::Sharpen;
 pub use surround::{Surround, SurroundFrom};
 pub use warp::{PushedEllipse, SmearStroke, Warp};
 
@@ -223,4 +225,6 @@ kinds! {
     PassOver => "pass_over",
     /// Brighter or darker.
     Exposure => "exposure",
+    /// Fine detail brought out.
+    Sharpen => "sharpen",
 }

@@ -124,7 +124,10 @@ pub fn with_extract(shot: &Shot, does: &ExtractKind) -> (Shot, Target) {
     let mut does = as_json(does);
     if does.get("strokes").is_some() {
         let points = json!([[10.0, 10.0], [60.0, 30.0]]);
-        does["strokes"] = json!([{ "depth": 3.0, "size": 12.0, "points": points }]);
+        does["strokes"] = json!([{ "size": 12.0, "points": points }]);
+        if does["kind"] == "paint_depth" {
+            does["strokes"][0]["depth"] = 3.0.into();
+        }
     }
     if does.get("elements").is_some() {
         does["elements"] = vec![shot.elements[1].id].into();

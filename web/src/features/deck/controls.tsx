@@ -16,7 +16,7 @@ import { ACCEPTED } from '../shots/files'
 import { Ball } from './Ball'
 import { LampAim, LampPlace } from './lamps/LampPlace'
 import { LampsControl } from './lamps/LampsControl'
-import { GridPointsControl, LensLinesControl, PushesControl, SmearsControl } from './lists'
+import { FlowStrokesControl, GridPointsControl, LensLinesControl, PushesControl, SmearsControl } from './lists'
 import { BrushFields } from './matte/PartEditor'
 import { linearOf, hexOf } from './colour'
 
@@ -361,6 +361,7 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   pushes: PushesControl,
   smears: SmearsControl,
   'grid-points': GridPointsControl,
+  'flow-strokes': FlowStrokesControl,
   'lamp-place': LampPlace,
   'lamp-aim': LampAim,
 }

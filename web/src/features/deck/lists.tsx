@@ -87,6 +87,17 @@ export function SmearsControl(c: Control) {
   )
 }
 
+/** Strokes along which the picture flows. */
+export function FlowStrokesControl(c: Control) {
+  const { pointing } = useBenchOf('pointing')
+  return (
+    <div className="flex flex-col gap-1">
+      <Picked c={c} word="stroke" lead={<PointButton to="paint-flow" on="Done painting" off="Paint…" hint="Draw in either pane the way that things move" />} />
+      {pointing === 'paint-flow' && <BrushFields fields={['size', 'softness']} />}
+    </div>
+  )
+}
+
 /** Lines along what ought to be straight. */
 export function LensLinesControl(c: Control) {
   const { pointing, set } = useBenchOf('pointing', 'set')

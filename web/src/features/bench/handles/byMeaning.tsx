@@ -3,6 +3,7 @@ import type { ObjectSchema } from '../../../api/schema'
 import type { Element, Window } from '../../../api/types'
 import type { Placement } from '../geometry'
 import { DepthStrokeHandles } from './DepthStrokeHandles'
+import { FlowStrokeHandles } from './FlowStrokeHandles'
 import { GridHandles } from './GridHandles'
 import { LampHandles } from './LampHandle'
 import { LensHandles } from './LensHandles'
@@ -35,6 +36,7 @@ const BY_MEANING: Record<string, ComponentType<HandleProps>> = {
   'placed-by': PlaceHandles,
   place: PointHandle,
   'depth-strokes': DepthStrokeHandles,
+  'flow-strokes': FlowStrokeHandles,
   'lens-lines': LensHandles,
   pushes: PushHandles,
   smears: SmearHandles,
