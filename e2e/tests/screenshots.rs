@@ -67,6 +67,34 @@ async fn main_views() {
         s.kept(revision).await;
     }
 
+    // A lens taken off by a line, and a warp, both beside the picture before.
+    s.go("/").await;
+    s.see("[data-step]").await;
+    s.add_change("Lens").await;
+    s.kept(8).await;
+    s.words("Lines").await.click().await.unwrap();
+    s.kept(9).await;
+    s.see("[data-point=lens-line]").await.click().await.unwrap();
+    for (n, (dx, dy)) in [(-210, 96), (-90, 112), (90, 113), (210, 97)].into_iter().enumerate() {
+        s.click_pane("pass", dx, dy).await;
+        s.kept(10 + n as u32).await;
+    }
+    s.see("[data-point=lens-line]").await.click().await.unwrap();
+    tokio::time::sleep(Duration::from_millis(1500)).await;
+    s.shot(&folder.join("lens.png")).await;
+    s.add_change("Warp").await;
+    s.kept(14).await;
+    s.see("[data-point=push]").await.click().await.unwrap();
+    s.drag("[data-pane=picture] [data-paint]", 60, -30).await;
+    s.kept(15).await;
+    s.see("[data-point=push]").await.click().await.unwrap();
+    tokio::time::sleep(Duration::from_millis(1500)).await;
+    s.shot(&folder.join("warp.png")).await;
+    for revision in [14, 13, 12, 11, 10, 9, 8, 1] {
+        s.see("[aria-label=Undo]").await.click().await.unwrap();
+        s.kept(revision).await;
+    }
+
     // A second lamp of many: a spot over the table, with the shadows that the depth tells.
     s.go("/").await;
     s.see("[data-step]").await;

@@ -23,7 +23,7 @@
 //! |---|---|
 //! | [`raster`] | samples and where they are; parallel bands and cancellation; proxies; distances |
 //! | [`colour`] | linear light and sRGB, primaries, tables, blending, compositing, grading |
-//! | [`geometry`] | the camera's projection |
+//! | [`geometry`] | the camera; moves as chains, lenses, warps, maps; sampling once |
 //! | [`passes`] | what a pass means and how it was stored; what is wrong with it, and what puts it right |
 //! | [`matte`] | where a change belongs |
 //! | [`depth`] | depth put right, carried on, and given to what has none |
