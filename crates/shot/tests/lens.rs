@@ -127,7 +127,7 @@ fn what_is_taken_off_around_a_change_and_put_back_is_near_the_change_alone() {
         let lens = LENSES[1];
         let off = bend(lens, &rendered, LensWay::Undistort);
         let back = LensBend { does: LensWay::Distort, lens_of: Some(1), ..off.clone() };
-        let change: StepKind = Exposure { stops: 0.5, ..Exposure::default() }.into();
+        let change: StepKind = Exposure { stops: 0.5 }.into();
         let alone = picture(&engine, &shot, vec![change.clone()]);
         let around = picture(&engine, &shot, vec![off.clone().into(), change, back.clone().into()]);
         let whole = Window::new(4, 4, 184, 100);

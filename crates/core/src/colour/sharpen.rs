@@ -5,12 +5,12 @@ use crate::{Cancel, KernelError, Raster};
 
 /// ACEScct, the curve alone (AMPAS S-2016-001).
 pub fn acescct(v: f32) -> f32 {
-    if v <= 0.007_812_5 { 10.540_237_7 * v + 0.072_905_53 } else { (v.log2() + 9.72) / 17.52 }
+    if v <= 0.007_812_5 { 10.540_238 * v + 0.072_905_53 } else { (v.log2() + 9.72) / 17.52 }
 }
 
 /// The light of an ACEScct value.
 pub fn from_acescct(v: f32) -> f32 {
-    if v <= 0.155_251_14 { (v - 0.072_905_53) / 10.540_237_7 } else { (v * 17.52 - 9.72).exp2() }
+    if v <= 0.155_251_14 { (v - 0.072_905_53) / 10.540_238 } else { (v * 17.52 - 9.72).exp2() }
 }
 
 /// How a picture is sharpened.
