@@ -223,6 +223,18 @@ impl Stage {
         chain.release().perform().await.unwrap();
     }
 
+    /// Clicks what a selector finds, once it is there.
+    pub async fn click(&self, css: &str) {
+        self.see(css).await.click().await.unwrap();
+    }
+
+    /// Writes a PNG of the page into the folder that `JUGATA_LOOK` names, if it names one.
+    pub async fn look(&self, name: &str) {
+        if let Some(folder) = std::env::var_os("JUGATA_LOOK") {
+            self.shot(&Path::new(&folder).join(format!("{name}.png"))).await;
+        }
+    }
+
     /// Writes a PNG of the page.
     pub async fn shot(&self, path: &Path) {
         self.browser.screenshot(path).await.unwrap();

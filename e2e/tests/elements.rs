@@ -3,16 +3,6 @@
 
 use jugata_e2e::Stage;
 
-async fn shot(s: &Stage, name: &str) {
-    if let Some(folder) = std::env::var_os("JUGATA_LOOK") {
-        s.shot(&std::path::Path::new(&folder).join(format!("{name}.png"))).await;
-    }
-}
-
-async fn click(s: &Stage, css: &str) {
-    s.see(css).await.click().await.unwrap();
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn something_made_is_added_placed_joined_and_hidden() {
     let s = Stage::start(480, 2).await;
@@ -21,23 +11,23 @@ async fn something_made_is_added_placed_joined_and_hidden() {
     s.rest().await;
     let bare = s.pixels().await;
 
-    click(&s, "[data-add-element]").await;
-    shot(&s, "elements-menu").await;
-    click(&s, "[data-made-kind=gradient]").await;
+    s.click("[data-add-element]").await;
+    s.look("elements-menu").await;
+    s.click("[data-made-kind=gradient]").await;
     s.kept(2).await;
     s.see("[data-element-deck='2']").await;
     let over = s.pixels().await;
     assert_ne!(over, bare);
-    shot(&s, "elements-gradient").await;
+    s.look("elements-gradient").await;
 
     // Below the render, it is a background.
-    click(&s, "[data-element='2'] [aria-label=Lower]").await;
+    s.click("[data-element='2'] [aria-label=Lower]").await;
     s.kept(3).await;
     assert_ne!(s.pixels().await, over);
 
     // Placed by its four corners, one of them dragged in the picture.
-    click(&s, "[data-element-name='1']").await;
-    click(&s, "[data-place-element]").await;
+    s.click("[data-element-name='1']").await;
+    s.click("[data-place-element]").await;
     s.kept(4).await;
     let placed = s.pixels().await;
     s.see("[data-column=Placed] [data-parameters]").await;
@@ -49,7 +39,7 @@ async fn something_made_is_added_placed_joined_and_hidden() {
     s.rest().await;
     let pulled = s.pixels().await;
     assert_ne!(pulled, placed);
-    shot(&s, "elements-corners").await;
+    s.look("elements-corners").await;
 
     // A step of Place on top of that.
     s.add_change_to(1, "Place").await;
@@ -58,18 +48,18 @@ async fn something_made_is_added_placed_joined_and_hidden() {
     s.kept(8).await;
     s.rest().await;
     assert_ne!(s.pixels().await, pulled);
-    shot(&s, "elements-place").await;
+    s.look("elements-place").await;
     assert!(s.sentence(3).await.contains("Place turned 15°"));
 
     // Hidden, it is gone; undone, it is back.
-    click(&s, "[data-element-name='2']").await;
+    s.click("[data-element-name='2']").await;
     s.see("[data-element-deck='2']").await;
     let with = s.pixels().await;
-    click(&s, "[aria-label='Seen in the shot']").await;
+    s.click("[aria-label='Seen in the shot']").await;
     s.kept(9).await;
     s.rest().await;
     assert_ne!(s.pixels().await, with);
-    click(&s, "[aria-label='Undo']").await;
+    s.click("[aria-label='Undo']").await;
     s.rest().await;
     s.until("it is seen again", "document.querySelector('[aria-label=\"Seen in the shot\"]')?.getAttribute('aria-checked') === 'true'").await;
     s.end().await;

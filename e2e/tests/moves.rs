@@ -3,16 +3,6 @@
 
 use jugata_e2e::Stage;
 
-async fn shot(s: &Stage, name: &str) {
-    if let Some(folder) = std::env::var_os("JUGATA_LOOK") {
-        s.shot(&std::path::Path::new(&folder).join(format!("{name}.png"))).await;
-    }
-}
-
-async fn click(s: &Stage, css: &str) {
-    s.see(css).await.click().await.unwrap();
-}
-
 /// What the deck says of what a move found out.
 async fn told(s: &Stage, what: &str) {
     let js =
@@ -40,7 +30,7 @@ async fn a_lens_is_taken_off_by_lines_and_put_back_by_what_took_it_off() {
     told(&s, "sampled once, by Catmull-Rom").await;
     s.see("[data-overscan]").await;
     assert!(s.sentence(3).await.contains("Undistort: k1 -0.15"));
-    shot(&s, "moves-lens").await;
+    s.look("moves-lens").await;
 
     // A second one puts back what the first took off: nothing is sampled, and every bit is there.
     s.add_change("Lens").await;
@@ -55,15 +45,15 @@ async fn a_lens_is_taken_off_by_lines_and_put_back_by_what_took_it_off() {
     assert_eq!(s.pixels().await, flat);
 
     // Lines along something straight, drawn in the picture before the step.
-    click(&s, "[data-step='3'] [aria-current]").await;
+    s.click("[data-step='3'] [aria-current]").await;
     s.words("Lines").await.click().await.unwrap();
     s.kept(7).await;
-    click(&s, "[data-point=lens-line]").await;
+    s.click("[data-point=lens-line]").await;
     for (n, (dx, dy)) in [(-150, -60), (-60, -70), (60, -70), (150, -58)].into_iter().enumerate() {
         s.click_pane("pass", dx, dy).await;
         s.kept(8 + n as u32).await;
     }
-    shot(&s, "moves-lines").await;
+    s.look("moves-lines").await;
     told(&s, "px off straight ones").await;
     s.rest().await;
     let before = s.pixels().await;
@@ -71,7 +61,7 @@ async fn a_lens_is_taken_off_by_lines_and_put_back_by_what_took_it_off() {
     s.kept(12).await;
     s.rest().await;
     assert_eq!(s.pixels().await, before, "what is put back is what was taken off");
-    click(&s, "[data-step='4'] [aria-label='Step 4 happens']").await;
+    s.click("[data-step='4'] [aria-label='Step 4 happens']").await;
     s.kept(13).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
@@ -87,14 +77,14 @@ async fn pushes_smears_and_grids_are_drawn_in_the_picture_and_stay_editable() {
     let flat = s.pixels().await;
     s.add_change("Warp").await;
     s.kept(2).await;
-    click(&s, "[data-point=push]").await;
+    s.click("[data-point=push]").await;
     s.drag("[data-pane=picture] [data-paint]", 50, 20).await;
     s.kept(3).await;
-    click(&s, "[data-point=push]").await;
+    s.click("[data-point=push]").await;
     s.rest().await;
     let pushed = s.pixels().await;
     assert_ne!(pushed, flat);
-    shot(&s, "moves-push").await;
+    s.look("moves-push").await;
     s.drag("[data-handle=push-1]", -30, 10).await;
     s.kept(4).await;
     s.drag("[data-handle=push-wide]", 20, -30).await;
@@ -109,12 +99,12 @@ async fn pushes_smears_and_grids_are_drawn_in_the_picture_and_stay_editable() {
     s.rest().await;
     assert_ne!(s.pixels().await, turned);
 
-    click(&s, "[data-point=smear]").await;
+    s.click("[data-point=smear]").await;
     s.drag("[data-pane=picture] [data-paint]", -70, 30).await;
     s.kept(7).await;
-    click(&s, "[data-point=smear]").await;
+    s.click("[data-point=smear]").await;
     s.rest().await;
-    shot(&s, "moves-smear").await;
+    s.look("moves-smear").await;
     assert!(s.sentence(3).await.contains("Warp by 1 push and 1 smear"));
 
     s.add_change("Grid").await;
@@ -126,19 +116,19 @@ async fn pushes_smears_and_grids_are_drawn_in_the_picture_and_stay_editable() {
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     told(&s, "2 moves in one").await;
-    shot(&s, "moves-grid").await;
+    s.look("moves-grid").await;
     // The map of both, as a pass.
     s.extract("moves_map").await;
     s.kept(10).await;
     s.rest().await;
-    shot(&s, "moves-map").await;
+    s.look("moves-map").await;
     // Motion, painted.
     s.extract("paint_flow").await;
     s.kept(11).await;
-    click(&s, "[data-point=paint-flow]").await;
+    s.click("[data-point=paint-flow]").await;
     s.drag("[data-pane=pass] [data-paint]", 80, 30).await;
     s.kept(12).await;
     s.rest().await;
-    shot(&s, "moves-flow").await;
+    s.look("moves-flow").await;
     s.end().await;
 }

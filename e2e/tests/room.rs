@@ -25,31 +25,25 @@ async fn press(s: &Stage, keys: &str) {
     tokio::time::sleep(Duration::from_millis(150)).await;
 }
 
-async fn shot(s: &Stage, name: &str) {
-    if let Some(folder) = std::env::var_os("JUGATA_LOOK") {
-        s.shot(&std::path::Path::new(&folder).join(format!("{name}.png"))).await;
-    }
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
     let s = Stage::start(320, 1).await;
     s.go("/").await;
     ready(&s, "picture").await;
-    shot(&s, "bench").await;
+    s.look("bench").await;
     let open = share(&s).await;
     press(&s, "2d").await;
     s.see("[data-deck-line]").await;
     let single = share(&s).await;
-    shot(&s, "single").await;
+    s.look("single").await;
     press(&s, "1s").await;
     let pair = share(&s).await;
-    shot(&s, "pair").await;
+    s.look("pair").await;
     press(&s, "c").await;
     let clear_pair = share(&s).await;
     press(&s, "2").await;
     let clear_single = share(&s).await;
-    shot(&s, "cleared").await;
+    s.look("cleared").await;
     println!(
         "pair, all open {open:.2}; single, deck folded {single:.2}; pair, steps and deck folded {pair:.2}; cleared: pair {clear_pair:.2}, single {clear_single:.2}"
     );
@@ -82,7 +76,7 @@ async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
     for kind in &kinds {
         s.add_change(kind).await;
         s.rest().await;
-        shot(&s, &format!("does-{}", kind.replace(' ', "-"))).await;
+        s.look(&format!("does-{}", kind.replace(' ', "-"))).await;
         scrolled.extend(too_large(&s).await.map(|by| format!("{kind}: {by}")));
     }
     // The fullest kind beside a matte of every kind.
@@ -102,7 +96,7 @@ async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
         s.add_change("Relight").await;
         s.add_part(part).await;
         s.rest().await;
-        shot(&s, &format!("where-{part}")).await;
+        s.look(&format!("where-{part}")).await;
         scrolled.extend(too_large(&s).await.map(|by| format!("{part}: {by}")));
     }
     assert!(scrolled.is_empty(), "{scrolled:#?}");
@@ -210,7 +204,7 @@ async fn every_screen(s: &Stage, theme: &str, found: &mut Vec<String>) {
     s.go("/").await;
     ready(s, "picture").await;
     s.rest().await;
-    shot(s, &named("bench")).await;
+    s.look(&named("bench")).await;
     axe(s, &named("bench"), found).await;
     for (open, at) in
         [("History", "history"), ("Keys", "keys"), ("Hand off…", "hand-off"), ("Compare", "compare")]
@@ -222,7 +216,7 @@ async fn every_screen(s: &Stage, theme: &str, found: &mut Vec<String>) {
             s.see("[data-figures]").await;
         }
         tokio::time::sleep(Duration::from_millis(300)).await;
-        shot(s, &named(at)).await;
+        s.look(&named(at)).await;
         axe(s, &named(at), found).await;
         s.browser.action_chain().send_keys(Key::Escape).perform().await.unwrap();
         s.until("closed", "!document.querySelector('[role=dialog]')").await;
@@ -234,7 +228,7 @@ async fn every_screen(s: &Stage, theme: &str, found: &mut Vec<String>) {
     s.browser.action_chain().send_keys(Key::Escape).perform().await.unwrap();
     s.see("[data-select=blend]").await.click().await.unwrap();
     s.see("[data-option=multiply]").await;
-    shot(s, &named("list")).await;
+    s.look(&named("list")).await;
     // An open list holds the focus and hides the rest of the page from readers, so only the list is looked at.
     axe_in(s, "'[role=listbox]'", &named("list"), found).await;
     s.browser.action_chain().send_keys(Key::Escape).perform().await.unwrap();
@@ -242,10 +236,10 @@ async fn every_screen(s: &Stage, theme: &str, found: &mut Vec<String>) {
     s.see("[data-to-intake]").await.click().await.unwrap();
     s.see("table, [data-pass-row], h2").await;
     tokio::time::sleep(Duration::from_millis(500)).await;
-    shot(s, &named("intake")).await;
+    s.look(&named("intake")).await;
     axe(s, &named("intake"), found).await;
     s.go("/shots").await;
     s.see("[data-shot]").await;
-    shot(s, &named("shots")).await;
+    s.look(&named("shots")).await;
     axe(s, &named("shots"), found).await;
 }

@@ -61,6 +61,8 @@ pub enum SlotMut<'a> {
     Pair(&'a mut [f32; 2]),
     /// Three numbers.
     Triple(&'a mut [f32; 3]),
+    /// The number of something that is named: a step, an element.
+    Named(&'a mut Option<u32>),
     /// A list of things with numbers that stay.
     List(&'a mut dyn List),
     /// What is not driven by numbers: a path, a file, words, one of a few.
@@ -191,7 +193,7 @@ impl IsSlot for Option<u32> {
         Slot::Choice
     }
     fn slot_mut(&mut self) -> SlotMut<'_> {
-        SlotMut::Choice
+        SlotMut::Named(self)
     }
 }
 

@@ -6,6 +6,7 @@
 use crate::check;
 use crate::document::{Element, FORMAT, Limit, LimitBy, NamedMatte, ReadsPass, Shot, Step};
 use crate::error::ShotError;
+use crate::params::SlotMut;
 use crate::wants::Want;
 use jugata_core::Role;
 use schemars::JsonSchema;
@@ -127,8 +128,13 @@ impl Preset {
         let e = shot.element_mut(element).ok_or(ShotError::Missing { what: "element", id: element })?;
         let mattes = self.bring_mattes(e);
         let (mut steps, mut missing) = (Vec::new(), Vec::new());
-        for step in &self.steps {
-            let mut step = Step { id: e.free_step_id(), reads: self.bound(step, e), ..step.clone() };
+        let mut numbers = BTreeMap::new();
+        for old in &self.steps {
+            let mut step = Step { id: e.free_step_id(), reads: self.bound(old, e), ..old.clone() };
+            numbers.insert(old.id, step.id);
+            if renamed(&mut step, &numbers) {
+                missing.push(format!("{} went by a step that the preset does not hold.", step.does.title()));
+            }
             if let Some(limit) = &mut step.only_where {
                 renumber(limit, &mattes);
             }
@@ -174,6 +180,23 @@ impl Preset {
         numbers
     }
 }
+
+/// Lets a step name other steps by their new numbers; whether it named one that is not there.
+fn renamed(step: &mut Step, numbers: &BTreeMap<u32, u32>) -> bool {
+    let mut lost = false;
+    step.does.kind_mut().each_mut(&mut |field, slot| {
+        if let SlotMut::Named(id @ Some(_)) = slot
+            && NAMES_A_STEP.contains(&field.means)
+        {
+            *id = id.and_then(|old| numbers.get(&old).copied());
+            lost |= id.is_none();
+        }
+    });
+    lost
+}
+
+/// What the number of another step means.
+const NAMES_A_STEP: [&str; 2] = ["lens-step", "step"];
 
 /// Numbers of the named mattes that steps use, those within mattes too.
 fn used_mattes(element: &Element, steps: &[Step]) -> BTreeSet<u32> {

@@ -8,7 +8,7 @@ use jugata_shot::document::{
 use jugata_shot::extracts::catalogue as extracts;
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::preset::Preset;
-use jugata_shot::steps::{Haze, MatchLight, StepKind};
+use jugata_shot::steps::{Haze, LensBend, LensWay, MatchLight, StepKind};
 
 fn pass(id: u32, name: &str, role: Role) -> Pass {
     let source =
@@ -111,6 +111,27 @@ fn objects_by_number_and_other_elements_are_told() {
     );
     let own = preset.apply(&shot, 1).unwrap().missing;
     assert_eq!(own, ["Relight is limited to objects by number; see that they are those of Ring."]);
+}
+
+#[test]
+fn a_step_that_goes_by_another_goes_by_its_copy() {
+    let mut shot = shot();
+    let off = LensBend { k1: -0.1, ..LensBend::default() };
+    let on = LensBend { does: LensWay::Distort, lens_of: Some(1), ..LensBend::default() };
+    shot.elements[0].steps = vec![Step::new(1, off.into()), Step::new(2, on.into())];
+    let lens_of = |steps: &[u32]| {
+        let preset = Preset::of("lens", &shot.elements[0], steps).unwrap();
+        let applied = preset.apply(&shot, 2).unwrap();
+        let id = *applied.steps.last().unwrap();
+        let StepKind::LensBend(lens) = applied.shot.elements[1].step(id).unwrap().does.clone() else {
+            unreachable!()
+        };
+        (lens.lens_of, applied.steps[0], applied.missing)
+    };
+    let (of, first, missing) = lens_of(&[1, 2]);
+    assert_eq!((of, missing.len()), (Some(first), 0));
+    let (of, _, missing) = lens_of(&[2]);
+    assert_eq!((of, missing), (None, vec!["Lens went by a step that the preset does not hold.".to_owned()]));
 }
 
 #[test]

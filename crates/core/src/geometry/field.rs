@@ -171,15 +171,11 @@ impl<'a> Field<'a> {
                 }
                 Tile::Each => {
                     let (tx, ty) = self.tiles.pixel_at(i);
-                    for y in (ty * TILE..(ty + 1) * TILE).step_by(EACH) {
-                        for x in (tx * TILE..(tx + 1) * TILE).step_by(EACH) {
+                    for y in ty * TILE..(ty + 1) * TILE {
+                        for x in tx * TILE..(tx + 1) * TILE {
                             if let Some((p, slope)) = followed(self.chain, x, y) {
                                 let s = slope.x_axis.abs() + slope.y_axis.abs();
-                                see(
-                                    p,
-                                    s.max_element().min(MOST_SHRINK)
-                                        * (EACH as f64 + self.chain.kernel.radius()),
-                                );
+                                see(p, s.max_element().min(MOST_SHRINK) * (1.0 + self.chain.kernel.radius()));
                             }
                         }
                     }
@@ -195,9 +191,6 @@ impl<'a> Field<'a> {
         Window::from_edges(low.x as i64, low.y as i64, high.x as i64, high.y as i64)
     }
 }
-
-/// Where pixels are followed one by one, every so many are looked at for what a window shows.
-const EACH: usize = 1;
 
 /// Where the centre of a pixel comes from, and the slope there. Far away there is nothing, and no whole number for it.
 fn followed(chain: &Chain, x: i32, y: i32) -> Option<Sloped> {

@@ -1,6 +1,6 @@
 //! Grading that grows with distance.
 
-use super::{Change, Effect, Group, Reach};
+use super::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::colour::grade::{Grade, Ramp, by_distance};
 
@@ -70,10 +70,6 @@ impl Kind for Distance {
 impl Change for Distance {
     fn group(&self) -> Group {
         Group::Air
-    }
-
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
     }
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {

@@ -1,6 +1,6 @@
 //! Brighter or darker.
 
-use super::{Change, Effect, Group, Reach};
+use super::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::KernelError;
 use jugata_core::colour::exposure_gain;
@@ -31,10 +31,6 @@ impl Kind for Exposure {
 impl Change for Exposure {
     fn group(&self) -> Group {
         Group::Finish
-    }
-
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
     }
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {

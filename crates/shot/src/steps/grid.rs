@@ -1,6 +1,6 @@
 //! The picture bent by a grid of points that are dragged.
 
-use super::{Change, Ground, Group, Moves, Reach};
+use super::{Change, Ground, Group, Moves};
 use crate::kinds::prelude::*;
 use glam::DVec2;
 use jugata_core::Window;
@@ -82,10 +82,6 @@ impl Kind for Grid {
 impl Change for Grid {
     fn group(&self) -> Group {
         Group::Place
-    }
-
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
     }
 
     fn is_move(&self) -> bool {

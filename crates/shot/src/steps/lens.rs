@@ -1,6 +1,6 @@
 //! What a lens does to straight lines, taken off the picture or put on it.
 
-use super::{Change, Ground, Group, Moves, Reach, StepKind};
+use super::{Change, Ground, Group, Moves, StepKind};
 use crate::inputs::Found;
 use crate::kinds::prelude::*;
 use crate::params::few;
@@ -250,10 +250,6 @@ impl Kind for LensBend {
 impl Change for LensBend {
     fn group(&self) -> Group {
         Group::Place
-    }
-
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
     }
 
     fn is_move(&self) -> bool {

@@ -1,6 +1,6 @@
 //! The picture moved as a coordinate map says.
 
-use super::{Change, Ground, Group, Moves, Reach};
+use super::{Change, Ground, Group, Moves};
 use crate::files::MediaFile;
 use crate::inputs::Found;
 use crate::kinds::prelude::*;
@@ -94,10 +94,6 @@ impl Kind for CoordinateMap {
 impl Change for CoordinateMap {
     fn group(&self) -> Group {
         Group::Place
-    }
-
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
     }
 
     fn is_move(&self) -> bool {

@@ -1,6 +1,6 @@
 //! The light of one element brought to another.
 
-use super::{Change, Effect, Group, Reach};
+use super::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::light::harmonics::relit;
 
@@ -41,10 +41,6 @@ impl Kind for MatchLight {
 impl Change for MatchLight {
     fn group(&self) -> Group {
         Group::Light
-    }
-
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
     }
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {

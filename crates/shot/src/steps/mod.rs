@@ -110,8 +110,10 @@ pub trait Change: Kind {
     fn joins(&self) -> Joins {
         Joins::of(BlendMode::Normal)
     }
-    /// How far it looks around.
-    fn reach(&self) -> Reach;
+    /// How far it looks around; not at all, if not said.
+    fn reach(&self) -> Reach {
+        Reach::Px(0.0)
+    }
     /// Whether it moves the picture instead of changing it: then `moves` is asked, and not `apply`.
     fn is_move(&self) -> bool {
         false

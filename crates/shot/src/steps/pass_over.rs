@@ -1,6 +1,6 @@
 //! A pass laid over the picture.
 
-use super::{Change, Effect, Group, Reach};
+use super::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::KernelError;
 use jugata_core::raster::bands::for_each_band;
@@ -119,10 +119,6 @@ impl Change for PassOver {
 
     fn joins(&self) -> Joins {
         Joins::of(BlendMode::Multiply)
-    }
-
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
     }
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {

@@ -1,6 +1,6 @@
 //! The picture put somewhere: moved, scaled, turned, in depth, or by its four corners.
 
-use super::{Change, Ground, Group, Moves, Reach};
+use super::{Change, Ground, Group, Moves};
 use crate::kinds::prelude::*;
 use glam::DVec2;
 use jugata_core::Window;
@@ -141,10 +141,6 @@ impl Kind for Place {
 impl Change for Place {
     fn group(&self) -> Group {
         Group::Place
-    }
-
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
     }
 
     fn is_move(&self) -> bool {

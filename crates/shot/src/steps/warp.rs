@@ -1,6 +1,6 @@
 //! Warps by hand: soft pushes and smears, kept as what was drawn.
 
-use super::{Change, Ground, Group, Moves, Reach};
+use super::{Change, Ground, Group, Moves};
 use crate::kinds::prelude::*;
 use crate::params::few;
 use glam::DVec2;
@@ -137,10 +137,6 @@ impl Kind for Warp {
 impl Change for Warp {
     fn group(&self) -> Group {
         Group::Place
-    }
-
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
     }
 
     fn is_move(&self) -> bool {
