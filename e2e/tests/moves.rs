@@ -107,27 +107,32 @@ async fn pushes_smears_and_grids_are_drawn_in_the_picture_and_stay_editable() {
     s.look("moves-smear").await;
     assert!(s.sentence(3).await.contains("Warp by 1 push and 1 smear"));
 
-    s.add_change("Grid").await;
+    // One more without a pointer: into the middle, and on by the arrow keys.
+    s.see("[data-add-push]").await.send_keys(thirtyfour::Key::Enter + "").await.unwrap();
     s.kept(8).await;
+    assert!(s.sentence(3).await.contains("Warp by 2 pushes and 1 smear"));
+
+    s.add_change("Grid").await;
+    s.kept(9).await;
     s.rest().await;
     let before = s.pixels().await;
     s.drag("[data-handle=grid-8]", 24, 14).await;
-    s.kept(9).await;
+    s.kept(10).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     told(&s, "2 moves in one").await;
     s.look("moves-grid").await;
     // The map of both, as a pass.
     s.extract("moves_map").await;
-    s.kept(10).await;
+    s.kept(11).await;
     s.rest().await;
     s.look("moves-map").await;
     // Motion, painted.
     s.extract("paint_flow").await;
-    s.kept(11).await;
+    s.kept(12).await;
     s.click("[data-point=paint-flow]").await;
     s.drag("[data-pane=pass] [data-paint]", 80, 30).await;
-    s.kept(12).await;
+    s.kept(13).await;
     s.rest().await;
     s.look("moves-flow").await;
     s.end().await;

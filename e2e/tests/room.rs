@@ -60,9 +60,11 @@ async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
     press(&s, "p").await;
     press(&s, "1").await;
 
-    // One of them lays clay over the picture.
-    s.extract("clay").await;
-    s.rest().await;
+    // One of them lays clay over the picture, one goes by a map.
+    for pass in ["clay", "moves_map"] {
+        s.extract(pass).await;
+        s.rest().await;
+    }
 
     // Every kind of step shows all it does at 1280×800.
     let kinds = s

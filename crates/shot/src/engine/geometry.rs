@@ -9,6 +9,7 @@ use crate::error::ShotError;
 use crate::intake::Opens;
 use crate::limit::united;
 use crate::steps::{Change, Ground, Moves, Place};
+use crate::wants::Want;
 use jugata_core::geometry::chain::Chain;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::moved;
@@ -54,6 +55,11 @@ impl Scene<'_> {
             return Ok(None);
         }
         let reader = Reader { seen, ..Reader::of(element, &step.reads) };
+        // A map of moves is no map of the step that goes by it.
+        let lacks = |w: &Want| w.role().is_some_and(|(role, must)| must && reader.provider(role).is_none());
+        if seen < element.extracts.len() && kind.wants().iter().any(lacks) {
+            return Ok(None);
+        }
         let place = || format!("Step {} ({})", step.id, step.does.title());
         self.told(reader, &step.does, kind, place).map(Some)
     }

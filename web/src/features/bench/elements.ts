@@ -1,5 +1,5 @@
 import { createContext, useContext } from 'react'
-import type { Element } from '../../api/types'
+import type { Element, Window } from '../../api/types'
 import type { PassOf } from './passes'
 
 /** The other elements of the shot, for controls that name them. */
@@ -14,6 +14,11 @@ export interface StepName {
   name: string
   kind: string
 }
+
+/** The frame that is worked on, for what is put into its middle. */
+export const FrameOf = createContext<Window>({ x: 0, y: 0, width: 1920, height: 1080 })
+
+export const useFrameOf = (): Window => useContext(FrameOf)
 
 export const StepNames = createContext<StepName[]>([])
 

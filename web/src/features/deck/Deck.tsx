@@ -7,7 +7,7 @@ import { Choice } from '../../ui/Choice'
 import { RoleGlyph } from '../../ui/glyphs'
 import { NumberField } from '../../ui/NumberField'
 import { Select } from '../../ui/Select'
-import { StepNames, type StepName } from '../bench/elements'
+import { FrameOf, StepNames, type StepName } from '../bench/elements'
 import { useBenchOf, useFrame } from '../bench/store'
 import { useLiveStep, withStep, type ShotOnBench } from '../bench/useShot'
 import { usePassesOf } from '../bench/passes'
@@ -40,7 +40,9 @@ export function Deck({ shot, element, step }: Props) {
         {info?.moves && <ToldOf shot={shot} element={element} step={step} />}
       </Column>
       <Column title="Does" className="min-w-0 flex-1">
-        <StepNames value={others}>{info && <Does shot={shot} element={element} step={step} info={info} />}</StepNames>
+        <FrameOf value={shot.doc.display}>
+          <StepNames value={others}>{info && <Does shot={shot} element={element} step={step} info={info} />}</StepNames>
+        </FrameOf>
       </Column>
       <Column title="Only where" className={`shrink-0 ${step.only_where ? 'w-[304px]' : 'w-[150px]'}`}>
         <Where shot={shot} element={element} step={step} />

@@ -3,6 +3,7 @@ import type { ObjectSchema } from '../../api/schema'
 import type { GridPoint, LensLine } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
+import { useFrameOf } from '../bench/elements'
 import { useBenchOf, type Pointing } from '../bench/store'
 import type { Control } from './controls'
 import { BrushFields } from './matte/PartEditor'
@@ -66,10 +67,25 @@ const PUSH = { at: [0, 0], by: [0, 0], size: [120, 120], lies: 0, turn: 0, scale
 
 /** Ellipses that are pushed. */
 export function PushesControl(c: Control) {
-  const { pointing } = useBenchOf('pointing')
+  const { pointing, set } = useBenchOf('pointing', 'set')
+  const frame = useFrameOf()
+  const pushes = c.value as Numbered[]
+  const add = () => {
+    const id = Math.max(0, ...pushes.map((p) => p.id)) + 1
+    const r = Math.round(frame.height / 8)
+    set({ item: id })
+    c.onCommit([...pushes, { ...PUSH, id, at: [frame.x + frame.width / 2, frame.y + frame.height / 2], size: [r, r] }])
+  }
   return (
     <div className="contents">
-      <Picked c={c} word="push" lead={<PointButton to="push" on="Done pushing" off="Push…" hint="Drag in the picture from where something is to where it should be" />} />
+      <Picked c={c} word="push" lead={
+          <>
+            <PointButton to="push" on="Done pushing" off="Push…" hint="Drag in the picture from where something is to where it should be" />
+            <Button look="quiet" data-add-push onClick={add} hint="One in the middle of the picture, to be moved by its handles">
+              Add one
+            </Button>
+          </>
+        } />
       {pointing === 'push' && <BrushFields fields={['size']} />}
       <ChosenFields c={c} usual={PUSH} />
     </div>
@@ -103,6 +119,12 @@ export function LensLinesControl(c: Control) {
   const { pointing, set } = useBenchOf('pointing', 'set')
   const drawing = pointing === 'lens-line'
   const lines = c.value as LensLine[]
+  const { x, y, width, height } = useFrameOf()
+  const add = () => {
+    const id = Math.max(0, ...lines.map((l) => l.id)) + 1
+    set({ item: id, pointing: null })
+    c.onCommit([...lines, { id, points: [0.1, 0.5, 0.9].map((k) => [Math.round(x + width * k), Math.round(y + height * 0.12)]) }])
+  }
   return (
     <div className="flex max-w-[250px] flex-col gap-1">
       <Picked
@@ -113,6 +135,11 @@ export function LensLinesControl(c: Control) {
             <Button data-point="lens-line" aria-pressed={drawing} onClick={() => set({ pointing: drawing ? null : 'lens-line', item: drawing ? null : 0 })} hint="Click along something that ought to be straight, in the picture before this step">
               {drawing ? 'Done' : 'Draw a line…'}
             </Button>
+            {!drawing && (
+              <Button look="quiet" data-add-line onClick={add} hint="A line of three points near the upper edge, to be moved by its handles">
+                Add one
+              </Button>
+            )}
             {drawing && lines.length > 0 && (
               <Button data-next-line onClick={() => set({ item: 0 })} hint="The next click begins another line">
                 Next line
