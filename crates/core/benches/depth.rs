@@ -6,7 +6,8 @@ use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_m
 use jugata_core::depth::extend::{Extend, extend};
 use jugata_core::depth::noise::{Smooth, smooth};
 use jugata_core::depth::spread::{Spread, spread};
-use jugata_core::matte::edges::{grown, softened};
+use jugata_core::matte::edges::grown;
+use jugata_core::raster::soften::softened;
 use jugata_core::show::parallax::{Rock, rocked};
 use jugata_core::{Cancel, Raster, Window};
 use jugata_testkit::noise;

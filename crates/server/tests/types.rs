@@ -55,7 +55,6 @@ fn types() -> String {
     d.visit::<wire::AskLight>();
     d.visit::<wire::AskShape>();
     d.visit::<wire::AskTold>();
-    d.visit::<wire::AskFollow>();
     d.visit::<jugata_shot::telling::Told>();
     d.visit::<wire::LightFound>();
     d.visit::<wire::BroughtIn>();

@@ -19,7 +19,7 @@
 //! | [`delivery`] | files that come one after the other |
 //! | [`inspection`] | what files hold and what is wrong with them |
 //! | [`placing`] | putting a lamp by pointing at the picture |
-//! | [`telling`] | what a step found out, and where places are seen after the moves |
+//! | [`telling`] | what a step found out, and what moves cost |
 //! | [`preset`] | steps kept under a name, put on another element |
 //! | [`rocking`] | a picture seen from a little to the side |
 //! | [`on_body`] | a height or a normal map on a simple body |

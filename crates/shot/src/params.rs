@@ -1,6 +1,7 @@
 //! Parameters as typed slots: what `#[parameters]` makes of a declaration, and what all parameters share.
 
 use crate::files::MediaFile;
+use glam::DVec2;
 use serde::{Deserialize, Deserializer};
 use std::collections::HashSet;
 
@@ -67,6 +68,11 @@ pub enum SlotMut<'a> {
     List(&'a mut dyn List),
     /// What is not driven by numbers: a path, a file, words, one of a few.
     Choice,
+}
+
+/// A place or a way of a document, px.
+pub(crate) fn px([x, y]: [f32; 2]) -> DVec2 {
+    DVec2::new(x.into(), y.into())
 }
 
 /// What has parameters.

@@ -3,15 +3,14 @@
 use crate::document::{Element, Shot};
 use crate::engine::geometry::Run;
 use crate::engine::scene::Scene;
-use crate::engine::{Engine, Hashes, Request, Target};
+use crate::engine::{Engine, Hashes, Request, Target, evaluate};
 use crate::error::ShotError;
 use crate::steps::Sharpen;
 use crate::still::Still;
-use glam::DVec2;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::contrast_kept;
 use jugata_core::{Scale, Window};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use ts_rs::TS;
 
 /// What is told of a step.
@@ -44,7 +43,7 @@ pub fn tell(engine: &Engine, shot: &Shot, frame: i32, element: u32, step: u32) -
         return Ok(Told::default());
     }
     let whole = Request { frame, ..Request::frame(&shot, Target::Shot, Scale::FULL) };
-    let covers = engine.covers(&shot, &whole)?;
+    let covers = evaluate::covers(scene, &whole)?;
     Ok(Told { found: scene.told_by(element, step)?, sampled: sampled(scene, element)?, covers: Some(covers) })
 }
 
@@ -105,40 +104,4 @@ fn by(kernel: Kernel) -> &'static str {
         Kernel::CatmullRom => "by Catmull-Rom",
         Kernel::Lanczos3 => "by Lanczos 3",
     }
-}
-
-/// Which way places are followed.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum Follow {
-    /// To the picture after all moves.
-    Ahead,
-    /// From it back.
-    Back,
-}
-
-/// Where places, full-resolution px, that lie in an element's picture after a step (none: in the render's own geometry) are
-/// seen after all its moves, or the other way round; `None` where they are not seen.
-///
-/// # Errors
-/// No such element or step; a move that cannot be made.
-pub fn follow(
-    engine: &Engine,
-    shot: &Shot,
-    frame: i32,
-    (element, after): (u32, Option<u32>),
-    (places, way): (&[[f64; 2]], Follow),
-) -> Result<Vec<Option<[f64; 2]>>, ShotError> {
-    let shot = Still::of(shot, frame)?;
-    let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
-    let place =
-        |id| element.steps.iter().position(|s| s.id == id).ok_or(ShotError::Missing { what: "step", id });
-    let from = after.map(place).transpose()?.map_or(0, |p| p + 1);
-    let hashes = Hashes::of(&shot);
-    let chain = Scene::new(engine, &hashes).moves_to_the_end(element, from)?;
-    let through = |p: &[f64; 2]| match way {
-        Follow::Ahead => chain.forward(DVec2::from(*p)),
-        Follow::Back => chain.source(DVec2::from(*p)),
-    };
-    Ok(places.iter().map(|p| through(p).map(|p| p.to_array())).collect())
 }

@@ -98,35 +98,6 @@ height: number,
 notes: Array<string>, };
 
 /**
- * Places that are followed.
- */
-export type AskFollow = { 
-/**
- * The shot.
- */
-shot: Draft, 
-/**
- * The element.
- */
-element: number, 
-/**
- * The step after which the places lie; none is before all steps.
- */
-after?: number, 
-/**
- * The frame; the first if not said.
- */
-frame?: number, 
-/**
- * The places, full-resolution px.
- */
-places: Array<[number, number]>, 
-/**
- * Which way.
- */
-way: Follow, };
-
-/**
  * Whose light is wanted.
  */
 export type AskLight = { 
@@ -1020,11 +991,6 @@ has_place: boolean,
  * Whether somebody has seen it and left it so.
  */
 accepted: boolean, };
-
-/**
- * Which way places are followed.
- */
-export type Follow = "ahead" | "back";
 
 /**
  * What to write.

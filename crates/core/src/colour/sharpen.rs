@@ -1,6 +1,7 @@
 //! An unsharp mask in a logarithmic encoding, so that bright edges get no bright halos.
 
 use crate::raster::bands::for_each_band;
+use crate::raster::soften::softened;
 use crate::{Cancel, KernelError, Raster};
 
 /// ACEScct, the curve alone (AMPAS S-2016-001).
@@ -13,7 +14,7 @@ pub fn from_acescct(v: f32) -> f32 {
     if v <= 0.155_251_14 { (v - 0.072_905_53) / 10.540_238 } else { (v * 17.52 - 9.72).exp2() }
 }
 
-/// How a picture is sharpened.
+/// How a picture is sharpened; it looks three deviations around a pixel.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Sharpen {
     /// Standard deviation of the blur that tells what is fine, px.
@@ -22,13 +23,6 @@ pub struct Sharpen {
     pub amount: f32,
     /// What is finer than this, in stops, is left alone.
     pub threshold: f32,
-}
-
-impl Sharpen {
-    /// Px around a window that it looks at.
-    pub fn reach(&self) -> u32 {
-        (self.radius.max(0.0) * 3.0).ceil() as u32
-    }
 }
 
 /// Sharpens a picture (RGBA, linear, premultiplied); coverage stays, and what is not covered sharpens nothing beside it.
@@ -49,7 +43,7 @@ pub fn sharpen(picture: &Raster, how: Sharpen, cancel: &Cancel) -> Result<Raster
             band.row(3, y).copy_from_slice(alpha);
         }
     })?;
-    let soft = blurred(&blurred(&logs, how, true, cancel)?, how, false, cancel)?;
+    let soft = softened(&logs, 2.0 * how.radius, cancel)?;
     // A stop is 1/17.52 of the encoding.
     let threshold = how.threshold.max(0.0) / 17.52;
     let mut out = picture.clone();
@@ -73,40 +67,6 @@ pub fn sharpen(picture: &Raster, how: Sharpen, cancel: &Cancel) -> Result<Raster
             }
         }
     })?;
-    Ok(out)
-}
-
-/// A Gaussian along one axis, cut at three deviations; what lies outside is nothing.
-fn blurred(from: &Raster, how: Sharpen, across: bool, cancel: &Cancel) -> Result<Raster, KernelError> {
-    let (window, reach) = (from.window(), how.reach() as i32);
-    let weight = |i: i32| (-0.5 * (i as f32 / how.radius.max(1e-3)).powi(2)).exp();
-    let weights: Vec<f32> = (-reach..=reach).map(weight).collect();
-    let total: f32 = weights.iter().sum();
-    let weights: Vec<f32> = weights.into_iter().map(|w| w / total).collect();
-    let mut out = Raster::zeros(window, from.channels());
-    for_each_band(&mut out, cancel, |band| {
-        for y in band.window().rows() {
-            if cancel.is_cancelled() {
-                return;
-            }
-            for c in 0..from.channels() {
-                let to = band.row(c, y);
-                for (i, w) in (-reach..=reach).zip(&weights) {
-                    if across {
-                        let row = from.row(c, y);
-                        let first = (-i).max(0) as usize;
-                        let last = (window.width as i64 - i64::from(i).max(0)).max(0) as usize;
-                        for x in first..last.max(first) {
-                            to[x] += row[(x as i32 + i) as usize] * w;
-                        }
-                    } else if window.contains(window.x, y + i) {
-                        to.iter_mut().zip(from.row(c, y + i)).for_each(|(to, v)| *to += v * w);
-                    }
-                }
-            }
-        }
-    })?;
-    cancel.check()?;
     Ok(out)
 }
 

@@ -2,9 +2,9 @@
 //! under the soft rim of the picture.
 
 use super::{inside, is_depth};
-use crate::matte::edges::softened;
 use crate::raster::bands::for_each_band;
 use crate::raster::distance;
+use crate::raster::soften::softened;
 use crate::{Cancel, KernelError, Raster, Window};
 
 /// How far, and from where. Lengths in px of the raster.

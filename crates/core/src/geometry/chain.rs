@@ -276,24 +276,19 @@ impl Chain {
 
     /// The part of a picture that `window` of the moved picture is made of, as far as it lies in `within`.
     pub fn part(&self, window: Window, within: Window) -> Window {
-        if self.is_identity() {
-            return window;
-        }
+        Field::of(self, window).part(within)
+    }
+
+    /// The same of a projective map.
+    pub(super) fn projective_part(&self, window: Window, within: Window) -> Window {
         // A footprint is at most √2 as long as what a px away comes from, and never less than the kernel.
         let radius = self.kernel.radius();
         let grown = window.grown((radius * 1.5).ceil() as u32 + 1);
-        if let Some(map) = self.only_map() {
-            return map.shows(grown).grown(radius.ceil() as u32 * 2 + 2).intersect(&within);
-        }
-        if !self.is_projective() {
-            return Field::of(self, grown).shows().grown(radius.ceil() as u32 + 2).intersect(&within);
-        }
         let outline = self.stages.iter().rev().try_fold(self.outline(grown), |c, s| match s {
             Stage::Projective { backward, .. } => followed((*backward)?, &c),
             Stage::Bent { .. } => None,
         });
-        let found = self.boxed(outline.as_deref(), within.grown(MOST_SHRINK as u32 * 4));
-        found.grown(radius.ceil() as u32 + 2).intersect(&within)
+        self.boxed(outline.as_deref(), within)
     }
 
     /// Points along the edge of a window, full-resolution px: its corners, and more where a bend follows.
@@ -319,12 +314,9 @@ impl Chain {
         let Some(corners) = corners.filter(|c| c.iter().all(|p| p.is_finite())) else {
             return Window::new(within.x, within.y, 0, 0);
         };
-        let low = (corners.iter().copied().fold(DVec2::INFINITY, DVec2::min) / self.step).floor();
-        let high = (corners.iter().copied().fold(DVec2::NEG_INFINITY, DVec2::max) / self.step).ceil();
-        // Clamped first: far corners are wider apart than any window.
-        let x = |v: f64| v.clamp(f64::from(within.x), within.right() as f64) as i64;
-        let y = |v: f64| v.clamp(f64::from(within.y), within.bottom() as f64) as i64;
-        let found = Window::from_edges(x(low.x), y(low.y), x(high.x), y(high.y));
+        let low = corners.iter().copied().fold(DVec2::INFINITY, DVec2::min) / self.step;
+        let high = corners.iter().copied().fold(DVec2::NEG_INFINITY, DVec2::max) / self.step;
+        let found = Window::around(low, high, within);
         // Between the points along an edge a bend may reach a little farther.
         if self.is_projective() { found } else { found.grown(2).intersect(&within) }
     }

@@ -1,13 +1,14 @@
 //! Coordinate maps: for each pixel of a picture the place that it comes from. Read as moves, both ways, and written from
 //! any chain of moves.
 
-use super::chain::{Chain, MOST_SHRINK};
+use super::chain::Chain;
 use super::field::Row;
 use super::lattice::solve;
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Scale, ShapeError, Window};
 use glam::{DMat2, DVec2};
 use multiversion::multiversion;
+use rayon::prelude::*;
 use std::sync::{Arc, OnceLock};
 
 /// A map in canonical form (ST: s right, t up, 0..1 over the frame; both 0 where nothing is), as places in px.
@@ -43,12 +44,7 @@ impl CoordinateMap {
     /// Where a pixel comes from. What lies as near to its own centre as `f32` can say of the frame lies on it, so that a
     /// map that moves nothing keeps every bit.
     fn at(&self, x: i32, y: i32) -> Option<DVec2> {
-        let window = self.places.window();
-        if !window.contains(x, y) {
-            return None;
-        }
-        let i = (y - window.y) as usize * window.width as usize + (x - window.x) as usize;
-        let (s, t) = (f64::from(self.places.plane(0)[i]), f64::from(self.places.plane(1)[i]));
+        let (s, t) = (f64::from(self.places.sample(0, x, y)?), f64::from(self.places.sample(1, x, y)?));
         let nothing = (s == 0.0 && t == 0.0) || !s.is_finite() || !t.is_finite();
         if nothing {
             return None;
@@ -113,27 +109,6 @@ impl CoordinateMap {
         let size = (f64::from(self.frame.width), f64::from(self.frame.height));
         fill(into, (s, t), (s2, t2), (origin, size), (f64::from(left) + 0.5, f64::from(y) + 0.5));
         true
-    }
-
-    /// A window that holds all places of the pixels of another, and what is stretched there.
-    pub(super) fn shows(&self, window: Window) -> Window {
-        let (mut low, mut high) = (DVec2::INFINITY, DVec2::NEG_INFINITY);
-        let mut row = Row::of(window.width);
-        for y in window.rows() {
-            self.row(window.x, y, &mut row);
-            for i in 0..window.width as usize {
-                if let Some((p, slope)) = row.at(i) {
-                    let room = (slope.x_axis.abs() + slope.y_axis.abs()).min(DVec2::splat(MOST_SHRINK)) * 3.0;
-                    (low, high) = (low.min(p - room), high.max(p + room));
-                }
-            }
-        }
-        if !(low.is_finite() && high.is_finite()) {
-            return Window::default();
-        }
-        let far = |v: DVec2| v.clamp(DVec2::splat(-1e6), DVec2::splat(1e6));
-        let (low, high) = (far(low.floor()), far(high.ceil()));
-        Window::from_edges(low.x as i64, low.y as i64, high.x as i64, high.y as i64)
     }
 
     /// Where a place of the picture after comes from, with its slope: between pixels by the cubic through four of them,
@@ -240,62 +215,25 @@ struct Blocks {
 
 impl Blocks {
     fn of(map: &CoordinateMap) -> Self {
-        let window = map.places.window();
-        let mut blocks: Vec<(Window, DVec2)> = Vec::new();
         let within = map.frame.grown(map.frame.width.max(map.frame.height));
-        for top in (window.y..window.bottom() as i32).step_by(BLOCK as usize) {
-            for left in (window.x..window.right() as i32).step_by(BLOCK as usize) {
-                let (mut low, mut high, mut middle) = (DVec2::INFINITY, DVec2::NEG_INFINITY, None);
-                for y in top..(top + BLOCK).min(window.bottom() as i32) {
-                    for x in left..(left + BLOCK).min(window.right() as i32) {
-                        if let Some(p) = map.at(x, y) {
-                            (low, high) = (low.min(p), high.max(p));
-                            let own = DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5);
-                            let to = DVec2::new(f64::from(left + BLOCK / 2), f64::from(top + BLOCK / 2));
-                            let off = (own - to).length_squared();
-                            middle = Some(middle.map_or(
-                                (off, own),
-                                |m: (f64, DVec2)| {
-                                    if off < m.0 { (off, own) } else { m }
-                                },
-                            ));
-                        }
-                    }
-                }
-                if let Some((_, own)) = middle {
-                    // As far as to the next block, and what a cubic overshoots.
-                    let room = (high - low) / f64::from(BLOCK) + 2.0;
-                    let (low, high) = ((low - room).floor(), (high + room).ceil());
-                    let shown = Window::from_edges(low.x as i64, low.y as i64, high.x as i64, high.y as i64)
-                        .intersect(&within);
-                    if !shown.is_empty() {
-                        blocks.push((shown, own));
-                    }
-                }
-            }
-        }
-        let mut all = Self { bins: Window::default(), lists: Vec::new() };
-        let Some(first) = blocks.first() else { return all };
-        let whole = blocks.iter().fold(first.0, |a, (w, _)| {
-            Window::from_edges(
-                a.x.min(w.x).into(),
-                a.y.min(w.y).into(),
-                a.right().max(w.right()),
-                a.bottom().max(w.bottom()),
-            )
-        });
-        all.bins = binned(whole);
-        all.lists = vec![Vec::new(); all.bins.area()];
-        for block in blocks {
+        let bins = binned(within);
+        let mut lists = vec![Vec::new(); bins.area()];
+        let blocks = binned(map.places.window());
+        let shown: Vec<_> = (0..blocks.area())
+            .into_par_iter()
+            .filter_map(|i| {
+                let (x, y) = blocks.pixel_at(i);
+                let side = BLOCK as u32;
+                block(map, Window::new(x * BLOCK, y * BLOCK, side, side), within)
+            })
+            .collect();
+        for block in shown {
             let own = binned(block.0);
-            for y in own.rows() {
-                for x in own.x..own.right() as i32 {
-                    let i = (y - all.bins.y) as usize * all.bins.width as usize + (x - all.bins.x) as usize;
-                    all.lists[i].push(block);
-                }
+            for (x, y) in (0..own.area()).map(|i| own.pixel_at(i)) {
+                lists[index_in(bins, x, y)].push(block);
             }
         }
-        all
+        Self { bins, lists }
     }
 
     /// Places from which to look for what shows a place, in one order always.
@@ -303,13 +241,33 @@ impl Blocks {
         let at = place.floor();
         let (x, y) = (at.x.clamp(-1e8, 1e8) as i32, at.y.clamp(-1e8, 1e8) as i32);
         let (bx, by) = (x.div_euclid(BLOCK), y.div_euclid(BLOCK));
-        let list: &[(Window, DVec2)] = if self.bins.contains(bx, by) {
-            &self.lists[(by - self.bins.y) as usize * self.bins.width as usize + (bx - self.bins.x) as usize]
-        } else {
-            &[]
-        };
+        let list: &[(Window, DVec2)] =
+            if self.bins.contains(bx, by) { &self.lists[index_in(self.bins, bx, by)] } else { &[] };
         list.iter().filter(move |(shown, _)| shown.contains(x, y)).map(|(_, own)| *own)
     }
+}
+
+/// What a block of a map shows, as far as it lies within a window, and the pixel near its middle that holds a place.
+fn block(map: &CoordinateMap, own: Window, within: Window) -> Option<(Window, DVec2)> {
+    let (mut low, mut high) = (DVec2::INFINITY, DVec2::NEG_INFINITY);
+    let middle = DVec2::new(f64::from(own.x), f64::from(own.y)) + f64::from(BLOCK / 2);
+    let mut nearest: Option<DVec2> = None;
+    for (x, y) in (0..own.area()).map(|i| own.pixel_at(i)) {
+        let Some(p) = map.at(x, y) else { continue };
+        (low, high) = (low.min(p), high.max(p));
+        let at = DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5);
+        if nearest.is_none_or(|n| at.distance_squared(middle) < n.distance_squared(middle)) {
+            nearest = Some(at);
+        }
+    }
+    // As far as to the next block, and what a cubic overshoots.
+    let room = (high - low) / f64::from(BLOCK) + 2.0;
+    let shown = Window::around(low - room, high + room, within);
+    nearest.filter(|_| !shown.is_empty()).map(|at| (shown, at))
+}
+
+fn index_in(bins: Window, x: i32, y: i32) -> usize {
+    (y - bins.y) as usize * bins.width as usize + (x - bins.x) as usize
 }
 
 /// The bins that a window meets.

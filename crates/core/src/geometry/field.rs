@@ -70,7 +70,10 @@ enum Tile {
 
 /// Where the pixels of a window come from.
 pub struct Field<'a> {
-    chain: &'a Chain,
+    /// What it is of.
+    pub chain: &'a Chain,
+    /// Where the pixels are.
+    pub window: Window,
     tiles: Window,
     all: Vec<Tile>,
 }
@@ -79,7 +82,7 @@ impl<'a> Field<'a> {
     /// The field of a chain over a window, px of the chain's scale.
     pub fn of(chain: &'a Chain, window: Window) -> Self {
         if chain.is_projective() || chain.only_map().is_some() || window.is_empty() {
-            return Self { chain, tiles: Window::default(), all: Vec::new() };
+            return Self { chain, window, tiles: Window::default(), all: Vec::new() };
         }
         let t = i64::from(TILE);
         let down = |v: i64| v.div_euclid(t);
@@ -97,7 +100,7 @@ impl<'a> Field<'a> {
                 if smooth { tile(chain, x * TILE, y * TILE) } else { Tile::Each }
             })
             .collect();
-        Self { chain, tiles, all }
+        Self { chain, window, tiles, all }
     }
 
     /// Where the pixels of a row come from, from a column on.
@@ -149,14 +152,40 @@ impl<'a> Field<'a> {
         }
     }
 
-    /// A window that holds all places, and what is stretched there.
-    pub fn shows(&self) -> Window {
-        let mut low = DVec2::INFINITY;
-        let mut high = DVec2::NEG_INFINITY;
-        let mut see = |p: DVec2, room: f64| {
+    /// The part of a picture that the window is made of, as far as it lies in `within`.
+    pub fn part(&self, within: Window) -> Window {
+        if self.chain.is_identity() {
+            return self.window;
+        }
+        // What lies just beyond an edge is grown into it.
+        let far = within.grown(MOST_SHRINK as u32 * 4);
+        let shown = if self.chain.is_projective() {
+            self.chain.projective_part(self.window, far)
+        } else {
+            let (low, high) = self.shows();
+            Window::around(low, high, far)
+        };
+        shown.grown(self.chain.kernel.radius().ceil() as u32 + 2).intersect(&within)
+    }
+
+    /// A box that holds all places, and what is stretched there.
+    fn shows(&self) -> (DVec2, DVec2) {
+        let (mut low, mut high) = (DVec2::INFINITY, DVec2::NEG_INFINITY);
+        let mut see = |p: DVec2, room: DVec2| {
             low = low.min(p - room);
             high = high.max(p + room);
         };
+        let stretched = |slope: DMat2| {
+            let s = slope.x_axis.abs() + slope.y_axis.abs();
+            s.min(DVec2::splat(MOST_SHRINK)) * (1.0 + self.chain.kernel.radius())
+        };
+        if let Some(map) = self.chain.only_map() {
+            let mut row = Row::of(self.window.width);
+            for y in self.window.rows() {
+                map.row(self.window.x, y, &mut row);
+                (0..row.x.len()).filter_map(|i| row.at(i)).for_each(|(p, slope)| see(p, stretched(slope)));
+            }
+        }
         for (i, tile) in self.all.iter().enumerate() {
             match tile {
                 Tile::Empty => {}
@@ -165,30 +194,21 @@ impl<'a> Field<'a> {
                     let (l, h) =
                         all.fold((DVec2::INFINITY, DVec2::NEG_INFINITY), |(l, h), p| (l.min(*p), h.max(*p)));
                     // Between its nodes a bicubic stays within this share of their spread; a footprint is part of it.
-                    let room = (h - l).max_element();
+                    let room = DVec2::splat((h - l).max_element());
                     see(l, room);
                     see(h, room);
                 }
                 Tile::Each => {
                     let (tx, ty) = self.tiles.pixel_at(i);
-                    for y in ty * TILE..(ty + 1) * TILE {
-                        for x in tx * TILE..(tx + 1) * TILE {
-                            if let Some((p, slope)) = followed(self.chain, x, y) {
-                                let s = slope.x_axis.abs() + slope.y_axis.abs();
-                                see(p, s.max_element().min(MOST_SHRINK) * (1.0 + self.chain.kernel.radius()));
-                            }
-                        }
-                    }
+                    let own = Window::new(tx * TILE, ty * TILE, TILE as u32, TILE as u32);
+                    let pixels = (0..own.area()).map(|i| own.pixel_at(i));
+                    pixels
+                        .filter_map(|(x, y)| followed(self.chain, x, y))
+                        .for_each(|(p, slope)| see(p, stretched(slope)));
                 }
             }
         }
-        if !(low.is_finite() && high.is_finite()) {
-            return Window::default();
-        }
-        let most = 1e6;
-        let (low, high) = (low.floor().clamp(DVec2::splat(-most), DVec2::splat(most)), high.ceil());
-        let high = high.clamp(DVec2::splat(-most), DVec2::splat(most));
-        Window::from_edges(low.x as i64, low.y as i64, high.x as i64, high.y as i64)
+        (low, high)
     }
 }
 
@@ -297,6 +317,7 @@ mod tests {
     use super::super::lens::{Lens, Model};
     use super::super::push::{Push, Warp};
     use super::*;
+    use glam::DMat3;
     use std::sync::Arc;
 
     fn chain() -> Chain {
@@ -347,7 +368,7 @@ mod tests {
         let chain = chain();
         let window = Window::new(10, 20, 333, 111);
         let field = Field::of(&chain, window);
-        let shows = field.shows();
+        let shows = field.part(window.grown(1000));
         for y in window.rows() {
             let mut row = Row::of(window.width);
             field.row(window.x, y, &mut row);
@@ -357,5 +378,39 @@ mod tests {
                 }
             }
         }
+    }
+
+    #[test]
+    fn far_places_hide_no_near_ones() {
+        // At the left edge the picture runs to its horizon: more than a million px to the left, and a push elsewhere.
+        let k = (1.0 - 4.2e-5) / 119.5;
+        let back = DMat3::from_cols_array(&[1., 0., k, 0., 1., 0., -60., 0., 1.0 - 120.0 * k]);
+        let push = Push {
+            from: DVec2::new(70.0, 40.0),
+            to: DVec2::new(80.0, 45.0),
+            size: DVec2::splat(30.0),
+            lies: 0.0,
+            turn: 0.0,
+            scale: 1.0,
+            softness: 1.0,
+        };
+        let warp = Move::Bend(Bend::Warp(Arc::new(Warp::new(vec![push], vec![]))));
+        let chain = Chain::of([Move::Homography(back.inverse()), warp]);
+        let (window, within) = (Window::new(0, 0, 120, 90), Window::new(-300, -300, 900, 900));
+        let field = Field::of(&chain, window);
+        let part = field.part(within);
+        let mut row = Row::of(window.width);
+        let (mut near, mut far) = (0, 0.0f64);
+        for y in window.rows() {
+            field.row(window.x, y, &mut row);
+            for (p, _) in (0..120).filter_map(|i| row.at(i)) {
+                far = far.max(p.length());
+                if within.contains(p.x.floor() as i32, p.y.floor() as i32) {
+                    near += 1;
+                    assert!(part.contains(p.x.floor() as i32, p.y.floor() as i32), "{p} {part:?}");
+                }
+            }
+        }
+        assert!(near > 1000 && far > 1e6, "{near} {far}");
     }
 }

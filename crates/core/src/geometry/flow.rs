@@ -26,7 +26,7 @@ pub fn painted(
     speed: f64,
     cancel: &Cancel,
 ) -> Result<Raster, KernelError> {
-    let bounds: Vec<Window> = strokes.iter().map(FlowStroke::bounds).collect();
+    let bounds: Vec<Window> = strokes.iter().map(|s| s.bounds(window)).collect();
     let mut out = Raster::zeros(window, 2);
     for_each_band(&mut out, cancel, |band| {
         let rows = band.window();
@@ -53,15 +53,10 @@ pub fn painted(
 }
 
 impl FlowStroke {
-    fn bounds(&self) -> Window {
+    fn bounds(&self, within: Window) -> Window {
         let low = self.path.iter().copied().fold(DVec2::INFINITY, DVec2::min) - self.radius;
         let high = self.path.iter().copied().fold(DVec2::NEG_INFINITY, DVec2::max) + self.radius;
-        if !(low.is_finite() && high.is_finite()) {
-            return Window::default();
-        }
-        let far = |v: DVec2| v.clamp(DVec2::splat(-1e6), DVec2::splat(1e6));
-        let (low, high) = (far(low.floor()), far(high.ceil()));
-        Window::from_edges(low.x as i64, low.y as i64, high.x as i64, high.y as i64)
+        Window::around(low, high, within)
     }
 
     /// The way it goes at a place, of length 1 on a straight path, and how much of it is laid there.

@@ -69,7 +69,18 @@ pub fn filtered(
     window: Window,
     cancel: &Cancel,
 ) -> Result<Raster, KernelError> {
-    let field = Field::of(chain, window);
+    read(source, &Field::of(chain, window), cancel)
+}
+
+/// The same where the field of the chain over the window is known already: who asked it for the part of the picture.
+///
+/// # Errors
+/// Cancellation.
+pub fn read(source: &Raster, field: &Field<'_>, cancel: &Cancel) -> Result<Raster, KernelError> {
+    let (chain, window) = (field.chain, field.window);
+    if chain.is_identity() {
+        return Ok(source.cropped(window, 0.0));
+    }
     let taps = Taps::of(chain.kernel, source);
     let mut out = Raster::zeros(window, source.channels());
     for_each_band(&mut out, cancel, |band| {

@@ -1,15 +1,16 @@
-//! The edge of a matte: choked or grown, softened, a band along it.
+//! The edge of a matte: choked or grown, a band along it.
 //!
 //! A value at a pixel depends only on the pixels within [`reach`] of it, so that a window in pieces is the same.
 
 use crate::raster::bands::for_each_band;
 use crate::raster::distance as distances;
+use crate::raster::soften::radius_of;
 use crate::{Cancel, KernelError, Raster, Window};
 
-/// Largest choke, growth, softness or band that is worked out, px of the scale.
+/// Largest choke, growth or band that is worked out, px of the scale.
 pub const MOST: f32 = 400.0;
 
-/// Px around a window that [`grown`] by `by` and then [`softened`] by `soft` look at.
+/// Px around a window that [`grown`] by `by` and then [`crate::raster::soften::softened`] by `soft` look at.
 pub fn reach(by: f32, soft: f32) -> f32 {
     by.abs().min(MOST).ceil() + radius_of(soft) as f32
 }
@@ -88,71 +89,6 @@ fn largest(row: &[f32], half: usize, sign: f32, out: &mut [f32]) {
     }
 }
 
-/// Px on each side of a Gaussian for a softness of `soft` px.
-fn radius_of(soft: f32) -> usize {
-    // At three standard deviations 0.3 % are left.
-    if soft > 0.0 { (1.5 * soft.min(MOST)).ceil() as usize } else { 0 }
-}
-
-/// Blurred by a Gaussian whose standard deviation is half of `soft` px, so that a hard edge fades over about twice
-/// `soft`. What lies beyond the raster is as its edge.
-///
-/// # Errors
-/// Cancellation.
-pub fn softened(raster: &Raster, soft: f32, cancel: &Cancel) -> Result<Raster, KernelError> {
-    let radius = radius_of(soft);
-    if radius == 0 || raster.window().is_empty() {
-        return Ok(raster.clone());
-    }
-    let sigma = 0.5 * soft.min(MOST);
-    let weights: Vec<f32> = (0..=radius).map(|i| (-0.5 * (i as f32 / sigma).powi(2)).exp()).collect();
-    let sum = weights[0] + 2.0 * weights[1..].iter().sum::<f32>();
-    let weights: Vec<f32> = weights.iter().map(|w| w / sum).collect();
-    let (window, channels) = (raster.window(), raster.channels());
-    let mut across = Raster::zeros(window, channels);
-    for_each_band(&mut across, cancel, |band| {
-        let mut wide = Vec::new();
-        for y in band.window().rows() {
-            for c in 0..channels {
-                let row = raster.row(c, y);
-                widened(row, radius, &mut wide);
-                let out = band.row(c, y);
-                let n = out.len();
-                for (k, w) in weights.iter().enumerate() {
-                    let (left, right) = (&wide[radius - k..][..n], &wide[radius + k..][..n]);
-                    let twice = if k == 0 { 0.5 } else { 1.0 };
-                    (0..n).for_each(|i| out[i] += w * twice * (left[i] + right[i]));
-                }
-            }
-        }
-    })?;
-    let mut out = Raster::zeros(window, channels);
-    let last = (window.bottom() - 1) as i32;
-    for_each_band(&mut out, cancel, |band| {
-        for y in band.window().rows() {
-            for c in 0..channels {
-                let row = band.row(c, y);
-                for (k, w) in (0i32..).zip(&weights) {
-                    let (above, below) =
-                        (across.row(c, (y - k).max(window.y)), across.row(c, (y + k).min(last)));
-                    let twice = if k == 0 { 0.5 } else { 1.0 };
-                    (0..row.len()).for_each(|i| row[i] += w * twice * (above[i] + below[i]));
-                }
-            }
-        }
-    })?;
-    Ok(out)
-}
-
-/// A row with its ends carried on by `radius` px.
-fn widened(row: &[f32], radius: usize, wide: &mut Vec<f32>) {
-    wide.clear();
-    let ends = row.first().copied().zip(row.last().copied()).unwrap_or_default();
-    wide.extend(std::iter::repeat_n(ends.0, radius));
-    wide.extend_from_slice(row);
-    wide.extend(std::iter::repeat_n(ends.1, radius));
-}
-
 /// A band along the edge of `is`: 1 up to `inside` px within it and `outside` px beyond it, falling linearly to 0
 /// over `soft` px more.
 ///
@@ -211,19 +147,6 @@ mod tests {
         for x in 0..50 {
             assert!((choked.sample(0, x, 20).unwrap() - ramp.sample(0, x + 6, 20).unwrap()).abs() < 1e-6);
         }
-    }
-
-    #[test]
-    fn softening_keeps_the_sum_and_the_middle_of_an_edge() {
-        let before = disc(20.0);
-        let after = softened(&before, 6.0, &Cancel::new()).unwrap();
-        let sum = |r: &Raster| r.plane(0).iter().sum::<f32>();
-        assert!((sum(&after) / sum(&before) - 1.0).abs() < 1e-4);
-        let step = Raster::from_fn(Window::of_size(60, 3), 1, |_, x, _| f32::from(u8::from(x < 30)));
-        let s = softened(&step, 8.0, &Cancel::new()).unwrap();
-        // The integral of a Gaussian of 4 px: Φ(0.125) and Φ(1.125) (handbook values 0.5497, 0.8697).
-        assert!((s.sample(0, 29, 1).unwrap() - 0.5497).abs() < 2e-3, "{:?}", s.sample(0, 29, 1));
-        assert!((s.sample(0, 25, 1).unwrap() - 0.8697).abs() < 2e-3, "{:?}", s.sample(0, 25, 1));
     }
 
     #[test]

@@ -6,7 +6,7 @@
 //! | [`outlines`] | ellipse, polygon, gradient |
 //! | [`strokes`] | painted with a brush |
 //! | [`hashed`] | objects by their hashed IDs |
-//! | [`edges`] | choked, softened, a band along an edge |
+//! | [`edges`] | choked, grown, a band along an edge |
 
 pub mod edges;
 pub mod hashed;

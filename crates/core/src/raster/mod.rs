@@ -3,6 +3,7 @@
 pub mod bands;
 pub mod distance;
 pub mod scale;
+pub mod soften;
 pub mod window;
 
 use crate::Window;

@@ -1,5 +1,6 @@
 //! Rectangles of pixels.
 
+use glam::DVec2;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -41,6 +42,18 @@ impl Window {
         let low = |v: i64| v.clamp(i64::from(i32::MIN / 2), i64::from(i32::MAX / 2)) as i32;
         let side = |a: i64, b: i64| b.saturating_sub(a).clamp(0, i64::from(MAX_SIDE)) as u32;
         Self::new(low(left), low(top), side(left, right), side(top, bottom))
+    }
+
+    /// The smallest window that holds a box of places, px, as far as it lies within another; empty where the box is none.
+    pub fn around(low: DVec2, high: DVec2, within: Self) -> Self {
+        if !(low.is_finite() && high.is_finite()) {
+            return Self::new(within.x, within.y, 0, 0);
+        }
+        // Clamped first: far places are wider apart than any window.
+        let x = |v: f64| v.clamp(f64::from(within.x), within.right() as f64) as i64;
+        let y = |v: f64| v.clamp(f64::from(within.y), within.bottom() as f64) as i64;
+        let (low, high) = (low.floor(), high.ceil());
+        Self::from_edges(x(low.x), y(low.y), x(high.x), y(high.y))
     }
 
     /// First column to the right of the window.

@@ -7,9 +7,9 @@
 use crate::depth::is_depth;
 use crate::focus::law::Law;
 use crate::focus::pieces::{CIRCLE, COVER, Layer, Pieces};
-use crate::matte::edges::softened;
 use crate::raster::bands::for_each_band;
 use crate::raster::distance;
+use crate::raster::soften::softened;
 use crate::{Cancel, KernelError, Raster};
 
 /// Parallax past which the look of a single picture is believed less and less, as a share of the picture's width

@@ -1,8 +1,8 @@
 //! Height from a picture, and from normals.
 
 use crate::colour::srgb_encode;
-use crate::matte::edges::softened;
 use crate::raster::bands::for_each_band;
+use crate::raster::soften::softened;
 use crate::{Cancel, KernelError, Raster};
 use rayon::prelude::*;
 use rustfft::FftPlanner;

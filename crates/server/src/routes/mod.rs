@@ -68,7 +68,6 @@ pub fn all() -> Vec<Route> {
         light::ball,
         light::shape,
         moves::told,
-        moves::places,
         presets::list,
         presets::save,
         presets::bring,

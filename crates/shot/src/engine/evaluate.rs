@@ -73,7 +73,7 @@ pub(super) fn evaluate(engine: &Engine, moving: &Shot, request: &Request) -> Res
 }
 
 /// The frame and what the picture of a target has beyond it, px of the request's scale.
-pub(super) fn covers(scene: Scene<'_>, request: &Request) -> Result<Window, ShotError> {
+pub(crate) fn covers(scene: Scene<'_>, request: &Request) -> Result<Window, ShotError> {
     let frame = request.scale.window(request.display);
     let shot = scene.shot;
     match request.target {

@@ -11,8 +11,9 @@ use crate::limit::united;
 use crate::steps::{Change, Ground, Moves, Place};
 use crate::wants::Want;
 use jugata_core::geometry::chain::Chain;
+use jugata_core::geometry::field::Field;
 use jugata_core::geometry::kernel::Kernel;
-use jugata_core::geometry::resample::moved;
+use jugata_core::geometry::resample::read;
 use jugata_core::{Raster, Role, Scale, Window};
 use serde::Serialize;
 use std::ops::Range;
@@ -91,16 +92,6 @@ impl Scene<'_> {
         let request = Request::frame(self.shot, Target::Shot, Scale::FULL);
         let found = wants::found(self, reader, kind.about().title, kind.wants(), &request, Area::Whole)?;
         Ok(kind.tells(&Ground { frame: self.frame_of(element)?, found: &found }))
-    }
-
-    /// All moves of an element from a step on, with where it is put; full-resolution px.
-    pub fn moves_to_the_end(self, element: &Element, from: usize) -> Result<Chain, ShotError> {
-        let mut all = Vec::new();
-        for step in element.steps.iter().skip(from) {
-            all.extend(self.moves_of(element, step, element.extracts.len())?);
-        }
-        all.extend(self.placed(element)?);
-        Ok(chained(all))
     }
 
     /// Where an element is put.
@@ -214,10 +205,10 @@ impl Scene<'_> {
         before: impl Fn(&Request) -> Result<Arc<Raster>, ShotError>,
     ) -> Result<Raster, ShotError> {
         let whole = self.covers(element, run.after, request)?;
-        let part = run.chain.part(request.window, whole);
-        let picture = before(&Request { window: part, ..request.clone() })?;
+        let field = Field::of(&run.chain, request.window);
+        let picture = before(&Request { window: field.part(whole), ..request.clone() })?;
         note(Some(request), Event::Sampled { element: element.id, moves: run.count });
-        Ok(moved(&picture, Role::Beauty, &run.chain, request.window, &request.cancel)?)
+        Ok(read(&picture, &field, &request.cancel)?)
     }
 }
 

@@ -7,10 +7,12 @@ use crate::document::Element;
 use crate::error::ShotError;
 use crate::limit::{Limit, LimitBy, MattePart, at_scale};
 use glam::Vec2;
-use jugata_core::geometry::resample::filtered;
+use jugata_core::geometry::field::Field;
+use jugata_core::geometry::resample::read;
 use jugata_core::matte::hashed;
 use jugata_core::matte::strokes::{Stroke, paint};
 use jugata_core::matte::{self, DepthRange, Range, edges, outlines};
+use jugata_core::raster::soften::softened;
 use jugata_core::{Raster, Role, Scale, ShapeError, Window};
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -49,9 +51,10 @@ pub(super) fn matte(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result
         if !moves.is_identity() {
             // A matte is made where the render is, and follows the picture.
             let own = Matte { reader: Reader { after: 0, ..m.reader }, ..m };
-            let part = moves.part(request.window, scene.whole_window(m.reader.element, 0, request)?);
+            let field = Field::of(&moves, request.window);
+            let part = field.part(scene.whole_window(m.reader.element, 0, request)?);
             let own = matte(scene, own, &Request { window: part, ..request.clone() })?;
-            return Ok(filtered(&own, &moves, request.window, &request.cancel)?);
+            return Ok(read(&own, &field, &request.cancel)?);
         }
         let shaped = shaped(scene, m, request)?;
         Ok(if m.limit.invert { matte::invert(&shaped)? } else { shaped })
@@ -77,7 +80,7 @@ fn shaped(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster, S
         let is: Vec<bool> = out.plane(0).iter().map(|v| *v >= 0.5).collect();
         out = edges::band(out.window(), &is, band.map(|v| v * k), 1.0, &request.cancel)?;
     }
-    out = edges::softened(&out, finish.soften * k, &request.cancel)?;
+    out = softened(&out, finish.soften * k, &request.cancel)?;
     if (finish.low, finish.high) != (0.0, 1.0) {
         out = matte::levels(&out, finish.low, finish.high)?;
     }

@@ -7,7 +7,7 @@
 
 mod cache;
 mod cost;
-mod evaluate;
+pub(crate) mod evaluate;
 mod facts;
 mod findings;
 pub(crate) mod geometry;

@@ -2,8 +2,7 @@
 
 use super::Extraction;
 use crate::kinds::prelude::*;
-use crate::params::few;
-use glam::DVec2;
+use crate::params::{few, px};
 use jugata_core::geometry::flow::{FlowStroke, painted};
 
 /// A stroke along which the picture flows. Full-resolution px.
@@ -72,7 +71,7 @@ impl Extraction for PaintFlow {
     fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
         let k = f64::from(inputs.scale.step());
         let strokes = self.strokes.iter().map(|s| FlowStroke {
-            path: s.points.iter().map(|p| DVec2::from(p.map(f64::from)) / k).collect(),
+            path: s.points.iter().map(|p| px(*p) / k).collect(),
             radius: f64::from(s.size) * 0.5 / k,
             softness: s.softness.into(),
         });

@@ -2,6 +2,7 @@
 
 use super::{Change, Ground, Group, Moves};
 use crate::kinds::prelude::*;
+use crate::params::px;
 use glam::DVec2;
 use jugata_core::Window;
 use jugata_core::geometry::chain::{Bend, Move};
@@ -46,7 +47,7 @@ impl Grid {
         let mut by = vec![DVec2::ZERO; across * down];
         for point in &self.points {
             if let Some(place) = (point.id as usize).checked_sub(1).and_then(|i| by.get_mut(i)) {
-                *place = DVec2::from(point.by.map(f64::from));
+                *place = px(point.by);
             }
         }
         let low = DVec2::new(frame.x.into(), frame.y.into());

@@ -3,7 +3,7 @@
 use super::{Change, Ground, Group, Moves, StepKind};
 use crate::inputs::Found;
 use crate::kinds::prelude::*;
-use crate::params::few;
+use crate::params::{few, px};
 use glam::DVec2;
 use jugata_core::Window;
 use jugata_core::geometry::chain::{Bend, Move};
@@ -144,7 +144,7 @@ impl LensBend {
 
     fn centre_on(&self, frame: Window) -> DVec2 {
         let middle = DVec2::new(f64::from(frame.width), f64::from(frame.height)) * 0.5;
-        middle + DVec2::new(frame.x.into(), frame.y.into()) + DVec2::from(self.centre.map(f64::from))
+        middle + DVec2::new(frame.x.into(), frame.y.into()) + px(self.centre)
     }
 
     fn unit_on(&self, frame: Window) -> DVec2 {
@@ -153,9 +153,8 @@ impl LensBend {
 
     /// What the lines say, over a frame; `None` while they say nothing.
     pub fn solved(&self, frame: Window) -> Option<Straightened> {
-        let point = |p: &[f32; 2]| DVec2::from(p.map(f64::from));
         let lines: Vec<Vec<DVec2>> =
-            self.lines.iter().map(|l| l.points.iter().map(point).collect()).collect();
+            self.lines.iter().map(|l| l.points.iter().copied().map(px).collect()).collect();
         let solves = match self.model {
             LensModel::Brown => Solves::BrownConrady,
             LensModel::Division => Solves::Division,

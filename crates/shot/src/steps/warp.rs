@@ -2,8 +2,7 @@
 
 use super::{Change, Ground, Group, Moves};
 use crate::kinds::prelude::*;
-use crate::params::few;
-use glam::DVec2;
+use crate::params::{few, px};
 use jugata_core::geometry::chain::{Bend, Move};
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::push;
@@ -79,11 +78,11 @@ pub struct Warp {
 impl Warp {
     fn warp(&self) -> push::Warp {
         let pushes = self.pushes.iter().map(|p| {
-            let from = DVec2::from(p.at.map(f64::from));
+            let from = px(p.at);
             push::Push {
                 from,
-                to: from + DVec2::from(p.by.map(f64::from)),
-                size: DVec2::from(p.size.map(f64::from)),
+                to: from + px(p.by),
+                size: px(p.size),
                 lies: f64::from(p.lies).to_radians(),
                 turn: f64::from(p.turn).to_radians(),
                 scale: p.scale.into(),
@@ -91,7 +90,7 @@ impl Warp {
             }
         });
         let smears = self.smears.iter().map(|s| push::Smear {
-            path: s.points.iter().map(|p| DVec2::from(p.map(f64::from))).collect(),
+            path: s.points.iter().copied().map(px).collect(),
             radius: f64::from(s.size) * 0.5,
             softness: s.softness.into(),
             strength: s.strength.into(),

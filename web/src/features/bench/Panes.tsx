@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
-import { kindsQuery, toldQuery } from '../../api/queries'
+import { kindsQuery } from '../../api/queries'
 import type { Element, Extract, Step, Target } from '../../api/types'
 import { Handles } from './handles/Handles'
 import { chosenPart } from './limits'
@@ -8,8 +8,9 @@ import { Pane } from './Pane'
 import { RockPane } from './RockPane'
 import { servingOf, type PassOf } from './passes'
 import { point, type Scene } from './pointing'
-import { useBench, useBenchOf, useFrame } from './store'
+import { useBench, useBenchOf } from './store'
 import type { ShotOnBench } from './useShot'
+import { isKept, useTold } from './useTold'
 
 interface Props {
   shot: ShotOnBench
@@ -44,12 +45,10 @@ export function Panes({ shot, scene }: Props) {
   const moves = step !== null && !scene?.extract && kinds?.find((k) => k.kind === step.does.kind)?.moves === true
   const pinned = useBench((b) => b.pinned !== null)
   const earlier: Target | null = element && step && moves && !pinned ? { kind: 'before', element: element.id, step: step.id } : null
-  // A step on its way to the server is known by its edit only.
-  const fresh = earlier !== null && !shot.state.shot.elements.some((e) => e.id === element?.id && e.steps.some((s) => s.id === step?.id))
+  const fresh = earlier !== null && !isKept(shot, element, step)
   const matte: Target | null = element && step?.only_where && matteShown ? { kind: 'limit', element: element.id, step: step.id } : null
 
-  const frameNumber = useFrame(shot.doc)
-  const told = useQuery({ ...toldQuery(shot.id, shot.state.revision, element?.id ?? 0, step?.id ?? 0, frameNumber), enabled: earlier !== null && !fresh }).data
+  const told = useTold(shot, element, step, earlier !== null)
   const beyond = earlier !== null ? told?.covers ?? null : null
 
   let target: Target = { kind: 'shot' }

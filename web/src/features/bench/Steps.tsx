@@ -12,6 +12,7 @@ import { depthAt } from './depth'
 import { lacks } from './lacks'
 import { usePassesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
+import { freeId } from './numbered'
 import { useBench, useBenchOf } from './store'
 import { useSentences } from './useSentences'
 import { withElement, withStep, type ShotOnBench } from './useShot'
@@ -71,7 +72,7 @@ function AddElement({ shot }: { shot: ShotOnBench }) {
   const kinds = useQuery(madeQuery).data ?? []
   const set = useBench((b) => b.set)
   const add = (k: MadeInfo) => {
-    const id = Math.max(0, ...shot.doc.elements.map((e) => e.id)) + 1
+    const id = freeId(shot.doc.elements)
     const alike = shot.doc.elements.filter((e) => e.name.startsWith(k.title)).length
     const element: Element = { id, name: alike > 0 ? `${k.title} ${alike + 1}` : k.title, camera: null, passes: [], made: k.defaults, steps: [] }
     set({ element: id, step: null, extract: null, pinned: null, pointing: null, upTo: null })
@@ -135,7 +136,7 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const made = extracts.map((e) => e.gives)
   const lacking = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
   const add = async (k: KindInfo) => {
-    const id = Math.max(0, ...element.steps.map((s) => s.id)) + 1
+    const id = freeId(element.steps)
     let does = k.defaults
     if (does.kind === 'refocus') {
       // Something in the picture should be sharp at once: what is in its middle.

@@ -4,6 +4,7 @@ import { withPart } from '../deck/matte/parts'
 import { depthAt } from './depth'
 import type { Point } from './geometry'
 import { chosenPart, editedLimit } from './limits'
+import { freeId } from './numbered'
 import type { PassOf } from './passes'
 import { useBench } from './store'
 import { travelTo } from './travel'
@@ -125,7 +126,7 @@ function linePoint(s: Scene, at: Point) {
     put(s, 'Draw a line', { lines: lines.map((l) => (l.id === item ? { ...l, points: [...l.points, point] } : l)) })
     return
   }
-  const id = Math.max(0, ...lines.map((l) => l.id)) + 1
+  const id = freeId(lines)
   set({ item: id })
   put(s, 'Draw a line', { lines: [...lines, { id, points: [point] }] })
 }

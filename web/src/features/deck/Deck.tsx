@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { memo, type ReactNode } from 'react'
-import { kindsQuery, toldQuery } from '../../api/queries'
+import { kindsQuery } from '../../api/queries'
 import type { BlendMode, BlendSpace, Element, Joins, KindInfo, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
@@ -8,9 +8,10 @@ import { RoleGlyph } from '../../ui/glyphs'
 import { NumberField } from '../../ui/NumberField'
 import { Select } from '../../ui/Select'
 import { FrameOf, StepNames, type StepName } from '../bench/elements'
-import { useBenchOf, useFrame } from '../bench/store'
+import { useBenchOf } from '../bench/store'
 import { useLiveStep, withStep, type ShotOnBench } from '../bench/useShot'
 import { usePassesOf } from '../bench/passes'
+import { useTold } from '../bench/useTold'
 import { LightReport } from './LightReport'
 import { OnlyWhere } from './matte/OnlyWhere'
 import { Parameters } from './Parameters'
@@ -64,9 +65,7 @@ export function namesOf(shot: ShotOnBench, element: Element): StepName[] {
 
 /** What a move found out, and how often the picture is sampled. */
 function ToldOf({ shot, element, step }: Props) {
-  const frame = useFrame(shot.doc)
-  const kept = shot.state.shot.elements.some((e) => e.id === element.id && e.steps.some((s) => s.id === step.id))
-  const told = useQuery({ ...toldQuery(shot.id, shot.state.revision, element.id, step.id, frame), enabled: kept }).data
+  const told = useTold(shot, element, step)
   if (!told) return null
   return (
     <div className="mt-1.5 flex flex-col gap-1 text-[11px] leading-snug text-dim" data-told>

@@ -1,17 +1,14 @@
-import type { ReactNode } from 'react'
+import type { ComponentProps, ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
 import type { GridPoint, LensLine } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { useFrameOf } from '../bench/elements'
+import { freeId, PUSH, type Numbered } from '../bench/numbered'
 import { useBenchOf, type Pointing } from '../bench/store'
 import type { Control } from './controls'
 import { BrushFields } from './matte/PartEditor'
 import { Parameters } from './Parameters'
-
-interface Numbered {
-  id: number
-}
 
 /** The one of a list that is chosen in the picture or in the deck. */
 function useChosenOf<T extends Numbered>(list: T[]): T | undefined {
@@ -63,15 +60,13 @@ function ChosenFields({ c, usual }: { c: Control; usual: Record<string, unknown>
   return <Parameters within schema={schema} values={chosen as Numbered & Record<string, unknown>} defaults={usual} onPreview={(name, v) => c.onPreview(put(name, v))} onCommit={(name, v) => c.onCommit(put(name, v))} />
 }
 
-const PUSH = { at: [0, 0], by: [0, 0], size: [120, 120], lies: 0, turn: 0, scale: 1, softness: 1 }
-
 /** Ellipses that are pushed. */
 export function PushesControl(c: Control) {
   const { pointing, set } = useBenchOf('pointing', 'set')
   const frame = useFrameOf()
   const pushes = c.value as Numbered[]
   const add = () => {
-    const id = Math.max(0, ...pushes.map((p) => p.id)) + 1
+    const id = freeId(pushes)
     const r = Math.round(frame.height / 8)
     set({ item: id })
     c.onCommit([...pushes, { ...PUSH, id, at: [frame.x + frame.width / 2, frame.y + frame.height / 2], size: [r, r] }])
@@ -87,32 +82,42 @@ export function PushesControl(c: Control) {
           </>
         } />
       {pointing === 'push' && <BrushFields fields={['size']} />}
-      <ChosenFields c={c} usual={PUSH} />
+      <ChosenFields c={c} usual={{ ...PUSH }} />
+    </div>
+  )
+}
+
+interface StrokesProps {
+  c: Control
+  to: NonNullable<Pointing>
+  /** One of them, what the button says while it draws and before, and what drawing does. */
+  word: string
+  on: string
+  off: string
+  hint: string
+  fields: ComponentProps<typeof BrushFields>['fields']
+}
+
+/** Strokes that are drawn with the brush. */
+function Strokes({ c, to, word, on, off, hint, fields }: StrokesProps) {
+  const { pointing } = useBenchOf('pointing')
+  return (
+    <div className="flex flex-col gap-1">
+      <Picked c={c} word={word} lead={<PointButton to={to} on={on} off={off} hint={hint} />} />
+      {pointing === to && <BrushFields fields={fields} />}
     </div>
   )
 }
 
 /** Strokes that smear. */
-export function SmearsControl(c: Control) {
-  const { pointing } = useBenchOf('pointing')
-  return (
-    <div className="flex flex-col gap-1">
-      <Picked c={c} word="smear" lead={<PointButton to="smear" on="Done smearing" off="Smear…" hint="Draw in the picture: what lies under the brush is dragged along" />} />
-      {pointing === 'smear' && <BrushFields fields={['size', 'softness', 'flow']} />}
-    </div>
-  )
-}
+export const SmearsControl = (c: Control) => (
+  <Strokes c={c} to="smear" word="smear" on="Done smearing" off="Smear…" hint="Draw in the picture: what lies under the brush is dragged along" fields={['size', 'softness', 'flow']} />
+)
 
 /** Strokes along which the picture flows. */
-export function FlowStrokesControl(c: Control) {
-  const { pointing } = useBenchOf('pointing')
-  return (
-    <div className="flex flex-col gap-1">
-      <Picked c={c} word="stroke" lead={<PointButton to="paint-flow" on="Done painting" off="Paint…" hint="Draw in either pane the way that things move" />} />
-      {pointing === 'paint-flow' && <BrushFields fields={['size', 'softness']} />}
-    </div>
-  )
-}
+export const FlowStrokesControl = (c: Control) => (
+  <Strokes c={c} to="paint-flow" word="stroke" on="Done painting" off="Paint…" hint="Draw in either pane the way that things move" fields={['size', 'softness']} />
+)
 
 /** Lines along what ought to be straight. */
 export function LensLinesControl(c: Control) {
@@ -121,7 +126,7 @@ export function LensLinesControl(c: Control) {
   const lines = c.value as LensLine[]
   const { x, y, width, height } = useFrameOf()
   const add = () => {
-    const id = Math.max(0, ...lines.map((l) => l.id)) + 1
+    const id = freeId(lines)
     set({ item: id, pointing: null })
     c.onCommit([...lines, { id, points: [0.1, 0.5, 0.9].map((k) => [Math.round(x + width * k), Math.round(y + height * 0.12)]) }])
   }

@@ -23,7 +23,6 @@ interface Props {
 interface Chosen {
   schema: ObjectSchema
   values: Record<string, unknown>
-  defaults: Record<string, unknown>
   with: (doc: Shot, values: Record<string, unknown>) => Shot
 }
 
@@ -34,15 +33,15 @@ function useChosen(scene: Scene): Chosen | null {
   const { element, step, extract } = scene
   if (extract) {
     const info = extracts?.find((k) => k.kind === extract.does.kind)
-    return info ? { schema: info.schema, values: extract.does, defaults: info.defaults, with: (doc, values) => withExtract(doc, element.id, extract.id, (e) => ({ ...e, does: { ...e.does, ...values } })) } : null
+    return info ? { schema: info.schema, values: extract.does, with: (doc, values) => withExtract(doc, element.id, extract.id, (e) => ({ ...e, does: { ...e.does, ...values } })) } : null
   }
   if (step) {
     const info = kinds?.find((k) => k.kind === step.does.kind)
-    return info ? { schema: info.schema, values: step.does, defaults: info.defaults, with: (doc, values) => withStep(doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, ...values } })) } : null
+    return info ? { schema: info.schema, values: step.does, with: (doc, values) => withStep(doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, ...values } })) } : null
   }
   const place = element.placement
   const info = kinds?.find((k) => k.kind === 'place')
-  return place && info ? { schema: info.schema, values: { ...place }, defaults: info.defaults, with: (doc, values) => withElement(doc, element.id, (e) => (e.placement ? { ...e, placement: { ...e.placement, ...values } } : e)) } : null
+  return place && info ? { schema: info.schema, values: { ...place }, with: (doc, values) => withElement(doc, element.id, (e) => (e.placement ? { ...e, placement: { ...e.placement, ...values } } : e)) } : null
 }
 
 /** What lies over a pane for what is chosen: handles, and the brush. */
@@ -80,7 +79,7 @@ export function Handles({ scene: kept, placement, frame, over }: Props) {
       {chosen &&
         !quiet &&
         handlesOf(chosen.schema).map(({ name, label, Handle }) => (
-          <Handle key={name} name={name} label={label} values={chosen.values} defaults={chosen.defaults} element={element} placement={placement} frame={frame} over={over} put={put} />
+          <Handle key={name} name={name} label={label} values={chosen.values} element={element} placement={placement} frame={frame} over={over} put={put} />
         ))}
       {by && !painting && <MatteHandles by={by} placement={placement} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />}
       {painting && <PaintLayer placement={placement} size={brush.size} erases={brush.erases} onStroke={(points) => stroke(scene, points)} />}

@@ -1,5 +1,6 @@
-import type { PushedEllipse, SmearStroke } from '../../../api/types'
+import type { PushedEllipse } from '../../../api/types'
 import { toPane, toPicture, type Point } from '../geometry'
+import { freeId, PUSH } from '../numbered'
 import { useBenchOf } from '../store'
 import type { HandleProps } from './byMeaning'
 import { Grip } from './Grip'
@@ -17,10 +18,10 @@ export function PushHandles({ name, values, placement: p, over, put }: HandlePro
     const [first, to] = [points[0], points.at(-1)]
     if (!first || !to) return
     const from = tidy(first)
-    const id = Math.max(0, ...pushes.map((q) => q.id)) + 1
+    const id = freeId(pushes)
     const by = tidy([to[0] - from[0], to[1] - from[1]])
     set({ item: id })
-    put({ [name]: [...pushes, { id, at: from, by, size: [brush.size, brush.size], lies: 0, turn: 0, scale: 1, softness: 1 }] }, 'Push')
+    put({ [name]: [...pushes, { ...PUSH, id, at: from, by, size: [brush.size, brush.size] }] }, 'Push')
   }
   return (
     <>
@@ -103,23 +104,4 @@ function One({ push, n, chosen, drawing, p, after, onChoose, onPut, onRemove }: 
 /** The angle that is nearest to another one, whole turns apart. */
 function nearest(angle: number, to: number): number {
   return Math.round((angle + 360 * Math.round((to - angle) / 360)) * 10) / 10
-}
-
-/** Strokes that smear, and the brush that draws them. */
-export function SmearHandles({ name, values, placement: p, over, put }: HandleProps) {
-  const { item, pointing, brush } = useBenchOf('item', 'pointing', 'brush')
-  if (over !== 'picture') return null
-  const smears = values[name] as SmearStroke[]
-  const drawn = (points: Point[]) => {
-    const id = Math.max(0, ...smears.map((q) => q.id)) + 1
-    if (points.length > 1) put({ [name]: [...smears, { id, size: brush.size, softness: Math.max(0.05, brush.softness), strength: brush.flow, points }] }, 'Smear')
-  }
-  return (
-    <>
-      {smears.map((s) => (
-        <Outline key={s.id} d={way(p, s.points as Point[])} faint={s.id !== item} />
-      ))}
-      {pointing === 'smear' && <PaintLayer placement={p} size={brush.size} erases={false} onStroke={drawn} />}
-    </>
-  )
 }

@@ -3,13 +3,13 @@ import type { ObjectSchema } from '../../../api/schema'
 import type { Element, Window } from '../../../api/types'
 import type { Placement } from '../geometry'
 import { DepthStrokeHandles } from './DepthStrokeHandles'
-import { FlowStrokeHandles } from './FlowStrokeHandles'
 import { GridHandles } from './GridHandles'
 import { LampHandles } from './LampHandle'
 import { LensHandles } from './LensHandles'
 import { PlaceHandles } from './PlaceHandles'
 import { PointHandle } from './PointHandle'
-import { PushHandles, SmearHandles } from './PushHandles'
+import { PushHandles } from './PushHandles'
+import { FlowStrokeHandles, SmearHandles } from './StrokeHandles'
 
 /** What a pane shows, as far as handles go: the picture at the end, the picture before the chosen step, or a pass. */
 export type Over = 'picture' | 'before' | 'pass'
@@ -20,8 +20,6 @@ export interface HandleProps {
   /** Word for people. */
   label: string
   values: Record<string, unknown>
-  /** Values of a new one. */
-  defaults: Record<string, unknown>
   element: Element
   placement: Placement
   frame: Window

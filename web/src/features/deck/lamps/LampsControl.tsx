@@ -3,6 +3,7 @@ import type { Lamp, LampKind } from '../../../api/types'
 import { Button } from '../../../ui/Button'
 import { Line } from '../../../ui/glyphs'
 import { Toggle } from '../../../ui/Toggle'
+import { freeId } from '../../bench/numbered'
 import { useBenchOf } from '../../bench/store'
 import type { Control } from '../controls'
 import { Parameters } from '../Parameters'
@@ -21,7 +22,7 @@ export function LampsControl(c: Control) {
   const put = (next: Lamp) => lamps.with(chosen, next)
   const add = (next: Lamp) => {
     set({ lamp: lamps.length })
-    c.onCommit([...lamps, { ...next, id: Math.max(0, ...lamps.map((l) => l.id)) + 1 }])
+    c.onCommit([...lamps, { ...next, id: freeId(lamps) }])
   }
   const remove = () => {
     set({ lamp: Math.max(0, chosen - 1) })

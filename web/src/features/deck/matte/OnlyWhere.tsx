@@ -1,3 +1,4 @@
+import { freeId } from '../../bench/numbered'
 import { DropdownMenu, Popover } from 'radix-ui'
 import { useQueryClient } from '@tanstack/react-query'
 import { picturePath } from '../../../api/client'
@@ -248,7 +249,7 @@ function KeepButton({ shot, element, step, limit }: Props & { limit: Limit }) {
   if (editedLimit(element, step)?.named) return null
   const keep = (name: string) => {
     const mattes = element.mattes ?? []
-    const id = Math.max(0, ...mattes.map((m) => m.id)) + 1
+    const id = freeId(mattes)
     const named: Limit = { parts: [{ id: 0, by: { kind: 'named', matte: id }, joins: 'or', invert: false }], invert: false }
     const steps = element.steps.map((s) => (s.id === step.id ? { ...s, only_where: named } : s))
     shot.commit(`Save the matte ${name}`, withElement(shot.doc, element.id, (e) => ({ ...e, mattes: [...mattes, { id, name, matte: limit }], steps })))
