@@ -44,6 +44,7 @@ pub mod light;
 pub mod matte;
 pub mod passes;
 pub mod raster;
+pub mod relief;
 pub mod show;
 pub mod surface;
 

@@ -1,0 +1,4 @@
+//! Relief made from mattes: distances from an edge finer than a pixel, bevels, bands of light and shadow.
+
+pub mod bevel;
+pub mod contour;
