@@ -72,6 +72,12 @@ pub enum ExchangeError {
     /// The bytes are not an image file that Jugata reads.
     #[error("This is not an image that Jugata reads; bring in OpenEXR, PNG, TIFF, Radiance HDR or JPEG.")]
     NotAnImage,
+    /// The bytes are no font with outlines.
+    #[error("This is not a font that Jugata reads; bring in an OpenType or TrueType file (.otf, .ttf).")]
+    NotAFont,
+    /// The bytes are no SVG.
+    #[error("This drawing cannot be read; save it as plain SVG, with its text turned into outlines.")]
+    NotADrawing,
     /// The format allows it, Jugata does not read it.
     #[error("The file holds {what}, which Jugata does not read; save it in another way.")]
     Unsupported {

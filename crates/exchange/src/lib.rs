@@ -9,6 +9,7 @@
 //! | [`png_read`], [`png_write`] | PNG of 8 and 16 bits |
 //! | [`tiff_read`], [`hdr_read`], [`jpeg_read`] | TIFF, Radiance HDR, JPEG |
 //! | [`cube_read`] | colour tables |
+//! | [`lettering`], [`drawing`] | fonts and text set in them, SVG |
 //! | [`roles`], [`names`], [`values`] | passes proposed from channel names and from values |
 //! | [`manifest`] | names of hashed IDs |
 //! | [`sets`] | many files grouped into elements, passes and frames |
@@ -21,6 +22,7 @@
 pub mod camera_attributes;
 mod colour_tags;
 pub mod cube_read;
+pub mod drawing;
 pub mod error;
 pub mod exr_chunks;
 pub mod exr_read;
@@ -30,6 +32,7 @@ pub mod gltf_cameras;
 pub mod hdr_read;
 pub mod inspect;
 pub mod jpeg_read;
+pub mod lettering;
 pub mod limits;
 pub mod luminance_chroma;
 pub mod manifest;

@@ -11,6 +11,7 @@
 pub mod edges;
 pub mod hashed;
 pub mod outlines;
+pub mod path;
 pub mod strokes;
 
 use crate::colour::{luminance, srgb_encode};

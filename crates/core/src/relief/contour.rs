@@ -433,7 +433,7 @@ pub fn signed_distance(matte: &Raster, reach: f32, cancel: &Cancel) -> Result<Ra
     for_each_band(&mut out, cancel, |band| {
         for y in band.window().rows() {
             let start = (y - window.y) as usize * window.width as usize;
-            let mut rows = band.rows::<3>(y);
+            let rows = band.rows::<3>(y);
             for x in 0..window.width as usize {
                 let told = contour.from_edge(start + x, Vec2::ZERO);
                 (rows[0][x], rows[1][x], rows[2][x]) = (told.far, told.inward.x, told.inward.y);

@@ -1,0 +1,192 @@
+//! Text set in a font: outlines of its letters (OpenType, shaped by rustybuzz).
+
+use crate::error::ExchangeError;
+use glam::Vec2;
+use jugata_core::matte::path::{Path, Stroke};
+use rustybuzz::ttf_parser::{GlyphId, OutlineBuilder};
+use rustybuzz::{Face, Feature, UnicodeBuffer, ttf_parser::Tag};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// A font that ships with the application; all are under the SIL Open Font License 1.1 (`fonts/`).
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ShippedFont {
+    /// Inscription capitals.
+    #[default]
+    Cinzel,
+    /// A heavy sans.
+    ArchivoBlack,
+    /// A narrow sans.
+    Oswald,
+    /// A slab serif.
+    ZillaSlab,
+    /// A pen script.
+    GreatVibes,
+    /// A poster face of thick and thin.
+    Limelight,
+}
+
+impl ShippedFont {
+    /// Every one.
+    pub const ALL: [Self; 6] =
+        [Self::Cinzel, Self::ArchivoBlack, Self::Oswald, Self::ZillaSlab, Self::GreatVibes, Self::Limelight];
+
+    /// Its file.
+    pub fn bytes(self) -> &'static [u8] {
+        match self {
+            Self::Cinzel => include_bytes!("../fonts/Cinzel_700Bold.ttf"),
+            Self::ArchivoBlack => include_bytes!("../fonts/ArchivoBlack_400Regular.ttf"),
+            Self::Oswald => include_bytes!("../fonts/Oswald_600SemiBold.ttf"),
+            Self::ZillaSlab => include_bytes!("../fonts/ZillaSlab_600SemiBold.ttf"),
+            Self::GreatVibes => include_bytes!("../fonts/GreatVibes_400Regular.ttf"),
+            Self::Limelight => include_bytes!("../fonts/Limelight_400Regular.ttf"),
+        }
+    }
+}
+
+/// How lines stand to each other.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Align {
+    /// Their left ends in line.
+    Left,
+    /// Their middles in line.
+    #[default]
+    Centre,
+    /// Their right ends in line.
+    Right,
+}
+
+/// How text is set. Lengths in px.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Setting {
+    /// Px of an em.
+    pub size: f32,
+    /// Factor on the size of every line but the first.
+    pub later: f32,
+    /// Space added between letters, em.
+    pub tracking: f32,
+    /// From line to line, em.
+    pub leading: f32,
+    /// How lines stand to each other.
+    pub align: Align,
+    /// Radius of the arc that the lines run along, px: upwards if positive, downwards if negative; 0 for none.
+    pub arc: f32,
+}
+
+/// Most letters that are set.
+pub const MOST: usize = 5_000;
+
+/// A font that was read.
+pub struct Font<'a>(Face<'a>);
+
+impl<'a> Font<'a> {
+    /// Reads an OpenType or TrueType file; of a collection, its first font.
+    ///
+    /// # Errors
+    /// What is no font, or has no outlines.
+    pub fn read(bytes: &'a [u8]) -> Result<Self, ExchangeError> {
+        let face = Face::from_slice(bytes, 0).ok_or(ExchangeError::NotAFont)?;
+        let outlined = face.tables().glyf.is_some() || face.tables().cff.is_some() || face.tables().cff2.is_some();
+        if outlined { Ok(Self(face)) } else { Err(ExchangeError::NotAFont) }
+    }
+
+    /// The outlines of some text, line by line, their middle at the origin: across by the alignment, down halfway between
+    /// the top of the first line's capitals and the last line's baseline.
+    ///
+    /// # Errors
+    /// More than [`MOST`] letters.
+    pub fn outlines(&self, text: &str, how: &Setting) -> Result<Path, ExchangeError> {
+        let letters = text.chars().count();
+        if letters > MOST {
+            return Err(ExchangeError::Limit { what: "the number of letters", found: letters as u64, most: MOST as u64 });
+        }
+        let em = self.0.units_per_em().max(1) as f32;
+        let capitals = self.0.capital_height().filter(|h| *h > 0).map_or(0.7, |h| f32::from(h) / em);
+        let mut path = Path::default();
+        let (mut baseline, mut last) = (0.0, 0.0);
+        for (i, line) in text.lines().enumerate() {
+            let size = if i == 0 { how.size } else { how.size * how.later };
+            if i > 0 {
+                baseline += how.leading * size;
+            }
+            last = baseline;
+            self.line(line, size, how, baseline, &mut path);
+        }
+        // Along an arc the first baseline stays where it is.
+        let middle = 0.5 * (last - capitals * how.size);
+        Ok(path.mapped(|p| p - Vec2::new(0.0, middle)))
+    }
+
+    /// Adds a line whose baseline lies `down` px below the first one's.
+    fn line(&self, text: &str, size: f32, how: &Setting, down: f32, path: &mut Path) {
+        let k = size / self.0.units_per_em().max(1) as f32;
+        let mut buffer = UnicodeBuffer::new();
+        buffer.push_str(text);
+        buffer.guess_segment_properties();
+        // Letters that are spaced out are not joined.
+        let joined = u32::from(how.tracking == 0.0);
+        let features: Vec<Feature> =
+            [b"liga", b"clig"].map(|t| Feature::new(Tag::from_bytes(t), joined, ..)).into();
+        let shaped = rustybuzz::shape(&self.0, &features, buffer);
+        let gap = how.tracking * size;
+        let positions = shaped.glyph_positions();
+        let advance = |x: i32| x as f32 * k + gap;
+        let wide: f32 = positions.iter().map(|p| advance(p.x_advance)).sum::<f32>() - gap;
+        let mut pen = match how.align {
+            Align::Left => 0.0,
+            Align::Centre => -0.5 * wide,
+            Align::Right => -wide,
+        };
+        for (info, at) in shaped.glyph_infos().iter().zip(positions) {
+            let own = advance(at.x_advance);
+            let mut outline = Outline::default();
+            self.0.outline_glyph(GlyphId(info.glyph_id as u16), &mut outline);
+            // Within the letter's own advance, about its middle, y down.
+            let middle = 0.5 * (own - gap);
+            let shift = Vec2::new(at.x_offset as f32 * k - middle, -(at.y_offset as f32) * k);
+            let letter = outline.0.mapped(|p| Vec2::new(p.x * k, -p.y * k) + shift);
+            let put = placed(pen + middle, down, how.arc);
+            path.strokes.extend(letter.mapped(put).strokes);
+            pen += own;
+        }
+    }
+}
+
+/// Puts a letter whose middle is `along` px along a baseline `down` px below the first.
+fn placed(along: f32, down: f32, arc: f32) -> impl Fn(Vec2) -> Vec2 {
+    let straight = arc.abs() < 1.0;
+    let angle = if straight { 0.0 } else { along / arc };
+    // Lines below lie on smaller circles of an arc upwards, on larger ones of one downwards; each letter keeps its angle.
+    let turn = Vec2::from_angle(angle);
+    move |p: Vec2| {
+        if straight {
+            return p + Vec2::new(along, down);
+        }
+        let centre = Vec2::new(0.0, arc);
+        let from = Vec2::new(p.x, p.y + down - arc);
+        centre + turn.rotate(from)
+    }
+}
+
+#[derive(Default)]
+struct Outline(Path);
+
+impl OutlineBuilder for Outline {
+    fn move_to(&mut self, x: f32, y: f32) {
+        self.0.strokes.push(Stroke::Move(Vec2::new(x, y)));
+    }
+    fn line_to(&mut self, x: f32, y: f32) {
+        self.0.strokes.push(Stroke::Line(Vec2::new(x, y)));
+    }
+    fn quad_to(&mut self, x1: f32, y1: f32, x: f32, y: f32) {
+        self.0.strokes.push(Stroke::Quad(Vec2::new(x1, y1), Vec2::new(x, y)));
+    }
+    fn curve_to(&mut self, x1: f32, y1: f32, x2: f32, y2: f32, x: f32, y: f32) {
+        self.0.strokes.push(Stroke::Cubic(Vec2::new(x1, y1), Vec2::new(x2, y2), Vec2::new(x, y)));
+    }
+    fn close(&mut self) {
+        self.0.strokes.push(Stroke::Close);
+    }
+}
