@@ -88,7 +88,8 @@ impl<'a> Font<'a> {
     /// What is no font, or has no outlines.
     pub fn read(bytes: &'a [u8]) -> Result<Self, ExchangeError> {
         let face = Face::from_slice(bytes, 0).ok_or(ExchangeError::NotAFont)?;
-        let outlined = face.tables().glyf.is_some() || face.tables().cff.is_some() || face.tables().cff2.is_some();
+        let outlined =
+            face.tables().glyf.is_some() || face.tables().cff.is_some() || face.tables().cff2.is_some();
         if outlined { Ok(Self(face)) } else { Err(ExchangeError::NotAFont) }
     }
 
@@ -100,7 +101,11 @@ impl<'a> Font<'a> {
     pub fn outlines(&self, text: &str, how: &Setting) -> Result<Path, ExchangeError> {
         let letters = text.chars().count();
         if letters > MOST {
-            return Err(ExchangeError::Limit { what: "the number of letters", found: letters as u64, most: MOST as u64 });
+            return Err(ExchangeError::Limit {
+                what: "the number of letters",
+                found: letters as u64,
+                most: MOST as u64,
+            });
         }
         let em = self.0.units_per_em().max(1) as f32;
         let capitals = self.0.capital_height().filter(|h| *h > 0).map_or(0.7, |h| f32::from(h) / em);

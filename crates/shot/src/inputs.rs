@@ -1,6 +1,7 @@
 //! What a step, an extraction or a made element works on.
 
 use crate::error::ShotError;
+use crate::files::MediaFile;
 use crate::steps::StepKind;
 use crate::wants::Want;
 use glam::Vec2;
@@ -27,6 +28,8 @@ pub enum Found {
     Raster(Arc<Raster>),
     /// Light.
     Lights(Box<Lights>),
+    /// The bytes of a file.
+    File(Arc<Vec<u8>>),
     /// A coordinate map from a file, over its own frame.
     Map(Arc<Raster>, Window),
     /// What another step does.
@@ -105,6 +108,19 @@ impl Inputs<'_> {
     /// Pictures from files: RGBA, linear, whole.
     pub fn pictures(&self) -> impl Iterator<Item = &Raster> {
         self.rasters(|w| matches!(w, Want::Picture(_)))
+    }
+
+    /// The named matte that was asked for.
+    pub fn matte(&self) -> Option<&Raster> {
+        self.rasters(|w| matches!(w, Want::Matte(_))).next()
+    }
+
+    /// The bytes of a file that was asked for.
+    pub fn file(&self, file: &MediaFile) -> Option<&[u8]> {
+        self.found.iter().find_map(|(want, found)| match (want, found) {
+            (Want::File(own), Found::File(bytes)) if own == file => Some(bytes.as_slice()),
+            _ => None,
+        })
     }
 
     /// The moves that were asked for, full-resolution px.

@@ -22,6 +22,10 @@ pub enum Want {
     LightOf(u32),
     /// A picture from a file, whole.
     Picture(MediaFile),
+    /// The bytes of a file: a font, a drawing.
+    File(MediaFile),
+    /// A named matte of its own element.
+    Matte(u32),
     /// A coordinate map from a file, whole: canonical (ST), read by a convention.
     Map(MediaFile, Box<Convention>),
     /// What another step of its own element does.

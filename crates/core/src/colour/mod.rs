@@ -2,6 +2,7 @@
 
 pub mod blend;
 pub mod composite;
+pub mod glow;
 pub mod grade;
 pub mod lut;
 pub mod primaries;

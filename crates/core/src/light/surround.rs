@@ -164,6 +164,11 @@ impl Surround {
         Ok(out)
     }
 
+    /// What [`Self::mirrored`] gave, looked up in a unit direction.
+    pub fn mirrored_from(mirrored: &Raster, d: Vec3) -> Vec3 {
+        between(mirrored, place_of(d))
+    }
+
     /// Directions about +z that a lobe gathers, and the level each is read from.
     fn lobe(&self, alpha: f32) -> Vec<(Vec3, f32)> {
         let texels = self.levels[0].window().area() as f32;

@@ -147,7 +147,11 @@ fn cut([a, b, c, d]: [Vec2; 4], mut see: impl FnMut(Vec2)) {
     for i in 1..=count {
         let t = i as f32 / count as f32;
         let u = 1.0 - t;
-        see(if i == count { d } else { a * (u * u * u) + b * (3.0 * u * u * t) + c * (3.0 * u * t * t) + d * (t * t * t) });
+        see(if i == count {
+            d
+        } else {
+            a * (u * u * u) + b * (3.0 * u * u * t) + c * (3.0 * u * t * t) + d * (t * t * t)
+        });
     }
 }
 
@@ -184,7 +188,12 @@ mod tests {
         let (mut sum, mut worst) = (0.0, 0.0_f32);
         for y in 0..300 {
             for x in 0..80 {
-                let at = |i: i32| Vec2::new(x as f32 + ((i % 32) as f32 + 0.5) / 32.0, y as f32 + ((i / 32) as f32 + 0.5) / 32.0);
+                let at = |i: i32| {
+                    Vec2::new(
+                        x as f32 + ((i % 32) as f32 + 0.5) / 32.0,
+                        y as f32 + ((i / 32) as f32 + 0.5) / 32.0,
+                    )
+                };
                 let want = (0..1024).filter(|i| inside(at(*i))).count() as f32 / 1024.0;
                 let off = (got.sample(0, x, y).unwrap() - want).abs();
                 (sum, worst) = (sum + off, worst.max(off));
@@ -200,9 +209,21 @@ mod tests {
         let all = ring().filled(w, Rule::EvenOdd, &Cancel::new()).unwrap();
         let part = Window::new(13, 17, 30, 40);
         let own = ring().filled(part, Rule::EvenOdd, &Cancel::new()).unwrap();
-        let apart = own.data().iter().zip(all.cropped(part, 0.0).data()).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+        let apart = own
+            .data()
+            .iter()
+            .zip(all.cropped(part, 0.0).data())
+            .map(|(a, b)| (a - b).abs())
+            .fold(0.0, f32::max);
         assert!(apart < 1.5 / 255.0, "{apart}");
-        assert!(Path::default().filled(w, Rule::NonZero, &Cancel::new()).unwrap().data().iter().all(|v| *v == 0.0));
+        assert!(
+            Path::default()
+                .filled(w, Rule::NonZero, &Cancel::new())
+                .unwrap()
+                .data()
+                .iter()
+                .all(|v| *v == 0.0)
+        );
         let far = ring().mapped(|p| p * 1e7);
         assert!(far.filled(part, Rule::NonZero, &Cancel::new()).is_ok());
     }

@@ -2,3 +2,5 @@
 
 pub mod bevel;
 pub mod contour;
+pub mod laid;
+pub mod ring;

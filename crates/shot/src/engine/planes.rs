@@ -55,6 +55,11 @@ impl Engine {
         Ok(lut)
     }
 
+    /// All bytes of a file that was brought in.
+    pub(super) fn bytes(&self, file: &MediaFile) -> Result<Arc<Vec<u8>>, ShotError> {
+        Ok(Arc::new(self.library.bytes(&source_of(file))?))
+    }
+
     /// The planes of a pass as they are stored, but for repairs of place, holes and alpha.
     pub(super) fn stored(
         &self,

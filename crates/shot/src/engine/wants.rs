@@ -1,6 +1,7 @@
 //! What is asked for, found: one resolver for the content hash and for the samples of each want.
 
 use super::key::{self, ContentHash, Hashes};
+use super::mattes::{Matte, matte};
 use super::scene::{Reader, Scene, lacks};
 use super::{Request, Target};
 use crate::document::{Element, Provider, Step};
@@ -45,6 +46,8 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
             Some(key::of_light(known, reader.element).and(other))
         }
         Want::Picture(file) => Some(key::of(&("picture", &file.media))),
+        Want::File(file) => Some(key::of(&("file", &file.media))),
+        Want::Matte(id) => matte_of(reader, *id).map(|m| key::of_matte(known, m)),
         Want::Map(file, convention) => Some(key::of(&("map", &file.media, convention))),
         Want::Step(id) => step_of(reader.element, *id).map(|s| key::of(&("does", &s.does))),
         Want::Moves(first, last) => {
@@ -98,6 +101,15 @@ pub(super) fn found(
                 continue;
             }
             Want::Picture(file) => Some(picture(scene, file, request)?),
+            Want::File(file) => {
+                let bytes = scene.engine.bytes(file)?;
+                all.push((want, Found::File(bytes)));
+                continue;
+            }
+            Want::Matte(id) => {
+                let missing = || ShotError::Missing { what: "matte", id: *id };
+                Some(matte(scene, matte_of(reader, *id).ok_or_else(missing)?, request)?)
+            }
             Want::Map(file, convention) => {
                 let (places, frame) = map(scene, file, convention, request)?;
                 all.push((want, Found::Map(places, frame)));
@@ -133,8 +145,15 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
         Want::DepthOf(_) => Role::Depth,
         Want::Map(..) => Role::StMap,
         Want::LightOf(_) | Want::Picture(_) => Role::Beauty,
-        Want::Step(_) | Want::Moves(..) => Role::Other,
+        Want::Matte(_) => Role::Alpha,
+        Want::Step(_) | Want::Moves(..) | Want::File(_) => Role::Other,
     }
+}
+
+/// The named matte of a number, where the reader sees it.
+fn matte_of(reader: Reader<'_>, id: u32) -> Option<Matte<'_>> {
+    let named = key::matte_of(reader.element, id).ok()?;
+    Some(Matte { reader: Reader { after: reader.after, ..named.reader }, ..named })
 }
 
 fn step_of(element: &Element, id: u32) -> Option<&Step> {

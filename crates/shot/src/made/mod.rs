@@ -3,11 +3,15 @@
 //!
 //! What is made lies on a frame of its own: the shot's, or that of its picture.
 
+mod drawing;
 mod gradient;
+mod lettering;
 mod picture;
 mod solid;
 
+pub use drawing::{Drawing, DrawingColours};
 pub use gradient::{Gradient, GradientForm};
+pub use lettering::{Lettering, LetteringAlign, LetteringFont, OutlineRing};
 pub use picture::Picture;
 pub use solid::Solid;
 
@@ -111,6 +115,10 @@ fn tell<T: Made + Default + JsonSchema>(kind: &'static str, defaults: MadeKind) 
 kinds! {
     /// A kind of made element with its parameters.
     MadeKind of Made, tell tells MadeInfo;
+    /// Text set in a font.
+    Lettering => "lettering",
+    /// A drawing from an SVG file.
+    Drawing => "drawing",
     /// One colour.
     Solid => "solid",
     /// Colours that pass into each other.
