@@ -2,12 +2,18 @@
 //! schema, the deck's controls, the dispatch and [`catalogue`] follow from that.
 
 mod distance;
+mod edge;
+mod edge_light;
+mod emboss;
 mod exposure;
+mod gloss;
+mod glow;
 mod grid;
 mod haze;
 mod lens;
 mod map;
 mod match_light;
+mod outline;
 mod pass_over;
 mod place;
 mod refocus;
@@ -15,16 +21,22 @@ mod relight;
 mod reveal;
 mod shaping;
 mod sharpen;
+mod soft_shadow;
 mod surround;
 mod warp;
 
 pub use distance::Distance;
+pub use edge_light::EdgeLight;
+pub use emboss::Emboss;
 pub use exposure::Exposure;
+pub use gloss::{Gloss, GlossOn};
+pub use glow::Glow;
 pub use grid::{Grid, GridPoint};
 pub use haze::{Haze, HazeColour};
 pub use lens::{LensBend, LensFrom, LensLine, LensModel, LensUnit, LensWay};
 pub use map::{CoordinateMap, MapFrom, MapWay};
 pub use match_light::MatchLight;
+pub use outline::Outline;
 pub use pass_over::{Channel, Laid, PassOver};
 pub use place::{Place, PlacedBy};
 pub use refocus::{BlurBy, Refocus, Shows};
@@ -32,6 +44,7 @@ pub use relight::{AlbedoFrom, Relight};
 pub use reveal::{Keeps, Reveal};
 pub use shaping::Shaping;
 pub use sharpen::Sharpen;
+pub use soft_shadow::{ShadowFalls, SoftShadow};
 pub use surround::{Surround, SurroundFrom};
 pub use warp::{PushedEllipse, SmearStroke, Warp};
 
@@ -146,6 +159,9 @@ pub trait Change: Kind {
 pub enum Group {
     /// Lamps, surroundings, shape by light.
     Light,
+    /// Bevels, outlines and shadows along an edge.
+    #[serde(rename = "Relief and edges")]
+    Edge,
     /// Where the picture lies.
     Place,
     /// Sharpness, haze, distance.
@@ -205,6 +221,16 @@ kinds! {
     Surround => "surround",
     /// The light of one element brought to another.
     MatchLight => "match_light",
+    /// Highlight and shadow along a bevel.
+    Emboss => "emboss",
+    /// What a bevel mirrors.
+    Gloss => "gloss",
+    /// A rim of light.
+    EdgeLight => "edge_light",
+    /// Rings of colour along an edge.
+    Outline => "outline",
+    /// A shadow behind or within.
+    SoftShadow => "soft_shadow",
     /// The picture put somewhere.
     Place => "place",
     /// What a lens does to straight lines, taken off or put on.
@@ -227,6 +253,8 @@ kinds! {
     PassOver => "pass_over",
     /// Brighter or darker.
     Exposure => "exposure",
+    /// Light that spreads.
+    Glow => "glow",
     /// Fine detail brought out.
     Sharpen => "sharpen",
 }

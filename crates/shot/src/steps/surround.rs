@@ -78,7 +78,7 @@ pub struct Surround {
 const DIRECTIONS: u32 = 8;
 
 impl Surround {
-    fn light(&self, inputs: &Inputs<'_>) -> Result<Light, ShotError> {
+    pub(super) fn light(&self, inputs: &Inputs<'_>) -> Result<Light, ShotError> {
         let pattern = match self.from {
             SurroundFrom::Sky => Pattern::Sky,
             SurroundFrom::Panels => Pattern::Panels,
@@ -95,7 +95,7 @@ impl Surround {
     }
 
     /// From camera space into the surround's directions: upright in the world where the camera's place in it is known.
-    fn turned(&self, camera: Option<Camera>) -> Mat3 {
+    pub(super) fn turned(&self, camera: Option<Camera>) -> Mat3 {
         let upright = camera.and_then(|c| c.world).map_or(Mat3::IDENTITY, |m| {
             // Rows of the turn from the world to the camera are columns of its inverse.
             let turn = Mat3::from_cols(
@@ -113,7 +113,7 @@ impl Surround {
     }
 
     /// What a surface of the step's roughness mirrors, which no turn changes; nothing if it does not shine.
-    fn mirrored(&self, around: &Light, inputs: &Inputs<'_>) -> Result<Option<Arc<Raster>>, ShotError> {
+    pub(super) fn mirrored(&self, around: &Light, inputs: &Inputs<'_>) -> Result<Option<Arc<Raster>>, ShotError> {
         if self.specular <= 0.0 && self.metalness <= 0.0 {
             return Ok(None);
         }

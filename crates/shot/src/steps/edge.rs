@@ -1,0 +1,20 @@
+//! What steps that work along an edge have in common.
+
+use crate::error::ShotError;
+use crate::inputs::Inputs;
+use glam::Vec2;
+use jugata_core::Raster;
+
+/// The matte whose edge it is about: the one that was asked for, else the picture's own coverage.
+pub(super) fn matte_of(picture: &Raster, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+    match inputs.matte() {
+        Some(matte) => Ok(matte.clone()),
+        None => Ok(Raster::from_planar(picture.window(), 1, picture.plane(3).to_vec())?),
+    }
+}
+
+/// Unit vector of an angle in degrees, y down: 0 to the right, 90 up.
+pub(super) fn toward(degrees: f32) -> Vec2 {
+    let (sin, cos) = degrees.to_radians().sin_cos();
+    Vec2::new(cos, -sin)
+}

@@ -1,0 +1,90 @@
+//! Edge light: a rim of light along an edge.
+
+use super::edge::{matte_of, toward};
+use super::{Change, Effect, Group, Reach};
+use crate::kinds::prelude::*;
+use jugata_core::relief::bevel::{self, Bevel, Facing, Profile, Side, band};
+use jugata_core::relief::contour::Contour;
+
+/// Parameters of Edge light.
+#[parameters]
+pub struct EdgeLight {
+    /// What gets it; a matte of the element or its own outline.
+    #[param(label = "Edge of", means = "own-matte", group = "Edge")]
+    #[ts(optional = nullable)]
+    pub of: Option<u32>,
+    /// How far it reaches in.
+    #[param(label = "Width", default = 20.0, range = [0.1, 1000.0], slider = [0.5, 120.0], step = 0.5, unit = "px", group = "Edge")]
+    pub width: f32,
+    /// Its blur.
+    #[param(label = "Softness", default = 6.0, range = [0.0, 400.0], slider = [0.0, 60.0], step = 0.5, unit = "px", group = "Edge")]
+    pub soft: f32,
+    /// Where the light comes from: 0° from the right, 90° from above.
+    #[param(label = "Light from", default = 60.0, range = [-3600.0, 3600.0], slider = [0.0, 360.0], step = 1.0, unit = "°", means = "angle", group = "Light")]
+    pub from: f32,
+    /// Higher keeps to what faces the light squarely; 0 goes all around.
+    #[param(label = "Narrow", default = 1.0, range = [0.0, 50.0], slider = [0.0, 8.0], step = 0.05, group = "Light")]
+    pub narrow: f32,
+    /// Linear Rec.709.
+    #[param(label = "Colour", default = [1.0, 0.9, 0.75], range = [0.0, 1e3], means = "colour", group = "Light")]
+    pub colour: [f32; 3],
+    /// Factor on the light.
+    #[param(label = "Intensity", default = 1.0, range = [0.0, 1e6], slider = [0.0, 8.0], step = 0.01, unit = "×", group = "Light")]
+    pub intensity: f32,
+}
+
+impl EdgeLight {
+    fn bevel(&self, k: f32) -> Bevel {
+        let width = (self.width * k).min(bevel::MOST);
+        Bevel { width, height: 1.0, profile: Profile::Round, side: Side::Inside }
+    }
+}
+
+impl Kind for EdgeLight {
+    fn about(&self) -> About {
+        About { title: "Edge light", about: "Adds a rim of light along the edge that faces it.", version: 1 }
+    }
+
+    fn wants(&self) -> Vec<Want> {
+        self.of.map(Want::Matte).into_iter().collect()
+    }
+
+    fn sentence(&self) -> String {
+        format!("Edge light {:.0} px wide, from {:.0}°, intensity {:.2}", self.width, self.from, self.intensity)
+    }
+}
+
+impl Change for EdgeLight {
+    fn group(&self) -> Group {
+        Group::Edge
+    }
+
+    fn joins(&self) -> Joins {
+        Joins::of(BlendMode::Add)
+    }
+
+    fn reach(&self) -> Reach {
+        Reach::Px(self.bevel(1.0).reach(self.soft) + 8.0)
+    }
+
+    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
+        let (matte, k, cancel) = (matte_of(picture, inputs)?, inputs.px(1.0), inputs.cancel);
+        let bevel = self.bevel(k);
+        let contour = Contour::of(&matte, bevel.width + 2.0, cancel)?;
+        let facing = Facing { toward: toward(self.from), narrow: self.narrow, soft: self.soft * k };
+        let mut share = band(&contour, &bevel, facing, cancel)?;
+        if self.narrow == 0.0 {
+            // All around: what faces the light and what faces away from it.
+            let away = band(&contour, &bevel, Facing { toward: -facing.toward, ..facing }, cancel)?;
+            share.plane_mut(0).iter_mut().zip(away.plane(0)).for_each(|(a, b)| *a = a.max(*b));
+        }
+        let (inside, alpha) = (matte.plane(0), picture.plane(3));
+        let light = |c: usize| {
+            let gain = self.colour[c] * self.intensity;
+            let own = share.plane(0).iter().zip(inside.iter().zip(alpha));
+            own.map(move |(share, (inside, alpha))| gain * share * inside.min(*alpha)).collect::<Vec<f32>>()
+        };
+        let planes = [light(0), light(1), light(2), alpha.to_vec()].concat();
+        Ok(Effect::Light(Raster::from_planar(picture.window(), 4, planes)?))
+    }
+}

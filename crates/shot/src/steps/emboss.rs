@@ -1,0 +1,128 @@
+//! Emboss: highlight and shadow along a bevel.
+
+use super::edge::{matte_of, toward};
+use super::{Change, Effect, Group, Reach};
+use crate::kinds::prelude::*;
+use jugata_core::relief::bevel::{self, Bevel, Facing, Profile, Side, band};
+use jugata_core::relief::contour::Contour;
+use jugata_core::relief::laid::{Ink, laid};
+
+/// Parameters of Emboss.
+#[parameters]
+pub struct Emboss {
+    /// What gets the bevel; a matte of the element or its own outline.
+    #[param(label = "Edge of", means = "own-matte", group = "Bevel")]
+    #[ts(optional = nullable)]
+    pub of: Option<u32>,
+    /// How wide the bevel is.
+    #[param(label = "Width", default = 12.0, range = [0.1, 1000.0], slider = [0.5, 80.0], step = 0.1, unit = "px", group = "Bevel")]
+    pub width: f32,
+    /// How high it rises; negative sinks.
+    #[param(label = "Height", default = 1.0, range = [-20.0, 20.0], slider = [-2.0, 2.0], step = 0.01, unit = "× width", group = "Bevel")]
+    pub height: f32,
+    /// How it rises.
+    #[param(label = "Profile", default = Profile::Round, means = "choice-list", group = "Bevel")]
+    pub profile: Profile,
+    /// On which side of the edge it lies.
+    #[param(label = "Lies", group = "Bevel")]
+    pub side: Side,
+    /// Where the light comes from: 0° from the right, 90° from above.
+    #[param(label = "Light from", default = 125.0, range = [-3600.0, 3600.0], slider = [0.0, 360.0], step = 1.0, unit = "°", means = "angle", group = "Light")]
+    pub from: f32,
+    /// Higher keeps to what faces the light squarely.
+    #[param(label = "Narrow", default = 1.5, range = [0.1, 50.0], slider = [0.5, 8.0], step = 0.05, group = "Light")]
+    pub narrow: f32,
+    /// Linear Rec.709.
+    #[param(label = "Colour", default = [1.0, 0.98, 0.92], range = [0.0, 1e3], means = "colour", group = "Highlight")]
+    pub light_colour: [f32; 3],
+    /// How opaque the highlight is.
+    #[param(label = "Opacity", default = 0.85, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Highlight")]
+    pub light_opacity: f32,
+    /// How wide the highlight is: grown above 1, shrunk below.
+    #[param(label = "Grow", default = 1.0, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "× width", group = "Highlight")]
+    pub light_grow: f32,
+    /// Blur of the highlight.
+    #[param(label = "Softness", default = 1.5, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Highlight")]
+    pub light_soft: f32,
+    /// How the highlight meets the picture.
+    #[param(label = "Blend", default = BlendMode::Screen, means = "choice-list", group = "Highlight")]
+    pub light_blend: BlendMode,
+    /// Linear Rec.709.
+    #[param(label = "Colour", default = [0.01, 0.012, 0.02], range = [0.0, 1e3], means = "colour", group = "Shadow")]
+    pub dark_colour: [f32; 3],
+    /// How opaque the shadow is.
+    #[param(label = "Opacity", default = 0.7, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Shadow")]
+    pub dark_opacity: f32,
+    /// How wide the shadow is: grown above 1, shrunk below.
+    #[param(label = "Grow", default = 1.4, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "× width", group = "Shadow")]
+    pub dark_grow: f32,
+    /// Blur of the shadow.
+    #[param(label = "Softness", default = 3.0, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Shadow")]
+    pub dark_soft: f32,
+    /// How the shadow meets the picture.
+    #[param(label = "Blend", default = BlendMode::Multiply, means = "choice-list", group = "Shadow")]
+    pub dark_blend: BlendMode,
+}
+
+impl Emboss {
+    fn bevel(&self, grow: f32, k: f32) -> Bevel {
+        let width = (self.width * grow * k).min(bevel::MOST);
+        Bevel { width, height: self.height, profile: self.profile, side: self.side }
+    }
+}
+
+impl Kind for Emboss {
+    fn about(&self) -> About {
+        About {
+            title: "Emboss",
+            about: "Lights a bevel along an edge: a band of highlight over a band of shadow, each with its own width.",
+            version: 1,
+        }
+    }
+
+    fn wants(&self) -> Vec<Want> {
+        self.of.map(Want::Matte).into_iter().collect()
+    }
+
+    fn sentence(&self) -> String {
+        let profile = match self.profile {
+            Profile::Chamfer => "straight",
+            Profile::Round => "round",
+            Profile::Cove => "hollow",
+            Profile::Step => "stepped",
+        };
+        format!("Emboss {:.1} px wide, {profile}, lit from {:.0}°", self.width, self.from)
+    }
+}
+
+impl Change for Emboss {
+    fn group(&self) -> Group {
+        Group::Edge
+    }
+
+    fn reach(&self) -> Reach {
+        let [light, dark] = [(self.light_grow, self.light_soft), (self.dark_grow, self.dark_soft)]
+            .map(|(grow, soft)| self.bevel(grow, 1.0).reach(soft));
+        Reach::Px(light.max(dark) + 8.0)
+    }
+
+    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
+        let (matte, k, cancel) = (matte_of(picture, inputs)?, inputs.px(1.0), inputs.cancel);
+        let widest = self.bevel(self.light_grow.max(self.dark_grow), k).width;
+        let contour = Contour::of(&matte, widest + 2.0, cancel)?;
+        let way = toward(self.from);
+        let inks = [
+            (self.dark_grow, -way, self.dark_soft, self.dark_colour, self.dark_opacity, self.dark_blend),
+            (self.light_grow, way, self.light_soft, self.light_colour, self.light_opacity, self.light_blend),
+        ];
+        let mut out = picture.clone();
+        for (grow, toward, soft, colour, opacity, blend) in inks {
+            if opacity > 0.0 {
+                let facing = Facing { toward, narrow: self.narrow, soft: soft * k };
+                let share = band(&contour, &self.bevel(grow, k), facing, cancel)?;
+                out = laid(&out, &matte, &share, Ink { colour, opacity, blend }, cancel)?;
+            }
+        }
+        Ok(Effect::Replace(out))
+    }
+}
