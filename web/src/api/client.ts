@@ -115,9 +115,15 @@ export function send(file: File, progress: (share: number) => void): Promise<Arr
   })
 }
 
-/** Sends a colour table into the media store. */
-export const bringTable = (file: File) =>
-  json<MediaFile>(`/api/luts?name=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: file })
+/** Sends a file of one sort into the media store, to be kept as it is. */
+const bring = (sort: string) => (file: File) =>
+  json<MediaFile>(`/api/${sort}?name=${encodeURIComponent(file.name)}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: file })
+
+export const bringTable = bring('luts')
+
+export const bringFont = bring('fonts')
+
+export const bringDrawing = bring('drawings')
 
 /** How far a set of files has come. */
 export interface Sending {

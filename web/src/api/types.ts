@@ -601,6 +601,32 @@ base: number,
 edits: Array<EditAt>, };
 
 /**
+ * Parameters of Drawing.
+ */
+export type Drawing = { 
+/**
+ * An SVG file.
+ */
+file?: MediaFile | null, 
+/**
+ * Its height, a share of the frame's.
+ */
+height: number, 
+/**
+ * In what colours it is shown.
+ */
+colours: DrawingColours, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], };
+
+/**
+ * In what colours a drawing is shown.
+ */
+export type DrawingColours = "own" | "one";
+
+/**
  * Smooth noise: the same on every machine.
  */
 export type Drift = { 
@@ -658,6 +684,39 @@ times: number,
  * Offset.
  */
 plus: number, };
+
+/**
+ * Parameters of Edge light.
+ */
+export type EdgeLight = { 
+/**
+ * What gets it; a matte of the element or its own outline.
+ */
+of?: number | null, 
+/**
+ * How far it reaches in.
+ */
+width: number, 
+/**
+ * Its blur.
+ */
+soft: number, 
+/**
+ * Where the light comes from: 0° from the right, 90° from above.
+ */
+from: number, 
+/**
+ * Higher keeps to what faces the light squarely; 0 goes all around.
+ */
+narrow: number, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], 
+/**
+ * Factor on the light.
+ */
+intensity: number, };
 
 /**
  * An edit.
@@ -762,6 +821,79 @@ elements: Array<number>,
  * Whether the element's own depth counts as well, where it has one.
  */
 own: boolean, };
+
+/**
+ * Parameters of Emboss.
+ */
+export type Emboss = { 
+/**
+ * What gets the bevel; a matte of the element or its own outline.
+ */
+of?: number | null, 
+/**
+ * How wide the bevel is.
+ */
+width: number, 
+/**
+ * How high it rises; negative sinks.
+ */
+height: number, 
+/**
+ * How it rises.
+ */
+profile: Profile, 
+/**
+ * On which side of the edge it lies.
+ */
+side: Side, 
+/**
+ * Where the light comes from: 0° from the right, 90° from above.
+ */
+from: number, 
+/**
+ * Higher keeps to what faces the light squarely.
+ */
+narrow: number, 
+/**
+ * Linear Rec.709.
+ */
+light_colour: [number, number, number], 
+/**
+ * How opaque the highlight is.
+ */
+light_opacity: number, 
+/**
+ * How wide the highlight is: grown above 1, shrunk below.
+ */
+light_grow: number, 
+/**
+ * Blur of the highlight.
+ */
+light_soft: number, 
+/**
+ * How the highlight meets the picture.
+ */
+light_blend: BlendMode, 
+/**
+ * Linear Rec.709.
+ */
+dark_colour: [number, number, number], 
+/**
+ * How opaque the shadow is.
+ */
+dark_opacity: number, 
+/**
+ * How wide the shadow is: grown above 1, shrunk below.
+ */
+dark_grow: number, 
+/**
+ * Blur of the shadow.
+ */
+dark_soft: number, 
+/**
+ * How the shadow meets the picture.
+ */
+dark_blend: BlendMode, };
 
 /**
  * Parameters of Exposure.
@@ -1011,6 +1143,97 @@ first: number,
 last: number, };
 
 /**
+ * Parameters of Gloss.
+ */
+export type Gloss = { 
+/**
+ * What gets the bevel; a matte of the element or its own outline.
+ */
+of?: number | null, 
+/**
+ * How wide the bevel is.
+ */
+width: number, 
+/**
+ * How high it rises; negative sinks.
+ */
+height: number, 
+/**
+ * How it rises.
+ */
+profile: Profile, 
+/**
+ * Blur of its slopes: rounder ridges.
+ */
+soft: number, 
+/**
+ * What is all around.
+ */
+from: SurroundFrom, 
+/**
+ * The picture: twice as wide as high, its middle straight ahead.
+ */
+picture?: MediaFile | null, 
+/**
+ * How many bars stand all around.
+ */
+bars: number, 
+/**
+ * Turned to the right.
+ */
+turn: number, 
+/**
+ * Tilted up.
+ */
+tilt: number, 
+/**
+ * Linear Rec.709.
+ */
+tint: [number, number, number], 
+/**
+ * Factor on what is mirrored.
+ */
+intensity: number, 
+/**
+ * From mirror to chalk.
+ */
+roughness: number, 
+/**
+ * Where it shines.
+ */
+on: GlossOn, };
+
+/**
+ * Where it shines.
+ */
+export type GlossOn = "bevel" | "face" | "both";
+
+/**
+ * Parameters of Glow.
+ */
+export type Glow = { 
+/**
+ * Brightness from which on it spreads; 1 is white.
+ */
+threshold: number, 
+/**
+ * How wide it is.
+ */
+size: number, 
+/**
+ * From a bright core to a wide haze.
+ */
+wide: number, 
+/**
+ * Linear Rec.709.
+ */
+tint: [number, number, number], 
+/**
+ * Share of the light that is laid over; 1 adds as much as was taken.
+ */
+intensity: number, };
+
+/**
  * How a value goes on from a key to the next.
  */
 export type Goes = "hold" | "linear" | "smooth";
@@ -1094,7 +1317,7 @@ by: [number, number], };
 /**
  * Headings of the list of changes, in the order of the work.
  */
-export type Group = "Light" | "Place" | "Focus and air" | "Finish";
+export type Group = "Light" | "Relief and edges" | "Place" | "Focus and air" | "Finish";
 
 /**
  * An object by its hashed ID.
@@ -1447,6 +1670,69 @@ export type LensUnit = "focal" | "half_width" | "width" | "half_height" | "half_
 export type LensWay = "undistort" | "distort";
 
 /**
+ * Parameters of Lettering.
+ */
+export type Lettering = { 
+/**
+ * What is written; a new line begins a new one.
+ */
+text: string, 
+/**
+ * The font.
+ */
+font: LetteringFont, 
+/**
+ * An OpenType or TrueType file.
+ */
+file?: MediaFile | null, 
+/**
+ * Height of an em; capitals are about 0.7 of it.
+ */
+size: number, 
+/**
+ * Size of every line but the first.
+ */
+later: number, 
+/**
+ * Space added between letters.
+ */
+tracking: number, 
+/**
+ * From one line to the next.
+ */
+leading: number, 
+/**
+ * How its lines stand to each other.
+ */
+align: LetteringAlign, 
+/**
+ * Radius of the arc that lines run along: upwards if positive, downwards if negative; 0 for straight lines.
+ */
+arc: number, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], 
+/**
+ * How opaque the letters are; their rings stay.
+ */
+opacity: number, 
+/**
+ * Rings along the outline; the first lies on top.
+ */
+rings: Array<OutlineRing>, };
+
+/**
+ * How its lines stand to each other.
+ */
+export type LetteringAlign = "left" | "centre" | "right";
+
+/**
+ * Which font.
+ */
+export type LetteringFont = "cinzel" | "archivo_black" | "oswald" | "zilla_slab" | "great_vibes" | "limelight" | "file";
+
+/**
  * The light on an element.
  */
 export type LightFound = { 
@@ -1684,7 +1970,7 @@ schema: ObjectSchema, };
 /**
  * A kind of made element with its parameters.
  */
-export type MadeKind = { "kind": "solid" } & Solid | { "kind": "gradient" } & Gradient | { "kind": "picture" } & Picture;
+export type MadeKind = { "kind": "lettering" } & Lettering | { "kind": "drawing" } & Drawing | { "kind": "solid" } & Solid | { "kind": "gradient" } & Gradient | { "kind": "picture" } & Picture;
 
 /**
  * Where the map is from.
@@ -2048,6 +2334,44 @@ target: Target, } | { "kind": "file",
  * The file.
  */
 file: MediaFile, };
+
+/**
+ * Parameters of Outline.
+ */
+export type Outline = { 
+/**
+ * What gets the outline; a matte of the element or its own outline.
+ */
+of?: number | null, 
+/**
+ * Rings along the edge; the first lies on top.
+ */
+rings: Array<OutlineRing>, };
+
+/**
+ * A ring of colour along the outline.
+ */
+export type OutlineRing = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * How wide it is.
+ */
+width: number, 
+/**
+ * On which side of the outline it lies.
+ */
+side: Side, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], 
+/**
+ * How opaque it is.
+ */
+opacity: number, };
 
 /**
  * Parameters of Painted.
@@ -2540,6 +2864,11 @@ result: Array<number>,
 untouched: Array<number>, };
 
 /**
+ * How a bevel rises over its width.
+ */
+export type Profile = "chamfer" | "round" | "cove" | "step";
+
+/**
  * An ellipse that is dragged from where it is to where it should be. Full-resolution px.
  */
 export type PushedEllipse = { 
@@ -2969,6 +3298,11 @@ media: MediaId,
 file: string, };
 
 /**
+ * Where a shadow falls.
+ */
+export type ShadowFalls = "behind" | "within";
+
+/**
  * A body.
  */
 export type Shape = "ball" | "torus" | "cube" | "cone" | "cloth";
@@ -3149,6 +3483,11 @@ export type Showing = "usual" | "bands" | "false_colour" | "lit" | "checker" | "
 export type Shows = "picture" | "circles";
 
 /**
+ * On which side of the edge a bevel lies.
+ */
+export type Side = "inside" | "outside" | "centred";
+
+/**
  * A stroke that smears the picture along its path. Full-resolution px.
  */
 export type SmearStroke = { 
@@ -3185,6 +3524,43 @@ radius: number,
  * Difference of depth, percent of the depth, up to which it is grain and not an edge.
  */
 grain: number, };
+
+/**
+ * Parameters of Soft shadow.
+ */
+export type SoftShadow = { 
+/**
+ * What throws it; a matte of the element or its own outline.
+ */
+of?: number | null, 
+/**
+ * Where it falls.
+ */
+falls: ShadowFalls, 
+/**
+ * Where the light comes from: 0° from the right, 90° from above.
+ */
+from: number, 
+/**
+ * How far it lies from what throws it.
+ */
+offset: number, 
+/**
+ * How much larger it is than what throws it.
+ */
+spread: number, 
+/**
+ * Its blur.
+ */
+soft: number, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], 
+/**
+ * How opaque it is.
+ */
+opacity: number, };
 
 /**
  * Parameters of Solid.
@@ -3261,7 +3637,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "sharpen" } & Sharpen;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "glow" } & Glow | { "kind": "sharpen" } & Sharpen;
 
 /**
  * Parameters of Light from all around.

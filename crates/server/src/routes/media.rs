@@ -27,11 +27,33 @@ pub async fn bring(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<Ar
 /// Takes a colour table in `.cube` text. The body is the file.
 #[post("/api/luts?<name>", data = "<data>")]
 pub async fn bring_lut(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<MediaFile>, Failure> {
+    bring_checked(rooms, name, data, |bytes| jugata_exchange::cube_read::read(bytes).map(drop)).await
+}
+
+/// Takes an OpenType or TrueType font. The body is the file.
+#[post("/api/fonts?<name>", data = "<data>")]
+pub async fn bring_font(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<MediaFile>, Failure> {
+    bring_checked(rooms, name, data, |bytes| jugata_exchange::lettering::Font::read(bytes).map(drop)).await
+}
+
+/// Takes an SVG drawing. The body is the file.
+#[post("/api/drawings?<name>", data = "<data>")]
+pub async fn bring_drawing(rooms: &Shared, name: &str, data: Data<'_>) -> Result<Json<MediaFile>, Failure> {
+    bring_checked(rooms, name, data, |bytes| jugata_exchange::drawing::Drawing::read(bytes).map(drop)).await
+}
+
+/// Takes a file that is kept as it is, once `check` finds nothing wrong with it.
+async fn bring_checked(
+    rooms: &Shared,
+    name: &str,
+    data: Data<'_>,
+    check: impl FnOnce(&[u8]) -> Result<(), ExchangeError> + Send + 'static,
+) -> Result<Json<MediaFile>, Failure> {
     let arriving = Arriving::new(rooms, name, data).await?;
     decode(rooms, || async {
         let (name, bytes) = arriving.whole(rooms).await?;
         let bytes = work(rooms, move |_| {
-            jugata_exchange::cube_read::read(&bytes)?;
+            check(&bytes)?;
             Ok::<_, ExchangeError>(bytes)
         })
         .await?;

@@ -46,6 +46,8 @@ pub fn all() -> Vec<Route> {
         news::memory,
         media::bring,
         media::bring_lut,
+        media::bring_font,
+        media::bring_drawing,
         media::cameras,
         shots::load,
         shots::edit,

@@ -50,7 +50,10 @@ impl Kind for EdgeLight {
     }
 
     fn sentence(&self) -> String {
-        format!("Edge light {:.0} px wide, from {:.0}°, intensity {:.2}", self.width, self.from, self.intensity)
+        format!(
+            "Edge light {:.0} px wide, from {:.0}°, intensity {:.2}",
+            self.width, self.from, self.intensity
+        )
     }
 }
 

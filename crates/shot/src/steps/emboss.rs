@@ -33,34 +33,34 @@ pub struct Emboss {
     #[param(label = "Narrow", default = 1.5, range = [0.1, 50.0], slider = [0.5, 8.0], step = 0.05, group = "Light")]
     pub narrow: f32,
     /// Linear Rec.709.
-    #[param(label = "Colour", default = [1.0, 0.98, 0.92], range = [0.0, 1e3], means = "colour", group = "Highlight")]
+    #[param(label = "Light colour", default = [1.0, 0.98, 0.92], range = [0.0, 1e3], means = "colour", group = "Highlight")]
     pub light_colour: [f32; 3],
     /// How opaque the highlight is.
-    #[param(label = "Opacity", default = 0.85, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Highlight")]
+    #[param(label = "Light opacity", default = 0.85, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Highlight")]
     pub light_opacity: f32,
     /// How wide the highlight is: grown above 1, shrunk below.
-    #[param(label = "Grow", default = 1.0, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "× width", group = "Highlight")]
+    #[param(label = "Light width", default = 1.0, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "× width", group = "Highlight")]
     pub light_grow: f32,
     /// Blur of the highlight.
-    #[param(label = "Softness", default = 1.5, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Highlight")]
+    #[param(label = "Light blur", default = 1.5, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Highlight")]
     pub light_soft: f32,
     /// How the highlight meets the picture.
-    #[param(label = "Blend", default = BlendMode::Screen, means = "choice-list", group = "Highlight")]
+    #[param(label = "Light blend", default = BlendMode::Screen, means = "choice-list", group = "Highlight")]
     pub light_blend: BlendMode,
     /// Linear Rec.709.
-    #[param(label = "Colour", default = [0.01, 0.012, 0.02], range = [0.0, 1e3], means = "colour", group = "Shadow")]
+    #[param(label = "Dark colour", default = [0.01, 0.012, 0.02], range = [0.0, 1e3], means = "colour", group = "Shadow")]
     pub dark_colour: [f32; 3],
     /// How opaque the shadow is.
-    #[param(label = "Opacity", default = 0.7, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Shadow")]
+    #[param(label = "Dark opacity", default = 0.7, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Shadow")]
     pub dark_opacity: f32,
     /// How wide the shadow is: grown above 1, shrunk below.
-    #[param(label = "Grow", default = 1.4, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "× width", group = "Shadow")]
+    #[param(label = "Dark width", default = 1.4, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "× width", group = "Shadow")]
     pub dark_grow: f32,
     /// Blur of the shadow.
-    #[param(label = "Softness", default = 3.0, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Shadow")]
+    #[param(label = "Dark blur", default = 3.0, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Shadow")]
     pub dark_soft: f32,
     /// How the shadow meets the picture.
-    #[param(label = "Blend", default = BlendMode::Multiply, means = "choice-list", group = "Shadow")]
+    #[param(label = "Dark blend", default = BlendMode::Multiply, means = "choice-list", group = "Shadow")]
     pub dark_blend: BlendMode,
 }
 

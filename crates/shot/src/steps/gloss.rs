@@ -135,7 +135,13 @@ impl Change for Gloss {
         let around = step.light(inputs)?;
         let mirrored = step.mirrored(&around, inputs)?;
         let how = SurroundLight {
-            finish: Material { diffuse: 0.0, wrap: 0.0, specular: 1.0, roughness: self.roughness, metalness: 0.0 },
+            finish: Material {
+                diffuse: 0.0,
+                wrap: 0.0,
+                specular: 1.0,
+                roughness: self.roughness,
+                metalness: 0.0,
+            },
             gain: self.tint.map(|t| t * self.intensity),
             turn: step.turned(None),
             open: None,

@@ -26,7 +26,11 @@ pub struct Glow {
 
 impl Kind for Glow {
     fn about(&self) -> About {
-        About { title: "Glow", about: "Spreads light from what is bright, over what lies around it.", version: 1 }
+        About {
+            title: "Glow",
+            about: "Spreads light from what is bright, over what lies around it.",
+            version: 1,
+        }
     }
 
     fn wants(&self) -> Vec<Want> {

@@ -20,7 +20,11 @@ pub struct Outline {
 
 impl Kind for Outline {
     fn about(&self) -> About {
-        About { title: "Outline", about: "Draws rings of colour along an edge: inside, outside or on it.", version: 1 }
+        About {
+            title: "Outline",
+            about: "Draws rings of colour along an edge: inside, outside or on it.",
+            version: 1,
+        }
     }
 
     fn wants(&self) -> Vec<Want> {

@@ -113,7 +113,11 @@ impl Surround {
     }
 
     /// What a surface of the step's roughness mirrors, which no turn changes; nothing if it does not shine.
-    pub(super) fn mirrored(&self, around: &Light, inputs: &Inputs<'_>) -> Result<Option<Arc<Raster>>, ShotError> {
+    pub(super) fn mirrored(
+        &self,
+        around: &Light,
+        inputs: &Inputs<'_>,
+    ) -> Result<Option<Arc<Raster>>, ShotError> {
         if self.specular <= 0.0 && self.metalness <= 0.0 {
             return Ok(None);
         }

@@ -101,6 +101,14 @@ pub fn with_step(shot: &Shot, does: &StepKind) -> (Shot, Target) {
     if does.get("like").is_some() {
         does["like"] = shot.elements[1].id.into();
     }
+    if does.get("of").is_some() {
+        // A render often fills its frame: what works along an edge gets that of a matte.
+        let by = json!({ "kind": "ellipse", "centre": [46.3, 25.1], "radii": [30.0, 15.5], "turned": 20.0, "soft": 0.0 });
+        let matte = json!({ "parts": [{ "id": 1, "by": by }], "invert": false });
+        let named = json!({ "id": 1, "name": "body", "matte": matte });
+        shot.elements[0].mattes = vec![serde_json::from_value(named).unwrap()];
+        does["of"] = 1.into();
+    }
     let does: StepKind = serde_json::from_value(does).unwrap();
     let mut steps = vec![Step::new(1, does)];
     if steps[0].does.name() == "coordinate_map" {

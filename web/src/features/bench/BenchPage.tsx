@@ -5,7 +5,8 @@ import { Deck } from '../deck/Deck'
 import { DeckLine } from '../deck/DeckLine'
 import { ElementDeck } from '../deck/ElementDeck'
 import { ExtractDeck } from '../deck/ExtractDeck'
-import { Others } from './elements'
+import { Others, OwnMattes } from './elements'
+import type { NamedMatte } from '../../api/types'
 import { Head } from './Head'
 import { Seeings } from './Seeings'
 import { FrameRuler } from './FrameRuler'
@@ -59,6 +60,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
         steps={<Steps shot={shot} />}
         deck={
           <Others value={shot.doc.elements.filter((e) => e.id !== element?.id)}>
+            <OwnMattes value={element?.mattes ?? NO_MATTES}>
             {element && extract ? (
               <ExtractDeck shot={shot} element={element} extract={extract} />
             ) : element && step ? (
@@ -70,6 +72,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
                 Add an element on the left, or bring in a render under Intake.
               </div>
             )}
+            </OwnMattes>
           </Others>
         }
       >
@@ -86,6 +89,8 @@ function Bench({ shot }: { shot: ShotOnBench }) {
     </main>
   )
 }
+
+const NO_MATTES: NamedMatte[] = []
 
 /** The deck's line while it is folded. */
 function FoldedDeck({ children }: { children: ReactNode }) {

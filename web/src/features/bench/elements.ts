@@ -1,5 +1,5 @@
 import { createContext, useContext } from 'react'
-import type { Element, Window } from '../../api/types'
+import type { Element, NamedMatte, Window } from '../../api/types'
 import type { PassOf } from './passes'
 
 /** The other elements of the shot, for controls that name them. */
@@ -19,6 +19,11 @@ export interface StepName {
 export const FrameOf = createContext<Window>({ x: 0, y: 0, width: 1920, height: 1080 })
 
 export const useFrameOf = (): Window => useContext(FrameOf)
+
+/** The named mattes of the element in hand. */
+export const OwnMattes = createContext<NamedMatte[]>([])
+
+export const useOwnMattes = (): NamedMatte[] => useContext(OwnMattes)
 
 export const StepNames = createContext<StepName[]>([])
 

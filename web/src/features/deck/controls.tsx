@@ -1,5 +1,5 @@
 import { useEffect, useEffectEvent, useRef, useState } from 'react'
-import { send } from '../../api/client'
+import { bringDrawing, bringFont, send } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { FileButton } from '../../ui/FileButton'
@@ -11,12 +11,12 @@ import { Select } from '../../ui/Select'
 import { useBenchOf } from '../bench/store'
 import type { MediaFile, DepthStroke } from '../../api/types'
 import type { Point, Triple } from '../bench/geometry'
-import { useElements, usePasses, useSteps } from '../bench/elements'
+import { useElements, useOwnMattes, usePasses, useSteps } from '../bench/elements'
 import { ACCEPTED } from '../shots/files'
 import { Ball } from './Ball'
 import { LampAim, LampPlace } from './lamps/LampPlace'
 import { LampsControl } from './lamps/LampsControl'
-import { FlowStrokesControl, GridPointsControl, LensLinesControl, PushesControl, SmearsControl } from './lists'
+import { FlowStrokesControl, GridPointsControl, LensLinesControl, PushesControl, RingsControl, SmearsControl } from './lists'
 import { BrushFields } from './matte/PartEditor'
 import { linearOf, hexOf } from './colour'
 
@@ -28,7 +28,7 @@ export interface Control {
   root: ObjectSchema
   value: unknown
   reset: unknown
-  options: { value: string; label: string; hint?: string | undefined }[]
+  options: { value: string; label: string; hint?: string | undefined; face?: string | undefined }[]
   onPreview: (value: unknown) => void
   onCommit: (value: unknown) => void
 }
@@ -257,6 +257,12 @@ function StepControl({ kind, none, ...c }: Control & { kind?: string; none: stri
   return <Pick {...c} none={none} from={steps} />
 }
 
+/** One of the element's named mattes. */
+function OwnMatteControl(c: Control) {
+  const mattes = useOwnMattes()
+  return <Pick {...c} none="its own outline" from={mattes} />
+}
+
 /** One of a few with long names. */
 function ListControl(c: Control) {
   return (
@@ -289,14 +295,14 @@ function Pick({ none, from, ...c }: Control & { none: string; from: { id: number
   )
 }
 
-/** A picture from a file. */
-function PictureFileControl(c: Control) {
-  const picture = c.value as MediaFile | null
+/** A file, which is sent and then named. */
+function MediaFileControl({ accept, bring, ...c }: Control & { accept: string; bring: (file: File) => Promise<MediaFile> }) {
+  const file = c.value as MediaFile | null
   const [said, setSaid] = useState<string | null>(null)
-  const bring = async (chosen: File) => {
+  const send = async (chosen: File) => {
     setSaid(`Bringing in ${chosen.name}…`)
     try {
-      c.onCommit((await send(chosen, () => undefined)).file)
+      c.onCommit(await bring(chosen))
       setSaid(null)
     } catch (e) {
       setSaid(`${chosen.name}: ${e instanceof Error ? e.message : 'it was not taken.'}`)
@@ -307,12 +313,87 @@ function PictureFileControl(c: Control) {
       <div className="flex max-w-72 flex-col gap-1">
         <div className="flex items-center gap-2">
           <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
-          <FileButton name="picture" accept={ACCEPTED} label={picture ? 'Another…' : 'Choose a file…'} onPick={(chosen) => void bring(chosen)} />
-          <span className="truncate">{picture?.name}</span>
+          <FileButton name={c.name} accept={accept} label={file ? 'Another…' : 'Choose a file…'} onPick={(chosen) => void send(chosen)} />
+          <span className="truncate">{file?.name}</span>
         </div>
         {said && <p role="status">{said}</p>}
       </div>
     </Hint>
+  )
+}
+
+/** A picture from a file. */
+const PictureFileControl = (c: Control) => <MediaFileControl {...c} accept={ACCEPTED} bring={async (file) => (await send(file, () => undefined)).file} />
+
+/** Faces of the fonts that come with the application, as the styles name them. */
+const FACES: Record<string, string> = { cinzel: 'Cinzel', archivo_black: 'Archivo Black', oswald: 'Oswald', zilla_slab: 'Zilla Slab', great_vibes: 'Great Vibes', limelight: 'Limelight' }
+
+/** A font, each shown in its own face. */
+function FontControl(c: Control) {
+  const options = c.options.map((o) => ({ ...o, label: FACES[o.value] ?? 'From a file…', face: FACES[o.value] && `'${FACES[o.value]} face'` }))
+  return <ListControl {...c} options={options} />
+}
+
+/** Some lines of text. */
+function LinesControl(c: Control) {
+  const [text, setText] = useState(c.value as string)
+  const [kept, setKept] = useState(c.value)
+  if (kept !== c.value) {
+    setKept(c.value)
+    setText(c.value as string)
+  }
+  return (
+    <label className="flex items-start gap-2">
+      <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
+      <textarea
+        className="h-[74px] w-52 resize-none rounded-tile border border-line bg-ground px-1.5 py-1"
+        aria-label={label(c)}
+        data-lines={c.name}
+        value={text}
+        spellCheck={false}
+        onChange={(e) => {
+          setText(e.target.value)
+          c.onPreview(e.target.value)
+        }}
+        onBlur={() => {
+          if (text !== c.value) c.onCommit(text)
+        }}
+      />
+    </label>
+  )
+}
+
+/** An angle: a number, and a dial that is dragged round. */
+function AngleControl(c: Control) {
+  const value = c.value as number
+  const radians = (value * Math.PI) / 180
+  const at = (e: React.PointerEvent<SVGSVGElement>) => {
+    const box = e.currentTarget.getBoundingClientRect()
+    const degrees = (Math.atan2(box.top + box.height / 2 - e.clientY, e.clientX - box.left - box.width / 2) * 180) / Math.PI
+    return Math.round((degrees + 360) % 360)
+  }
+  return (
+    <div className="flex items-center gap-1">
+      <NumberControl {...c} />
+      <svg
+        viewBox="-12 -12 24 24"
+        className="size-6 shrink-0 cursor-grab touch-none"
+        data-dial={c.name}
+        aria-hidden
+        onPointerDown={(e) => {
+          e.currentTarget.setPointerCapture(e.pointerId)
+          c.onPreview(at(e))
+        }}
+        onPointerMove={(e) => {
+          if (e.buttons === 1) c.onPreview(at(e))
+        }}
+        onPointerUp={(e) => c.onCommit(at(e))}
+      >
+        <circle r="10" className="fill-ground stroke-line" />
+        <line x1="0" y1="0" x2={8 * Math.cos(radians)} y2={-8 * Math.sin(radians)} className="stroke-dim" />
+        <circle cx={9 * Math.cos(radians)} cy={-9 * Math.sin(radians)} r="2.5" className="fill-accent" />
+      </svg>
+    </div>
   )
 }
 
@@ -352,6 +433,13 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   element: ElementControl,
   'normal-pass': NormalPassControl,
   'picture-file': PictureFileControl,
+  'font-file': (c) => <MediaFileControl {...c} accept=".otf,.ttf" bring={bringFont} />,
+  'drawing-file': (c) => <MediaFileControl {...c} accept=".svg" bring={bringDrawing} />,
+  font: FontControl,
+  lines: LinesControl,
+  angle: AngleControl,
+  'own-matte': OwnMatteControl,
+  rings: RingsControl,
   'depth-strokes': DepthStrokesControl,
   lamps: LampsControl,
   'lens-step': (c) => <StepControl {...c} kind="lens" none="its own" />,

@@ -1,6 +1,6 @@
 import type { ComponentProps, ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
-import type { GridPoint, LensLine } from '../../api/types'
+import type { GridPoint, LensLine, OutlineRing } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { useFrameOf } from '../bench/elements'
@@ -83,6 +83,31 @@ export function PushesControl(c: Control) {
         } />
       {pointing === 'push' && <BrushFields fields={['size']} />}
       <ChosenFields c={c} usual={{ ...PUSH }} />
+    </div>
+  )
+}
+
+/** A new ring of an outline. */
+const RING: Omit<OutlineRing, 'id'> = { width: 4, side: 'outside', colour: [0.02, 0.02, 0.02], opacity: 1 }
+
+/** Rings along an outline. */
+export function RingsControl(c: Control) {
+  const rings = c.value as OutlineRing[]
+  const { set } = useBenchOf('set')
+  const add = () => {
+    const id = freeId(rings)
+    set({ item: id })
+    // Each new one lies around those before it.
+    c.onCommit([...rings, { ...RING, id, width: RING.width + (rings.at(-1)?.width ?? 0) }])
+  }
+  return (
+    <div className="contents">
+      <Picked c={c} word="ring" lead={
+          <Button data-add-ring onClick={add} hint="Another ring, under the others">
+            Add a ring
+          </Button>
+        } />
+      <ChosenFields c={c} usual={{ ...RING }} />
     </div>
   )
 }
