@@ -79,7 +79,11 @@ pub fn rings(base: &Raster, matte: &Raster, all: &[Ring], cancel: &Cancel) -> Re
                         }
                     }
                 }
-                let left = if *inside > 0.0 { inside_free / inside } else { 1.0 };
+                // What is left of the picture, of its part inside the edge and of that outside.
+                let left = |free: f32, of: f32| if of > 0.0 { free / of } else { 1.0 };
+                let within = if own[3][x] > 0.0 { (inside / own[3][x]).min(1.0) } else { 0.0 };
+                let left =
+                    within * left(inside_free, *inside) + (1.0 - within) * left(outside_free, 1.0 - inside);
                 rows.iter_mut().zip(own).for_each(|(row, v)| row[x] += v[x] * left);
             }
         }
@@ -115,6 +119,20 @@ mod tests {
             // Between ring and matte every pixel is fully covered.
             let first = made.row(3, 6).iter().position(|a| *a > 0.999).unwrap();
             assert!(made.row(3, 6)[first..].iter().all(|a| (a - 1.0).abs() < 1e-5));
+        }
+    }
+
+    #[test]
+    fn a_ring_on_an_opaque_picture_takes_its_place() {
+        let w = Window::of_size(48, 12);
+        let m = Raster::from_fn(w, 1, |_, x, _| (x as f32 + 1.0 - 20.25).clamp(0.0, 1.0));
+        let base = Raster::from_fn(w, 4, |c, _, _| if c == 1 { 0.0 } else { 1.0 });
+        for side in [Side::Outside, Side::Inside, Side::Centred] {
+            let ring = Ring { width: 6.0, side, colour: [0.0, 1.0, 0.0], opacity: 1.0 };
+            let made = rings(&base, &m, &[ring], &Cancel::new()).unwrap();
+            assert!(made.plane(3).iter().all(|a| (a - 1.0).abs() < 1e-5), "{side:?}");
+            let [r, g] = [0, 1].map(|c| made.row(c, 6).iter().sum::<f32>());
+            assert!((g - 6.0).abs() < 0.02 && (r + g - 48.0).abs() < 1e-3, "{side:?} {r} {g}");
         }
     }
 
