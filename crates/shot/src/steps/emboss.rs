@@ -1,6 +1,6 @@
 //! Emboss: highlight and shadow along a bevel.
 
-use super::edge::{matte_of, toward};
+use super::edge::{edge_of, matte_of, toward};
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::relief::bevel::{self, Bevel, Facing, Profile, Side, band};
@@ -81,7 +81,7 @@ impl Kind for Emboss {
     }
 
     fn wants(&self) -> Vec<Want> {
-        self.of.map(Want::Matte).into_iter().collect()
+        edge_of(self.of)
     }
 
     fn sentence(&self) -> String {

@@ -1,6 +1,6 @@
 //! Gloss: what a bevel mirrors of its surroundings.
 
-use super::edge::matte_of;
+use super::edge::{edge_of, matte_of};
 use super::{Change, Effect, Group, Reach, Surround, SurroundFrom};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
@@ -101,7 +101,7 @@ impl Kind for Gloss {
 
     fn wants(&self) -> Vec<Want> {
         let picture = self.picture.clone().filter(|_| self.from == SurroundFrom::Picture);
-        self.of.map(Want::Matte).into_iter().chain(picture.map(Want::Picture)).collect()
+        edge_of(self.of).into_iter().chain(picture.map(Want::Picture)).collect()
     }
 
     fn sentence(&self) -> String {

@@ -1,6 +1,6 @@
 //! Outline: rings of colour along an edge.
 
-use super::edge::matte_of;
+use super::edge::{edge_of, matte_of};
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use crate::made::OutlineRing;
@@ -28,7 +28,7 @@ impl Kind for Outline {
     }
 
     fn wants(&self) -> Vec<Want> {
-        self.of.map(Want::Matte).into_iter().collect()
+        edge_of(self.of)
     }
 
     fn sentence(&self) -> String {

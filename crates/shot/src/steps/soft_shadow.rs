@@ -1,6 +1,6 @@
 //! Soft shadow: behind an edge, or within it.
 
-use super::edge::{matte_of, toward};
+use super::edge::{edge_of, matte_of, toward};
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::relief::laid::{Ink, Shadow, laid, shade};
@@ -60,7 +60,7 @@ impl Kind for SoftShadow {
     }
 
     fn wants(&self) -> Vec<Want> {
-        self.of.map(Want::Matte).into_iter().collect()
+        edge_of(self.of)
     }
 
     fn sentence(&self) -> String {
