@@ -167,6 +167,40 @@ export type Axis = "x" | "-x" | "y" | "-y" | "z" | "-z";
 export type Backdrop = "grey" | "black" | "white" | "checker" | "loud";
 
 /**
+ * Parameters of Bevel.
+ */
+export type Bevel = { 
+/**
+ * What comes out.
+ */
+gives: BevelGives, 
+/**
+ * How wide the bevel is.
+ */
+width: number, 
+/**
+ * How high it rises; negative sinks.
+ */
+height: number, 
+/**
+ * How it rises.
+ */
+profile: Profile, 
+/**
+ * On which side of the edge it lies.
+ */
+side: Side, 
+/**
+ * Blur of its slopes: rounder ridges.
+ */
+soft: number, };
+
+/**
+ * What comes out.
+ */
+export type BevelGives = "normals" | "height";
+
+/**
  * How a change meets what was there. W3C names.
  */
 export type BlendMode = "normal" | "add" | "screen" | "multiply" | "overlay" | "subtract" | "darken" | "lighten" | "color_dodge" | "color_burn" | "hard_light" | "soft_light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
@@ -177,9 +211,31 @@ export type BlendMode = "normal" | "add" | "screen" | "multiply" | "overlay" | "
 export type BlendSpace = "linear" | "display";
 
 /**
+ * Parameters of Blur.
+ */
+export type Blur = { 
+/**
+ * What a point becomes.
+ */
+form: BlurForm, 
+/**
+ * Half its width; of a soft spot twice its standard deviation.
+ */
+size: number, 
+/**
+ * How the line lies: 0° level, 90° upright.
+ */
+angle: number, };
+
+/**
  * How the size of the blur is said.
  */
 export type BlurBy = "pixels" | "lens";
+
+/**
+ * What a point becomes.
+ */
+export type BlurForm = "gaussian" | "box" | "line";
 
 /**
  * A revision that is brought back.
@@ -300,6 +356,63 @@ sky: number,
  * Reflectance.
  */
 grey: number, };
+
+/**
+ * Parameters of Colour.
+ */
+export type Colour = { 
+/**
+ * Power about the pivot.
+ */
+contrast: number, 
+/**
+ * The value that contrast leaves as it is.
+ */
+pivot: number, 
+/**
+ * Added to everything: positive lifts the blacks.
+ */
+lift: number, 
+/**
+ * Factors of the channels.
+ */
+gain: [number, number, number], 
+/**
+ * From grey to vivid.
+ */
+saturation: number, 
+/**
+ * Warmer or cooler white.
+ */
+warmth: number, 
+/**
+ * A colour that is mixed in.
+ */
+tint: [number, number, number], 
+/**
+ * How much of the tint.
+ */
+tinted: number, 
+/**
+ * Turns hues: 120° makes red green.
+ */
+turn: number, 
+/**
+ * Saturation of the hues that are turned.
+ */
+vivid: number, 
+/**
+ * Which hue it is about: 0° red, 120° green, 240° blue.
+ */
+middle: number, 
+/**
+ * How wide a range of hues is fully turned; 360° is all of them.
+ */
+width: number, 
+/**
+ * Over how many degrees on either side it fades.
+ */
+soft: number, };
 
 /**
  * What gives a lamp its colour.
@@ -473,6 +586,48 @@ gain: number, };
  * A curve that was wrongly put on data, and is taken off.
  */
 export type Curve = "none" | "srgb_applied" | "srgb_removed";
+
+/**
+ * A point of a curve.
+ */
+export type CurvePoint = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * A value before.
+ */
+x: number, 
+/**
+ * What it becomes.
+ */
+y: number, };
+
+/**
+ * Parameters of Curves.
+ */
+export type Curves = { 
+/**
+ * Whether values are seen as on a screen (under the sRGB curve), or linear.
+ */
+display: boolean, 
+/**
+ * The curve of all channels.
+ */
+all: Array<CurvePoint>, 
+/**
+ * The curve of red.
+ */
+red: Array<CurvePoint>, 
+/**
+ * The curve of green.
+ */
+green: Array<CurvePoint>, 
+/**
+ * The curve of blue.
+ */
+blue: Array<CurvePoint>, };
 
 /**
  * The drop folder.
@@ -982,7 +1137,7 @@ schema: ObjectSchema, };
 /**
  * A kind of extraction with its parameters.
  */
-export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_map" } & MovesMap;
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "bevel" } & Bevel | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_map" } & MovesMap;
 
 /**
  * Parameters of Facing.
@@ -1279,6 +1434,27 @@ ease: number, };
  * Along what the colours change.
  */
 export type GradientForm = "line" | "round";
+
+/**
+ * Parameters of Grain.
+ */
+export type Grain = { 
+/**
+ * How strong it is.
+ */
+amount: number, 
+/**
+ * How large its grains are.
+ */
+size: number, 
+/**
+ * From grey grain to one that differs in every channel.
+ */
+colour: number, 
+/**
+ * Another number is another grain; drive it to make it move.
+ */
+seed: number, };
 
 /**
  * Parameters of Grid.
@@ -1970,7 +2146,7 @@ schema: ObjectSchema, };
 /**
  * A kind of made element with its parameters.
  */
-export type MadeKind = { "kind": "lettering" } & Lettering | { "kind": "drawing" } & Drawing | { "kind": "solid" } & Solid | { "kind": "gradient" } & Gradient | { "kind": "picture" } & Picture;
+export type MadeKind = { "kind": "lettering" } & Lettering | { "kind": "drawing" } & Drawing | { "kind": "solid" } & Solid | { "kind": "gradient" } & Gradient | { "kind": "pattern" } & Pattern | { "kind": "picture" } & Picture;
 
 /**
  * Where the map is from.
@@ -2587,6 +2763,80 @@ canonical: Array<number | null>,
 stored: Array<number | null>, };
 
 /**
+ * Parameters of Pattern.
+ */
+export type Pattern = { 
+/**
+ * What it is made of.
+ */
+form: PatternForm, 
+/**
+ * Size of its largest parts.
+ */
+size: number, 
+/**
+ * How much longer its parts are than wide.
+ */
+stretch: number, 
+/**
+ * How it lies: 0° level, 90° upright.
+ */
+angle: number, 
+/**
+ * How much finer parts lie within the larger ones.
+ */
+detail: number, 
+/**
+ * How strong finer parts are, from one size to the next.
+ */
+rough: number, 
+/**
+ * How far it bends itself.
+ */
+warp: number, 
+/**
+ * Another number is another pattern.
+ */
+seed: number, 
+/**
+ * Drive it to make the pattern change.
+ */
+evolution: number, 
+/**
+ * Whether its right edge fits its left one, and its lower edge its upper one.
+ */
+tileable: boolean, 
+/**
+ * The value that becomes the middle between the colours.
+ */
+threshold: number, 
+/**
+ * How hard the change between the colours is.
+ */
+contrast: number, 
+/**
+ * Linear Rec.709.
+ */
+first: [number, number, number], 
+/**
+ * How opaque the first colour is.
+ */
+first_opacity: number, 
+/**
+ * Linear Rec.709.
+ */
+second: [number, number, number], 
+/**
+ * How opaque the second colour is.
+ */
+second_opacity: number, };
+
+/**
+ * What a pattern is made of.
+ */
+export type PatternForm = "clouds" | "ridges" | "patches" | "cells" | "stripes" | "dots";
+
+/**
  * Parameters of Picture.
  */
 export type Picture = { 
@@ -2968,6 +3218,27 @@ role: Role,
  * Number of the pass, stored or extracted.
  */
 pass: number, };
+
+/**
+ * Parameters of Recolour.
+ */
+export type Recolour = { 
+/**
+ * What black becomes, linear Rec.709.
+ */
+dark: [number, number, number], 
+/**
+ * What the middle of the brightness becomes.
+ */
+middle: [number, number, number], 
+/**
+ * What white becomes.
+ */
+light: [number, number, number], 
+/**
+ * From the picture's own colours to these.
+ */
+amount: number, };
 
 /**
  * Parameters of Refocus.
@@ -3637,7 +3908,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "glow" } & Glow | { "kind": "sharpen" } & Sharpen;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "sharpen" } & Sharpen;
 
 /**
  * Parameters of Light from all around.
@@ -3855,6 +4126,27 @@ transform: Transform,
  * A special display.
  */
 showing: Showing, };
+
+/**
+ * Parameters of Vignette.
+ */
+export type Vignette = { 
+/**
+ * Its middle: a share of the frame, from its left and its upper edge.
+ */
+middle: [number, number], 
+/**
+ * Where it is half done: a share of half the frame's width and height.
+ */
+size: [number, number], 
+/**
+ * From a hard edge to one that begins in the middle.
+ */
+soft: number, 
+/**
+ * By how much it darkens outside; positive brightens.
+ */
+stops: number, };
 
 /**
  * Undo or redo.

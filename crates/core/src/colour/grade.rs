@@ -28,7 +28,7 @@ impl Default for Grade {
 }
 
 /// Middle grey: 18 % reflectance (common practice, no source).
-const GREY: f32 = 0.18;
+pub(crate) const GREY: f32 = 0.18;
 
 /// Chromaticity of a black body, 1667–25000 K (cubic fits of Kang et al. 2002; coefficients from memory, checked
 /// against CIE 15's chromaticities of 2856 K and 6504 K in the tests).

@@ -2,11 +2,13 @@
 
 pub mod blend;
 pub mod composite;
+pub mod curve;
 pub mod glow;
 pub mod grade;
 pub mod lut;
 pub mod primaries;
 pub mod sharpen;
+pub mod tone;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

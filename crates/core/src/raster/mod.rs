@@ -1,6 +1,7 @@
 //! Planar samples in a window.
 
 pub mod bands;
+pub mod blur;
 pub mod distance;
 pub mod scale;
 pub mod soften;

@@ -3,4 +3,5 @@
 pub mod bevel;
 pub mod contour;
 pub mod laid;
+pub mod noise;
 pub mod ring;

@@ -3,6 +3,7 @@
 //!
 //! An extraction works on the whole frame at the scale that is asked for; lengths in px shrink with it.
 
+mod bevel;
 mod bump_normals;
 mod clay;
 mod curvature;
@@ -22,6 +23,7 @@ mod plane_depth;
 mod range_depth;
 mod smooth_depth;
 
+pub use bevel::{Bevel, BevelGives};
 pub use bump_normals::{BumpNormals, ReliefFrom};
 pub use clay::Clay;
 pub use curvature::Curvature;
@@ -117,6 +119,8 @@ kinds! {
     BumpNormals => "bump_normals",
     /// Normals from a height.
     HeightNormals => "height_normals",
+    /// Normals or height of a bevel.
+    Bevel => "bevel",
     /// Height from the picture.
     PictureHeight => "picture_height",
     /// Height from normals.

@@ -6,12 +6,14 @@
 mod drawing;
 mod gradient;
 mod lettering;
+mod pattern;
 mod picture;
 mod solid;
 
 pub use drawing::{Drawing, DrawingColours};
 pub use gradient::{Gradient, GradientForm};
 pub use lettering::{Lettering, LetteringAlign, LetteringFont, OutlineRing};
+pub use pattern::{Pattern, PatternForm};
 pub use picture::Picture;
 pub use solid::Solid;
 
@@ -123,6 +125,8 @@ kinds! {
     Solid => "solid",
     /// Colours that pass into each other.
     Gradient => "gradient",
+    /// Seeded noise, stripes and dots.
+    Pattern => "pattern",
     /// A picture, or footage.
     Picture => "picture",
 }

@@ -1,6 +1,9 @@
 //! Kinds of step. A new kind is one file here and one line in the list at its end: the serde enum, its
 //! schema, the deck's controls, the dispatch and [`catalogue`] follow from that.
 
+mod blur;
+mod colour;
+mod curves;
 mod distance;
 mod edge;
 mod edge_light;
@@ -8,6 +11,7 @@ mod emboss;
 mod exposure;
 mod gloss;
 mod glow;
+mod grain;
 mod grid;
 mod haze;
 mod lens;
@@ -16,6 +20,7 @@ mod match_light;
 mod outline;
 mod pass_over;
 mod place;
+mod recolour;
 mod refocus;
 mod relight;
 mod reveal;
@@ -23,14 +28,19 @@ mod shaping;
 mod sharpen;
 mod soft_shadow;
 mod surround;
+mod vignette;
 mod warp;
 
+pub use blur::{Blur, BlurForm};
+pub use colour::Colour;
+pub use curves::{CurvePoint, Curves};
 pub use distance::Distance;
 pub use edge_light::EdgeLight;
 pub use emboss::Emboss;
 pub use exposure::Exposure;
 pub use gloss::{Gloss, GlossOn};
 pub use glow::Glow;
+pub use grain::Grain;
 pub use grid::{Grid, GridPoint};
 pub use haze::{Haze, HazeColour};
 pub use lens::{LensBend, LensFrom, LensLine, LensModel, LensUnit, LensWay};
@@ -39,6 +49,7 @@ pub use match_light::MatchLight;
 pub use outline::Outline;
 pub use pass_over::{Channel, Laid, PassOver};
 pub use place::{Place, PlacedBy};
+pub use recolour::Recolour;
 pub use refocus::{BlurBy, Refocus, Shows};
 pub use relight::{AlbedoFrom, Relight};
 pub use reveal::{Keeps, Reveal};
@@ -46,6 +57,7 @@ pub use shaping::Shaping;
 pub use sharpen::Sharpen;
 pub use soft_shadow::{ShadowFalls, SoftShadow};
 pub use surround::{Surround, SurroundFrom};
+pub use vignette::Vignette;
 pub use warp::{PushedEllipse, SmearStroke, Warp};
 
 use crate::error::ShotError;
@@ -253,6 +265,18 @@ kinds! {
     PassOver => "pass_over",
     /// Brighter or darker.
     Exposure => "exposure",
+    /// Contrast, saturation, warmth, hues.
+    Colour => "colour",
+    /// Tone by points.
+    Curves => "curves",
+    /// Brightness through three colours.
+    Recolour => "recolour",
+    /// An even blur.
+    Blur => "blur",
+    /// Darker toward the edges.
+    Vignette => "vignette",
+    /// Grain.
+    Grain => "grain",
     /// Light that spreads.
     Glow => "glow",
     /// Fine detail brought out.

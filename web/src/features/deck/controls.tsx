@@ -14,6 +14,7 @@ import type { Point, Triple } from '../bench/geometry'
 import { useElements, useOwnMattes, usePasses, useSteps } from '../bench/elements'
 import { ACCEPTED } from '../shots/files'
 import { Ball } from './Ball'
+import { CurveControl } from './CurveControl'
 import { LampAim, LampPlace } from './lamps/LampPlace'
 import { LampsControl } from './lamps/LampsControl'
 import { FlowStrokesControl, GridPointsControl, LensLinesControl, PushesControl, RingsControl, SmearsControl } from './lists'
@@ -440,6 +441,7 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   angle: AngleControl,
   'own-matte': OwnMatteControl,
   rings: RingsControl,
+  curve: CurveControl,
   'depth-strokes': DepthStrokesControl,
   lamps: LampsControl,
   'lens-step': (c) => <StepControl {...c} kind="lens" none="its own" />,

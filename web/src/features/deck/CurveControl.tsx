@@ -1,0 +1,120 @@
+import { useRef, useState } from 'react'
+import type { CurvePoint } from '../../api/types'
+import { Hint } from '../../ui/Hint'
+import { freeId } from '../bench/numbered'
+import type { Control } from './controls'
+
+const SIDE = 62
+
+/** A curve by its points: drag them, double-click to add or remove one. Arrow keys move the chosen one. */
+export function CurveControl(c: Control) {
+  const points = c.value as CurvePoint[]
+  const field = useRef<SVGSVGElement>(null)
+  const [held, setHeld] = useState<number | null>(null)
+  const label = c.schema['x-label'] ?? c.name
+  const sorted = points.toSorted((a, b) => a.x - b.x)
+  const at = (e: { clientX: number; clientY: number }) => {
+    const box = field.current?.getBoundingClientRect()
+    if (!box) return { x: 0, y: 0 }
+    const share = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 200) / 200
+    return { x: share((e.clientX - box.left) / box.width), y: share(1 - (e.clientY - box.top) / box.height) }
+  }
+  const moved = (id: number, to: { x: number; y: number }) => points.map((p) => (p.id === id ? { ...p, ...to } : p))
+  const removed = (id: number) => (points.length > 1 ? points.filter((p) => p.id !== id) : points)
+  const nudge = (p: CurvePoint, e: React.KeyboardEvent) => {
+    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key]
+    if (e.key === 'Delete' || e.key === 'Backspace') c.onCommit(removed(p.id))
+    else if (way) {
+      const step = e.shiftKey ? 0.05 : 0.005
+      const put = (v: number, by: number) => Math.round((v + by * step) * 1000) / 1000
+      c.onCommit(moved(p.id, { x: put(p.x, way[0] ?? 0), y: put(p.y, way[1] ?? 0) }))
+    } else return
+    e.preventDefault()
+    e.stopPropagation()
+  }
+  return (
+    <div className="flex items-center gap-2" data-curve={c.name}>
+      <Hint text={`${c.schema.description ?? ''} Double-click adds or removes a point.`}>
+        <span className="field w-20 shrink-0 self-start truncate text-dim">{label}</span>
+      </Hint>
+      <svg
+        ref={field}
+        viewBox="0 0 1 1"
+        style={{ width: SIDE * 1.6, height: SIDE }}
+        preserveAspectRatio="none"
+        className="touch-none overflow-visible rounded-tile bg-ground"
+        role="group"
+        aria-label={`Curve ${label}`}
+        onDoubleClick={(e) => {
+          const near = sorted.find((p) => Math.hypot(p.x - at(e).x, p.y - at(e).y) < 0.06)
+          c.onCommit(near ? removed(near.id) : [...points, { id: freeId(points), ...at(e) }])
+        }}
+      >
+        <path d="M0 1L1 0M.25 0V1M.5 0V1M.75 0V1M0 .25H1M0 .5H1M0 .75H1" vectorEffect="non-scaling-stroke" className="fill-none stroke-line" />
+        <polyline points={lineOf(sorted)} vectorEffect="non-scaling-stroke" className="fill-none stroke-text" strokeWidth="1.5" />
+        {sorted.map((p, i) => (
+          <line
+            key={p.id}
+            x1={p.x}
+            y1={1 - p.y}
+            x2={p.x}
+            y2={1 - p.y}
+            vectorEffect="non-scaling-stroke"
+            strokeWidth="9"
+            strokeLinecap="round"
+            className={`cursor-grab outline-none focus-visible:stroke-text ${held === p.id ? 'stroke-text' : 'stroke-accent'}`}
+            tabIndex={0}
+            role="slider"
+            aria-label={`${label}, point ${i + 1}`}
+            aria-valuenow={p.y}
+            aria-valuetext={`${p.x} becomes ${p.y}`}
+            onKeyDown={(e) => nudge(p, e)}
+            onPointerDown={(e) => {
+              e.currentTarget.setPointerCapture(e.pointerId)
+              setHeld(p.id)
+            }}
+            onPointerMove={(e) => {
+              if (held === p.id) c.onPreview(moved(p.id, at(e)))
+            }}
+            onPointerUp={(e) => {
+              if (held === p.id) c.onCommit(moved(p.id, at(e)))
+              setHeld(null)
+            }}
+          />
+        ))}
+      </svg>
+    </div>
+  )
+}
+
+/** The curve as it is drawn: the monotone cubic that the picture is sent through, at 40 places. */
+function lineOf(points: CurvePoint[]): string {
+  const p = points.filter((q, i) => i === points.length - 1 || (points[i + 1]?.x ?? 0) - q.x >= 1e-6)
+  const places = Array.from({ length: 41 }, (_, i) => i / 40).concat(p.map((q) => q.x)).sort((a, b) => a - b)
+  return places.map((x) => `${x},${1 - Math.min(1.2, Math.max(-0.2, valueOf(p, x)))}`).join(' ')
+}
+
+function valueOf(p: CurvePoint[], x: number): number {
+  const [first, last] = [p[0], p.at(-1)]
+  if (!first || !last) return x
+  if (p.length === 1) return x + first.y - first.x
+  const h = (i: number) => (p[i + 1]?.x ?? 0) - (p[i]?.x ?? 0)
+  const d = (i: number) => ((p[i + 1]?.y ?? 0) - (p[i]?.y ?? 0)) / h(i)
+  const end = (h0: number, h1: number, d0: number, d1: number) => {
+    const m = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1)
+    return m * d0 <= 0 ? 0 : d0 * d1 <= 0 && Math.abs(m) > 3 * Math.abs(d0) ? 3 * d0 : m
+  }
+  const n = p.length
+  const slope = (i: number) => {
+    if (n === 2) return d(0)
+    if (i === 0) return end(h(0), h(1), d(0), d(1))
+    if (i === n - 1) return end(h(n - 2), h(n - 3), d(n - 2), d(n - 3))
+    const [a, b, w1, w2] = [d(i - 1), d(i), 2 * h(i) + h(i - 1), h(i) + 2 * h(i - 1)]
+    return a * b <= 0 ? 0 : (w1 + w2) / (w1 / a + w2 / b)
+  }
+  if (x <= first.x) return first.y + (x - first.x) * slope(0)
+  if (x >= last.x) return last.y + (x - last.x) * slope(n - 1)
+  const i = p.findIndex((q, k) => q.x <= x && (p[k + 1]?.x ?? Infinity) > x)
+  const [a, b, t] = [p[i]?.y ?? 0, p[i + 1]?.y ?? 0, (x - (p[i]?.x ?? 0)) / h(i)]
+  return (2 * t ** 3 - 3 * t ** 2 + 1) * a + (t ** 3 - 2 * t ** 2 + t) * h(i) * slope(i) + (3 * t ** 2 - 2 * t ** 3) * b + (t ** 3 - t ** 2) * h(i) * slope(i + 1)
+}
