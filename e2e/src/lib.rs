@@ -2,12 +2,13 @@
 //! does. Needs Debian's `chromium` and `chromium-driver`, PostgreSQL, and the built interface in `web/dist`.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
-use jugata_server::{Config, build, delivery, demo, open};
+use jugata_server::{App, Config, build, delivery, demo, open};
 use jugata_standin::Settings;
 use jugata_testkit::Postgres;
 use std::net::{TcpListener, TcpStream};
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
+use std::sync::Arc;
 use std::time::{Duration, Instant};
 use thirtyfour::prelude::*;
 
@@ -22,6 +23,7 @@ pub struct Stage {
     pub url: String,
     /// Where downloads and other files go.
     pub folder: tempfile::TempDir,
+    rooms: Arc<App>,
     driver: Child,
     shutdown: Option<rocket::Shutdown>,
     _postgres: Postgres,
@@ -55,6 +57,7 @@ impl Stage {
         config.drop = Some(drop.clone());
         let rooms = open(config).await.unwrap();
         tokio::spawn(delivery::watch(rooms.clone(), drop));
+        let kept = rooms.clone();
         let settings = Settings::sized(width, width * 9 / 16, samples);
         demo::make(&rooms, settings).await.unwrap();
         let app = build(rooms).ignite().await.unwrap();
@@ -81,7 +84,13 @@ impl Stage {
         let inner = browser.execute("return innerHeight", vec![]).await.unwrap().json().as_u64().unwrap();
         browser.set_window_rect(0, 0, 1280, 1600 - inner as u32).await.unwrap();
         let url = format!("http://127.0.0.1:{port}");
-        Self { browser, url, folder, driver, shutdown: Some(shutdown), _postgres: postgres }
+        Self { browser, url, folder, driver, rooms: kept, shutdown: Some(shutdown), _postgres: postgres }
+    }
+
+    /// Makes the demo's title on a frame of this width, and opens it.
+    pub async fn open_title(&self, width: u32) {
+        let id = demo::make_title(&self.rooms, width).await.unwrap();
+        self.go(&format!("/shots/{id}")).await;
     }
 
     /// Goes to a page of the application.

@@ -63,6 +63,8 @@ impl Serve {
             }
             let rooms = open(config).await?;
             if self.demo && !rooms.store.has_shots()? {
+                // The orrery comes last: the newest shot is the one that opens first.
+                demo::make_title(&rooms, self.demo_width).await.map_err(|e| e.sentence)?;
                 println!("Rendering the demo scene (once, about a quarter of a minute) …");
                 let size = Settings {
                     width: self.demo_width,

@@ -179,7 +179,7 @@ gives: BevelGives,
  */
 width: number, 
 /**
- * How high it rises; negative sinks.
+ * How high it rises, in widths; negative sinks.
  */
 height: number, 
 /**
@@ -990,7 +990,7 @@ of?: number | null,
  */
 width: number, 
 /**
- * How high it rises; negative sinks.
+ * How high it rises, in widths; negative sinks.
  */
 height: number, 
 /**
@@ -1310,7 +1310,7 @@ of?: number | null,
  */
 width: number, 
 /**
- * How high it rises; negative sinks.
+ * How high it rises, in widths; negative sinks.
  */
 height: number, 
 /**

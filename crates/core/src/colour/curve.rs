@@ -95,7 +95,7 @@ mod tests {
     fn values_are_those_of_scipy() {
         // scipy.interpolate.PchipInterpolator([0, .2, .5, .6, 1], [0, .1, .7, .7, 1])([.1, .3, .45, .55, .9]), SciPy 1.17.1.
         let curve = Curve::through(&[[0.0, 0.0], [0.2, 0.1], [0.5, 0.7], [0.6, 0.7], [1.0, 1.0]]);
-        let want = [0.030769231, 0.28974359, 0.66089744, 0.7, 0.8771875];
+        let want = [0.030_769_2, 0.289_743_6, 0.660_897_4, 0.7, 0.877_187_5];
         for (x, y) in [0.1, 0.3, 0.45, 0.55, 0.9].into_iter().zip(want) {
             assert!((curve.at(x) - y).abs() < 1e-6, "{x}: {} {y}", curve.at(x));
         }

@@ -282,7 +282,8 @@ impl Grid<'_> {
         let v = self.at(x, y);
         let part = v > PART && v < 1.0 - PART;
         let beside = [(1, 0), (-1, 0), (0, 1), (0, -1)];
-        if !part && !(v >= 0.5 && beside.iter().any(|(dx, dy)| self.at(x + dx, y + dy) <= PART)) {
+        let hard = || v >= 0.5 && beside.iter().any(|(dx, dy)| self.at(x + dx, y + dy) <= PART);
+        if !part && !hard() {
             return None;
         }
         let n: [[f32; 3]; 3] =
@@ -433,10 +434,10 @@ pub fn signed_distance(matte: &Raster, reach: f32, cancel: &Cancel) -> Result<Ra
     for_each_band(&mut out, cancel, |band| {
         for y in band.window().rows() {
             let start = (y - window.y) as usize * window.width as usize;
-            let rows = band.rows::<3>(y);
-            for x in 0..window.width as usize {
-                let told = contour.from_edge(start + x, Vec2::ZERO);
-                (rows[0][x], rows[1][x], rows[2][x]) = (told.far, told.inward.x, told.inward.y);
+            let [far, x, y] = band.rows::<3>(y);
+            for (i, ((far, x), y)) in far.iter_mut().zip(x).zip(y).enumerate() {
+                let told = contour.from_edge(start + i, Vec2::ZERO);
+                (*far, *x, *y) = (told.far, told.inward.x, told.inward.y);
             }
         }
     })?;

@@ -24,8 +24,8 @@ pub struct Bevel {
     /// How wide the bevel is.
     #[param(label = "Width", default = 12.0, range = [0.1, 1000.0], slider = [0.5, 80.0], step = 0.1, unit = "px", group = "Bevel")]
     pub width: f32,
-    /// How high it rises; negative sinks.
-    #[param(label = "Height", default = 1.0, range = [-20.0, 20.0], slider = [-2.0, 2.0], step = 0.01, unit = "× width", group = "Bevel")]
+    /// How high it rises, in widths; negative sinks.
+    #[param(label = "Height", default = 1.0, range = [-20.0, 20.0], slider = [-2.0, 2.0], step = 0.01, unit = "×", group = "Bevel")]
     pub height: f32,
     /// How it rises.
     #[param(label = "Profile", default = Profile::Round, means = "choice-list", group = "Bevel")]

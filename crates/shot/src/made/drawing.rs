@@ -24,7 +24,7 @@ pub struct Drawing {
     #[param(label = "Drawing", means = "drawing-file", group = "Drawing")]
     pub file: Option<MediaFile>,
     /// Its height, a share of the frame's.
-    #[param(label = "Height", default = 0.6, range = [0.001, 100.0], slider = [0.05, 2.0], step = 0.01, unit = "× frame", group = "Drawing")]
+    #[param(label = "Height", default = 0.6, range = [0.001, 100.0], slider = [0.05, 2.0], step = 0.01, unit = "×", group = "Drawing")]
     pub height: f32,
     /// In what colours it is shown.
     #[param(label = "Colours", group = "Colour")]

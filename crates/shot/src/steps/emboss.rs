@@ -17,8 +17,8 @@ pub struct Emboss {
     /// How wide the bevel is.
     #[param(label = "Width", default = 12.0, range = [0.1, 1000.0], slider = [0.5, 80.0], step = 0.1, unit = "px", group = "Bevel")]
     pub width: f32,
-    /// How high it rises; negative sinks.
-    #[param(label = "Height", default = 1.0, range = [-20.0, 20.0], slider = [-2.0, 2.0], step = 0.01, unit = "× width", group = "Bevel")]
+    /// How high it rises, in widths; negative sinks.
+    #[param(label = "Height", default = 1.0, range = [-20.0, 20.0], slider = [-2.0, 2.0], step = 0.01, unit = "×", group = "Bevel")]
     pub height: f32,
     /// How it rises.
     #[param(label = "Profile", default = Profile::Round, means = "choice-list", group = "Bevel")]
@@ -33,19 +33,19 @@ pub struct Emboss {
     #[param(label = "Narrow", default = 1.5, range = [0.1, 50.0], slider = [0.5, 8.0], step = 0.05, group = "Light")]
     pub narrow: f32,
     /// Linear Rec.709.
-    #[param(label = "Light colour", default = [1.0, 0.98, 0.92], range = [0.0, 1e3], means = "colour", group = "Highlight")]
+    #[param(label = "Lit colour", default = [1.0, 0.98, 0.92], range = [0.0, 1e3], means = "colour", group = "Highlight")]
     pub light_colour: [f32; 3],
     /// How opaque the highlight is.
-    #[param(label = "Light opacity", default = 0.85, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Highlight")]
+    #[param(label = "Lit opacity", default = 0.85, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Highlight")]
     pub light_opacity: f32,
     /// How wide the highlight is: grown above 1, shrunk below.
-    #[param(label = "Light width", default = 1.0, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "× width", group = "Highlight")]
+    #[param(label = "Lit width", default = 1.0, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "×", group = "Highlight")]
     pub light_grow: f32,
     /// Blur of the highlight.
-    #[param(label = "Light blur", default = 1.5, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Highlight")]
+    #[param(label = "Lit blur", default = 1.5, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Highlight")]
     pub light_soft: f32,
     /// How the highlight meets the picture.
-    #[param(label = "Light blend", default = BlendMode::Screen, means = "choice-list", group = "Highlight")]
+    #[param(label = "Lit blend", default = BlendMode::Screen, means = "choice-list", group = "Highlight")]
     pub light_blend: BlendMode,
     /// Linear Rec.709.
     #[param(label = "Dark colour", default = [0.01, 0.012, 0.02], range = [0.0, 1e3], means = "colour", group = "Shadow")]
@@ -54,7 +54,7 @@ pub struct Emboss {
     #[param(label = "Dark opacity", default = 0.7, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Shadow")]
     pub dark_opacity: f32,
     /// How wide the shadow is: grown above 1, shrunk below.
-    #[param(label = "Dark width", default = 1.4, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "× width", group = "Shadow")]
+    #[param(label = "Dark width", default = 1.4, range = [0.01, 20.0], slider = [0.1, 3.0], step = 0.01, unit = "×", group = "Shadow")]
     pub dark_grow: f32,
     /// Blur of the shadow.
     #[param(label = "Dark blur", default = 3.0, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Shadow")]

@@ -4,7 +4,7 @@ import { Hint } from '../../ui/Hint'
 import { freeId } from '../bench/numbered'
 import type { Control } from './controls'
 
-const SIDE = 62
+const SIDE = 80
 
 /** A curve by its points: drag them, double-click to add or remove one. Arrow keys move the chosen one. */
 export function CurveControl(c: Control) {
@@ -42,7 +42,7 @@ export function CurveControl(c: Control) {
         viewBox="0 0 1 1"
         style={{ width: SIDE * 1.6, height: SIDE }}
         preserveAspectRatio="none"
-        className="touch-none overflow-visible rounded-tile bg-ground"
+        className="my-1 mr-2 touch-none overflow-visible rounded-tile bg-ground"
         role="group"
         aria-label={`Curve ${label}`}
         onDoubleClick={(e) => {

@@ -42,11 +42,11 @@ export function ElementDeck({ shot: kept, element: chosen }: { shot: ShotOnBench
         </div>
       </Column>
       {element.made && (
-        <Column title="Makes" className="min-w-0 flex-1">
+        <Column title="Makes" className="min-w-0 flex-[3]">
           <Makes shot={shot} element={element} />
         </Column>
       )}
-      <Column title="Placed" className="min-w-0 flex-1">
+      <Column title="Placed" className={element.made && !element.placement ? 'w-[200px] shrink-0' : 'min-w-0 flex-[2]'}>
         <Placed shot={shot} element={element} />
       </Column>
       <Column title="Joins" className="w-[188px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">

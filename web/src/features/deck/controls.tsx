@@ -339,6 +339,7 @@ function FontControl(c: Control) {
 function LinesControl(c: Control) {
   const [text, setText] = useState(c.value as string)
   const [kept, setKept] = useState(c.value)
+  const before = useRef(c.value)
   if (kept !== c.value) {
     setKept(c.value)
     setText(c.value as string)
@@ -356,8 +357,11 @@ function LinesControl(c: Control) {
           setText(e.target.value)
           c.onPreview(e.target.value)
         }}
+        onFocus={() => {
+          before.current = c.value
+        }}
         onBlur={() => {
-          if (text !== c.value) c.onCommit(text)
+          if (text !== before.current) c.onCommit(text)
         }}
       />
     </label>

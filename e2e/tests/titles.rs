@@ -1,0 +1,72 @@
+//! Lettering with relief, as a titles designer makes it.
+#![allow(clippy::unwrap_used)]
+
+use jugata_e2e::Stage;
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
+    let s = Stage::start(320, 2).await;
+    s.open_title(640).await;
+    s.see("[data-element-name='3']").await;
+    s.rest().await;
+    s.look("title").await;
+
+    // Typed: the picture follows.
+    s.click("[data-element-name='3']").await;
+    let field = s.see("[data-lines=text]").await;
+    s.rest().await;
+    let before = s.pixels().await;
+    field.send_keys(" on the hill").await.unwrap();
+    s.rest().await;
+    s.look("title-typed").await;
+    assert_ne!(s.pixels().await, before);
+    s.click("[data-element-name='3']").await;
+    s.kept(2).await;
+
+    // A font, shown in its own face.
+    s.click("[data-select=font]").await;
+    s.look("title-fonts").await;
+    s.click("[data-option=limelight]").await;
+    s.kept(3).await;
+    s.rest().await;
+    s.look("title-limelight").await;
+
+    // The band of highlight, and where the light comes from.
+    s.click("[data-element='3'] [data-step='3'] button[aria-current]").await;
+    s.see("[data-dial=from]").await;
+    s.rest().await;
+    s.look("title-emboss").await;
+    let before = s.pixels().await;
+    s.type_number("Width (px)", "9").await;
+    s.kept(4).await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+    let before = s.pixels().await;
+    s.drag("[data-dial=from]", 9, 4).await;
+    s.kept(5).await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+
+    // The gloss turns.
+    s.click("[data-element='3'] [data-step='4'] button[aria-current]").await;
+    s.rest().await;
+    let before = s.pixels().await;
+    s.type_number("Turn (°)", "70").await;
+    s.kept(6).await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+    s.look("title-gloss").await;
+
+    // Curves bend what is seen; undone, it is as it was.
+    let before = s.pixels().await;
+    s.add_change_to(3, "Curves").await;
+    s.kept(7).await;
+    s.rest().await;
+    assert_eq!(s.pixels().await, before, "a straight curve changes nothing");
+    s.drag("[data-curve=all] [role=slider]:last-of-type", -20, 12).await;
+    s.kept(8).await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+    s.look("title-curves").await;
+    s.end().await;
+}
