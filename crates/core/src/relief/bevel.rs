@@ -158,11 +158,7 @@ fn for_each_pixel<const N: usize>(
                         _ => flat,
                     }
                 } else {
-                    let at = ASIDE.map(|aside| {
-                        let told = contour.from_edge(pixel, aside);
-                        (bevel.at(told), told.far)
-                    });
-                    see(pixel, &at)
+                    see(pixel, &contour.from_edge(pixel, ASIDE).map(|told| (bevel.at(told), told.far)))
                 };
                 rows.iter_mut().zip(values).for_each(|(row, v)| row[x] = v);
             }

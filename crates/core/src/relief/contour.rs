@@ -76,19 +76,22 @@ impl Contour {
         let window = matte.window();
         let grid = Grid { window, values: matte.plane(0) };
         cancel.check()?;
-        let rough: Vec<Option<Piece>> = (0..window.area()).into_par_iter().map(|i| grid.piece(i)).collect();
+        let width = window.width as usize;
+        let of_row = |y: usize| {
+            let row = (y * width..(y + 1) * width).filter_map(|i| grid.piece(i).map(|piece| (i, piece)));
+            row.collect::<Vec<_>>()
+        };
+        let rows: Vec<Vec<(usize, Piece)>> =
+            (0..window.height as usize).into_par_iter().map(of_row).collect();
         cancel.check()?;
         let mut piece_of = vec![NONE; window.area()];
-        let mut places = Vec::new();
-        for (i, piece) in rough.iter().enumerate() {
-            if piece.is_some() {
-                piece_of[i] = places.len() as u32;
-                places.push(i);
-            }
+        let rough: Vec<(usize, Piece)> = rows.concat();
+        for ((i, _), number) in rough.iter().zip(0..) {
+            piece_of[*i] = number;
         }
-        let pieces = places.par_iter().filter_map(|&i| fitted(&grid, &rough, i)).collect();
+        let pieces = rough.par_iter().map(|(i, _)| fitted(&grid, &piece_of, &rough, *i)).collect();
         cancel.check()?;
-        let is: Vec<bool> = rough.iter().map(Option::is_some).collect();
+        let is: Vec<bool> = piece_of.iter().map(|p| *p != NONE).collect();
         let nearest = distance::nearest(window, &is, cancel)?;
         let inside = matte.plane(0).iter().map(|v| *v >= 0.5).collect();
         let mut own = Self { window, piece_of, pieces, nearest, inside };
@@ -119,38 +122,53 @@ impl Contour {
         }
     }
 
-    /// How far a place is from the edge: `aside` px from the middle of a pixel (row after row), at most half a px either
-    /// way. Infinitely far inside if there is no edge.
-    pub fn from_edge(&self, pixel: usize, aside: Vec2) -> FromEdge {
-        let width = self.window.width as usize;
-        let (x, y) = (pixel % width, pixel / width);
-        let mut best = (f32::INFINITY, FromEdge { far: f32::INFINITY, inward: Vec2::ZERO });
-        let mut seen = [NONE; 5];
-        let around = [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1)];
-        for (i, (dx, dy)) in around.into_iter().enumerate() {
-            let (Some(x), Some(y)) = (x.checked_add_signed(dx), y.checked_add_signed(dy)) else { continue };
-            if x >= width || y >= self.window.height as usize {
-                continue;
+    /// How far places are from the edge: `asides` px from the middle of a pixel (row after row), at most half a px either
+    /// way. Infinitely far if there is no edge.
+    pub fn from_edge<const N: usize>(&self, pixel: usize, asides: [Vec2; N]) -> [FromEdge; N] {
+        let inside = self.inside[pixel];
+        let (near, count) = self.near(pixel);
+        asides.map(|aside| {
+            let mut best = (f32::INFINITY, FromEdge { far: f32::INFINITY, inward: Vec2::ZERO });
+            for at in &near[..count] {
+                let reached = self.to(*at as usize, pixel, aside);
+                if reached.score < best.0 {
+                    best = (reached.score, reached.told);
+                }
             }
-            let at = self.nearest[y * width + x];
-            if at == NONE || seen[..i].contains(&at) {
-                continue;
+            // Beside a corner only the pixel itself tells which side it is on.
+            let told = &mut best.1;
+            if count == 0 {
+                told.far = if inside { f32::INFINITY } else { f32::NEG_INFINITY };
+            } else if told.far.abs() > 0.4 && (told.far > 0.0) != inside {
+                (told.far, told.inward) = (-told.far, -told.inward);
             }
-            seen[i] = at;
-            let reached = self.to(at as usize, pixel, aside);
-            if reached.score < best.0 {
-                best = (reached.score, reached.told);
+            best.1
+        })
+    }
+
+    /// The pieces that may be nearest to a place in a pixel: the nearest to its middle and, of those that the pixels beside
+    /// it are nearest to, each that is about as near, or faces another way and is not farther by more than a place can move.
+    fn near(&self, pixel: usize) -> ([u32; 5], usize) {
+        let (mut all, mut count) = ([(NONE, f32::INFINITY, Vec2::ZERO); 5], 0);
+        for (dx, dy) in [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1)] {
+            let at = self.beside(pixel, dx, dy).map_or(NONE, |beside| self.nearest[beside]);
+            if at != NONE && all[..count].iter().all(|(known, ..)| *known != at) {
+                let reached = self.to(at as usize, pixel, Vec2::ZERO);
+                all[count] = (at, reached.score, reached.told.inward);
+                count += 1;
             }
         }
-        // Beside a corner only the pixel itself tells which side it is on.
-        let (told, inside) = (&mut best.1, self.inside[pixel]);
-        if told.far.abs() > 0.4 && told.far.is_finite() && (told.far > 0.0) != inside {
-            (told.far, told.inward) = (-told.far, -told.inward);
+        let all = &all[..count];
+        let Some(best) = all.iter().min_by(|a, b| a.1.total_cmp(&b.1)) else { return ([NONE; 5], 0) };
+        let (mut near, mut kept) = ([best.0, NONE, NONE, NONE, NONE], 1);
+        for (at, score, inward) in all {
+            let turned = inward.dot(best.2) < 0.98;
+            if *at != best.0 && *score < best.1 + if turned { 0.8 } else { 0.1 } {
+                near[kept] = *at;
+                kept += 1;
+            }
         }
-        if self.pieces.is_empty() {
-            best.1.far = if self.inside[pixel] { f32::INFINITY } else { f32::NEG_INFINITY };
-        }
-        best.1
+        (near, kept)
     }
 
     /// Px from one pixel to another.
@@ -326,8 +344,9 @@ fn far_of(share: f32, inward: Vec2) -> f32 {
 const FITTINGS: usize = 2;
 
 /// The piece of a pixel by all the pieces around it.
-fn fitted(grid: &Grid<'_>, rough: &[Option<Piece>], i: usize) -> Option<Piece> {
-    let mut piece = rough[i]?;
+fn fitted(grid: &Grid<'_>, piece_of: &[u32], rough: &[(usize, Piece)], i: usize) -> Piece {
+    let own = rough[piece_of[i] as usize].1;
+    let mut piece = own;
     let width = grid.window.width as i32;
     let (x, y) = (i as i32 % width, i as i32 / width);
     let value = grid.at(x, y);
@@ -336,9 +355,10 @@ fn fitted(grid: &Grid<'_>, rough: &[Option<Piece>], i: usize) -> Option<Piece> {
     for dy in -2..=2 {
         for dx in -2..=2 {
             let inside = (0..width).contains(&(x + dx)) && (0..grid.window.height as i32).contains(&(y + dy));
-            let other = inside.then(|| rough[((y + dy) * width + x + dx) as usize]).flatten();
+            let place = ((y + dy) * width + x + dx) as usize;
+            let other = inside.then(|| rough.get(piece_of[place] as usize)).flatten();
             // What faces elsewhere belongs to another side of a corner.
-            if let Some(other) = other.filter(|o| o.inward.dot(piece.inward) > 0.75) {
+            if let Some((_, other)) = other.filter(|(_, o)| o.inward.dot(piece.inward) > 0.75) {
                 around[count] = (Vec2::new(dx as f32, dy as f32) + other.at, other.inward);
                 count += 1;
             }
@@ -350,17 +370,13 @@ fn fitted(grid: &Grid<'_>, rough: &[Option<Piece>], i: usize) -> Option<Piece> {
             let along = Vec2::new(piece.inward.y, -piece.inward.x);
             piece.inward = (piece.inward - along * turn).normalize_or(piece.inward);
             piece.bend = bend;
-            if antialiased
-                && value > PART
-                && value < 1.0 - PART
-                && rough[i].is_some_and(|r| hard(grid, x, y, &r))
-            {
+            if antialiased && value > PART && value < 1.0 - PART && hard(grid, x, y, &own) {
                 piece.at = -piece.inward * far_of(value, piece.inward);
             }
         }
     }
     piece.ends = within_pixel(&piece);
-    Some(piece)
+    piece
 }
 
 /// Whether the place of a piece was told by a share of the pixel, and not by a slope.
@@ -436,7 +452,7 @@ pub fn signed_distance(matte: &Raster, reach: f32, cancel: &Cancel) -> Result<Ra
             let start = (y - window.y) as usize * window.width as usize;
             let [far, x, y] = band.rows::<3>(y);
             for (i, ((far, x), y)) in far.iter_mut().zip(x).zip(y).enumerate() {
-                let told = contour.from_edge(start + i, Vec2::ZERO);
+                let [told] = contour.from_edge(start + i, [Vec2::ZERO]);
                 (*far, *x, *y) = (told.far, told.inward.x, told.inward.y);
             }
         }
