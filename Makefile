@@ -21,7 +21,7 @@ bench: setup ## Run the benchmarks
 	@$(ENV) cargo bench --locked -p jugata-core -p jugata-cli
 
 fuzz: ## Run every fuzz target for ten minutes (needs cargo-fuzz: cargo install cargo-fuzz)
-	@$(ENV) for t in exr png tiff hdr jpeg gltf cube icc shot; do mkdir -p fuzz/corpus/$$t; RUSTC_BOOTSTRAP=1 cargo fuzz run --sanitizer none $$t fuzz/corpus/$$t fuzz/seeds/$$t -- -max_total_time=600 -rss_limit_mb=2048 -malloc_limit_mb=2048 -timeout=25 -max_len=200000; done
+	@$(ENV) for t in exr png tiff hdr jpeg gltf cube icc shot font svg; do mkdir -p fuzz/corpus/$$t; RUSTC_BOOTSTRAP=1 cargo fuzz run --sanitizer none $$t fuzz/corpus/$$t fuzz/seeds/$$t -- -max_total_time=600 -rss_limit_mb=2048 -malloc_limit_mb=2048 -timeout=25 -max_len=200000; done
 
 screenshots: setup web ## Refresh docs/screenshots from the demo data
 	@$(ENV) JUGATA_SCREENSHOTS=1 cargo test --locked -p jugata-e2e --test screenshots

@@ -68,5 +68,25 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     s.look("title-curves").await;
+
+    // The look of the edge, kept and put on another lettering.
+    s.click("[data-element='3'] [data-step='3'] button[aria-current]").await;
+    s.click("[data-element='3'] [data-step='3'] [data-save-preset]").await;
+    s.see("[data-preset-name]").await.send_keys("Gilt edge").await.unwrap();
+    s.words("Save").await.click().await.unwrap();
+    s.until("it is saved", "!document.querySelector('[role=dialog]')").await;
+    s.click("[data-add-element]").await;
+    s.click("[data-made-kind=lettering]").await;
+    s.kept(9).await;
+    s.type_number("Size (px)", "60").await;
+    s.kept(10).await;
+    s.rest().await;
+    let before = s.pixels().await;
+    s.click("[data-element='4'] [data-presets]").await;
+    s.click("[data-preset='Gilt edge'] [data-apply-preset]").await;
+    s.see("[data-element='4'] [data-step='1']").await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+    s.look("title-second").await;
     s.end().await;
 }

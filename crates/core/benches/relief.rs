@@ -1,6 +1,6 @@
 //! Relief of a title at 1920×1080: the edge finer than a pixel, a band, a bevel's normals; blurs for comparison with
 //! `relief.py` beside it (SciPy, OpenCV).
-#![allow(missing_docs)]
+#![allow(missing_docs, clippy::unwrap_used)]
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use glam::Vec2;

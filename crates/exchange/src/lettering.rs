@@ -7,6 +7,7 @@ use rustybuzz::ttf_parser::{GlyphId, OutlineBuilder};
 use rustybuzz::{Face, Feature, UnicodeBuffer, ttf_parser::Tag};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use std::panic::{AssertUnwindSafe, catch_unwind};
 
 /// A font that ships with the application; all are under the SIL Open Font License 1.1 (`fonts/`).
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
@@ -87,18 +88,30 @@ impl<'a> Font<'a> {
     /// # Errors
     /// What is no font, or has no outlines.
     pub fn read(bytes: &'a [u8]) -> Result<Self, ExchangeError> {
-        let face = Face::from_slice(bytes, 0).ok_or(ExchangeError::NotAFont)?;
+        // The library's arithmetic overflows on some damaged tables.
+        let read = catch_unwind(|| Face::from_slice(bytes, 0));
+        let face = read.ok().flatten().ok_or(ExchangeError::NotAFont)?;
         let outlined =
             face.tables().glyf.is_some() || face.tables().cff.is_some() || face.tables().cff2.is_some();
         if outlined { Ok(Self(face)) } else { Err(ExchangeError::NotAFont) }
+    }
+
+    /// How high its capitals are, em.
+    pub fn capitals(&self) -> f32 {
+        let em = self.0.units_per_em().max(1) as f32;
+        self.0.capital_height().filter(|h| *h > 0).map_or(0.7, |h| f32::from(h) / em)
     }
 
     /// The outlines of some text, line by line, their middle at the origin: across by the alignment, down halfway between
     /// the top of the first line's capitals and the last line's baseline.
     ///
     /// # Errors
-    /// More than [`MOST`] letters.
+    /// More than [`MOST`] letters; a damaged font.
     pub fn outlines(&self, text: &str, how: &Setting) -> Result<Path, ExchangeError> {
+        catch_unwind(AssertUnwindSafe(|| self.set(text, how))).unwrap_or(Err(ExchangeError::NotAFont))
+    }
+
+    fn set(&self, text: &str, how: &Setting) -> Result<Path, ExchangeError> {
         let letters = text.chars().count();
         if letters > MOST {
             return Err(ExchangeError::Limit {
@@ -107,8 +120,7 @@ impl<'a> Font<'a> {
                 most: MOST as u64,
             });
         }
-        let em = self.0.units_per_em().max(1) as f32;
-        let capitals = self.0.capital_height().filter(|h| *h > 0).map_or(0.7, |h| f32::from(h) / em);
+        let capitals = self.capitals();
         let mut path = Path::default();
         let (mut baseline, mut last) = (0.0, 0.0);
         for (i, line) in text.lines().enumerate() {
@@ -193,5 +205,68 @@ impl OutlineBuilder for Outline {
     }
     fn close(&mut self) {
         self.0.strokes.push(Stroke::Close);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    const SET: Setting =
+        Setting { size: 100.0, later: 1.0, tracking: 0.0, leading: 1.2, align: Align::Centre, arc: 0.0 };
+
+    fn box_of(text: &str, how: &Setting) -> [Vec2; 2] {
+        Font::read(ShippedFont::Cinzel.bytes()).unwrap().outlines(text, how).unwrap().bounds().unwrap()
+    }
+
+    #[test]
+    fn every_font_that_ships_has_outlines_for_a_title() {
+        for font in ShippedFont::ALL {
+            let read = Font::read(font.bytes()).unwrap();
+            let [low, high] = read.outlines("Veldmere & Söhne 1889", &SET).unwrap().bounds().unwrap();
+            let size = high - low;
+            assert!(size.x > 500.0 && size.x < 2500.0 && size.y > 60.0 && size.y < 200.0, "{font:?} {size}");
+            assert!((low.x + high.x).abs() < 40.0, "{font:?}: in the middle");
+        }
+    }
+
+    #[test]
+    fn settings_do_what_they_say() {
+        let [low, high] = box_of("HHH", &SET);
+        // Capitals lie about the origin, and are about 0.7 em high.
+        assert!((low.y + high.y).abs() < 3.0 && (high.y - low.y - 70.0).abs() < 8.0, "{low} {high}");
+        let [a, b] = box_of("HHH", &Setting { tracking: 0.1, ..SET });
+        assert!(((b.x - a.x) - (high.x - low.x) - 20.0).abs() < 0.1, "two gaps of 10 px");
+        let [a, b] = box_of("HHH\nHHH", &Setting { later: 0.5, ..SET });
+        assert!(((b.y - a.y) - (high.y - low.y) - 60.0).abs() < 3.0, "{a} {b}");
+        let left = box_of("HHH", &Setting { align: Align::Left, ..SET });
+        assert!(left[0].x > 0.0 && left[0].x < 10.0);
+        // Along an arc upwards the ends lie lower than the middle.
+        let [_, bent] = box_of("HHHHHHHHH", &Setting { arc: 400.0, ..SET });
+        assert!(bent.y > high.y + 50.0, "{bent}");
+        assert!(Font::read(b"no font").is_err());
+        assert!(
+            Font::read(ShippedFont::Cinzel.bytes()).unwrap().outlines(&"x".repeat(MOST + 1), &SET).is_err()
+        );
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig { cases: 150, failure_persistence: None, ..ProptestConfig::default() })]
+
+        /// A damaged font gives outlines or a sentence, and never ends the program.
+        #[test]
+        fn damaged_fonts_are_borne(hits in prop::collection::vec((0usize..77_060, any::<u8>()), 1..40), cut in 1000usize..77_060) {
+            let mut bytes = ShippedFont::Cinzel.bytes().to_vec();
+            for (at, v) in hits {
+                // The directory and the first tables as often as all the rest.
+                let at = if v % 2 == 0 { at % 4000 } else { at };
+                bytes[at] = v;
+            }
+            bytes.truncate(cut);
+            if let Ok(font) = Font::read(&bytes) {
+                let _ = font.outlines("Veldmere Söhne", &SET);
+            }
+        }
     }
 }

@@ -8,6 +8,7 @@ use crate::params;
 pub use crate::params::range;
 use crate::resolve;
 use crate::unread::in_words;
+use crate::wants::Want;
 use jugata_core::passes::repair::Repair;
 use jugata_core::raster::window::MAX_SIDE;
 use std::collections::HashSet;
@@ -251,6 +252,10 @@ fn step(s: &Step, mattes: &[u32]) -> Result<(), ShotError> {
     s.does.check().map_err(|what| wrong(place(), what))?;
     range("strength", s.joins.strength, 0.0, 10.0).map_err(|what| wrong(place(), what))?;
     count(&place(), "choices", s.reads.len())?;
+    let gone = |w: &Want| matches!(w, Want::Matte(id) if !mattes.contains(id));
+    if s.does.kind().wants().iter().any(gone) {
+        return Err(wrong(place(), "it goes along the edge of a matte that is not there"));
+    }
     match &s.only_where {
         Some(l) => l.check(mattes).map_err(|what| wrong(place(), what)),
         None => Ok(()),

@@ -135,9 +135,7 @@ impl Preset {
             if renamed(&mut step, &numbers) {
                 missing.push(format!("{} went by a step that the preset does not hold.", step.does.title()));
             }
-            if let Some(limit) = &mut step.only_where {
-                renumber(limit, &mattes);
-            }
+            rematted(&mut step, &mattes);
             let lacking = lacking(&step, e, &others);
             if !lacking.is_empty() {
                 step.on = false;
@@ -195,12 +193,26 @@ fn renamed(step: &mut Step, numbers: &BTreeMap<u32, u32>) -> bool {
     lost
 }
 
+/// Lets a step name the mattes of its element by their new numbers.
+fn rematted(step: &mut Step, numbers: &BTreeMap<u32, u32>) {
+    if let Some(limit) = &mut step.only_where {
+        renumber(limit, numbers);
+    }
+    step.does.kind_mut().each_mut(&mut |field, slot| {
+        if let SlotMut::Named(id @ Some(_)) = slot
+            && field.means == "own-matte"
+        {
+            *id = id.and_then(|old| numbers.get(&old).copied());
+        }
+    });
+}
+
 /// What the number of another step means.
 const NAMES_A_STEP: [&str; 2] = ["lens-step", "step"];
 
 /// Numbers of the named mattes that steps use, those within mattes too.
 fn used_mattes(element: &Element, steps: &[Step]) -> BTreeSet<u32> {
-    let mut open: Vec<u32> = steps.iter().filter_map(|s| s.only_where.as_ref()).flat_map(named).collect();
+    let mut open: Vec<u32> = steps.iter().flat_map(mattes_of).collect();
     let mut used = BTreeSet::new();
     while let Some(id) = open.pop() {
         if used.insert(id)
@@ -210,6 +222,13 @@ fn used_mattes(element: &Element, steps: &[Step]) -> BTreeSet<u32> {
         }
     }
     used
+}
+
+/// Numbers of the named mattes that a step uses itself.
+fn mattes_of(step: &Step) -> Vec<u32> {
+    let wants = step.does.kind().wants();
+    let asked = wants.iter().filter_map(|w| if let Want::Matte(id) = w { Some(*id) } else { None });
+    asked.chain(step.only_where.iter().flat_map(named)).collect()
 }
 
 fn named(limit: &Limit) -> Vec<u32> {

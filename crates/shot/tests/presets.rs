@@ -8,7 +8,7 @@ use jugata_shot::document::{
 use jugata_shot::extracts::catalogue as extracts;
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::preset::Preset;
-use jugata_shot::steps::{Haze, LensBend, LensWay, MatchLight, StepKind};
+use jugata_shot::steps::{Emboss, Haze, LensBend, LensWay, MatchLight, StepKind};
 
 fn pass(id: u32, name: &str, role: Role) -> Pass {
     let source =
@@ -163,4 +163,24 @@ fn a_preset_survives_the_way_out_and_in_and_bad_ones_are_refused() {
     assert!(say(Preset::of("x", &shot.elements[0], &[])).contains("needs steps"));
     assert_eq!(preset.apply(&shot, 5).unwrap_err().to_string(), "There is no element 5 in this shot.");
     assert_eq!(preset.sentences().len(), 2);
+}
+
+#[test]
+fn a_step_along_the_edge_of_a_matte_takes_that_matte_along() {
+    let mut shot = shot();
+    shot.elements[0].steps.push(Step::new(3, StepKind::Emboss(Emboss { of: Some(7), ..Emboss::default() })));
+    let preset = Preset::of("edge", &shot.elements[0], &[3]).unwrap();
+    assert_eq!(preset.mattes.iter().map(|m| m.id).collect::<Vec<_>>(), [4, 7]);
+    shot.elements[1].mattes =
+        vec![NamedMatte { id: 7, name: "other".into(), matte: Limit::of(LimitBy::Coverage) }];
+    let made = preset.apply(&shot, 2).unwrap();
+    let drum = &made.shot.elements[1];
+    let band = drum.mattes.iter().find(|m| m.name == "band").unwrap();
+    let StepKind::Emboss(emboss) = &drum.steps.last().unwrap().does else { panic!() };
+    assert_eq!(emboss.of, Some(band.id));
+    assert_ne!(band.id, 7);
+    // A matte that is gone is told.
+    shot.elements[1].steps.push(Step::new(6, StepKind::Emboss(Emboss { of: Some(99), ..Emboss::default() })));
+    let said = jugata_shot::check::check(&shot).unwrap_err().to_string();
+    assert!(said.contains("the edge of a matte that is not there"), "{said}");
 }
