@@ -176,5 +176,12 @@ async fn main_views() {
     .await;
     tokio::time::sleep(Duration::from_millis(1500)).await;
     s.shot(&folder.join("shots.png")).await;
+
+    s.open_title(1920).await;
+    s.click("[data-element='3'] [data-step='3'] button[aria-current]").await;
+    s.words("Single").await.click().await.unwrap();
+    s.rest().await;
+    tokio::time::sleep(Duration::from_millis(2500)).await;
+    s.shot(&folder.join("title.png")).await;
     s.end().await;
 }
