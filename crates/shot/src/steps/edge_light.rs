@@ -1,8 +1,9 @@
 //! Edge light: a rim of light along an edge.
 
-use super::edge::{edge_of, matte_of, toward};
+use super::edge::{about_matte, edge_of, matte_of, toward, unlit};
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
+use jugata_core::Cancel;
 use jugata_core::relief::bevel::{self, Bevel, Facing, Profile, Side, band};
 use jugata_core::relief::contour::Contour;
 
@@ -40,6 +41,29 @@ impl EdgeLight {
     }
 }
 
+impl EdgeLight {
+    /// Its light, at a scale where lengths are `k` times as long.
+    fn light(&self, picture: &Raster, matte: &Raster, k: f32, cancel: &Cancel) -> Result<Raster, ShotError> {
+        let bevel = self.bevel(k);
+        let contour = Contour::of(matte, bevel.width + 2.0, cancel)?;
+        let facing = Facing { toward: toward(self.from), narrow: self.narrow, soft: self.soft * k };
+        let mut share = band(&contour, &bevel, facing, cancel)?;
+        if self.narrow == 0.0 {
+            // All around: what faces the light and what faces away from it.
+            let away = band(&contour, &bevel, Facing { toward: -facing.toward, ..facing }, cancel)?;
+            share.plane_mut(0).iter_mut().zip(away.plane(0)).for_each(|(a, b)| *a = a.max(*b));
+        }
+        let (inside, alpha) = (matte.plane(0), picture.plane(3));
+        let light = |c: usize| {
+            let gain = self.colour[c] * self.intensity;
+            let own = share.plane(0).iter().zip(inside.iter().zip(alpha));
+            own.map(move |(share, (inside, alpha))| gain * share * inside.min(*alpha)).collect::<Vec<f32>>()
+        };
+        let planes = [light(0), light(1), light(2), alpha.to_vec()].concat();
+        Ok(Raster::from_planar(picture.window(), 4, planes)?)
+    }
+}
+
 impl Kind for EdgeLight {
     fn about(&self) -> About {
         About { title: "Edge light", about: "Adds a rim of light along the edge that faces it.", version: 1 }
@@ -71,23 +95,9 @@ impl Change for EdgeLight {
     }
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
-        let (matte, k, cancel) = (matte_of(picture, inputs)?, inputs.px(1.0), inputs.cancel);
-        let bevel = self.bevel(k);
-        let contour = Contour::of(&matte, bevel.width + 2.0, cancel)?;
-        let facing = Facing { toward: toward(self.from), narrow: self.narrow, soft: self.soft * k };
-        let mut share = band(&contour, &bevel, facing, cancel)?;
-        if self.narrow == 0.0 {
-            // All around: what faces the light and what faces away from it.
-            let away = band(&contour, &bevel, Facing { toward: -facing.toward, ..facing }, cancel)?;
-            share.plane_mut(0).iter_mut().zip(away.plane(0)).for_each(|(a, b)| *a = a.max(*b));
-        }
-        let (inside, alpha) = (matte.plane(0), picture.plane(3));
-        let light = |c: usize| {
-            let gain = self.colour[c] * self.intensity;
-            let own = share.plane(0).iter().zip(inside.iter().zip(alpha));
-            own.map(move |(share, (inside, alpha))| gain * share * inside.min(*alpha)).collect::<Vec<f32>>()
-        };
-        let planes = [light(0), light(1), light(2), alpha.to_vec()].concat();
-        Ok(Effect::Light(Raster::from_planar(picture.window(), 4, planes)?))
+        let (matte, k) = (matte_of(picture, inputs)?, inputs.px(1.0));
+        let lit = |picture: &Raster, matte: &Raster| self.light(picture, matte, k, inputs.cancel);
+        let reach = self.bevel(k).reach(self.soft * k) + 8.0;
+        Ok(Effect::Light(about_matte(picture, &matte, reach, || unlit(picture), lit)?))
     }
 }

@@ -1,8 +1,9 @@
 //! Emboss: highlight and shadow along a bevel.
 
-use super::edge::{edge_of, matte_of, toward};
+use super::edge::{about_matte, edge_of, matte_of, toward};
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
+use jugata_core::Cancel;
 use jugata_core::relief::bevel::{self, Bevel, Facing, Profile, Side, band};
 use jugata_core::relief::contour::Contour;
 use jugata_core::relief::laid::{Ink, laid};
@@ -71,6 +72,35 @@ impl Emboss {
     }
 }
 
+impl Emboss {
+    /// Px around a pixel that it looks at.
+    fn farthest(&self) -> f32 {
+        let [light, dark] = [(self.light_grow, self.light_soft), (self.dark_grow, self.dark_soft)]
+            .map(|(grow, soft)| self.bevel(grow, 1.0).reach(soft));
+        light.max(dark) + 8.0
+    }
+
+    /// The picture with both bands, at a scale where lengths are `k` times as long.
+    fn lit(&self, picture: &Raster, matte: &Raster, k: f32, cancel: &Cancel) -> Result<Raster, ShotError> {
+        let widest = self.bevel(self.light_grow.max(self.dark_grow), k).width;
+        let contour = Contour::of(matte, widest + 2.0, cancel)?;
+        let way = toward(self.from);
+        let inks = [
+            (self.dark_grow, -way, self.dark_soft, self.dark_colour, self.dark_opacity, self.dark_blend),
+            (self.light_grow, way, self.light_soft, self.light_colour, self.light_opacity, self.light_blend),
+        ];
+        let mut out = picture.clone();
+        for (grow, toward, soft, colour, opacity, blend) in inks {
+            if opacity > 0.0 {
+                let facing = Facing { toward, narrow: self.narrow, soft: soft * k };
+                let share = band(&contour, &self.bevel(grow, k), facing, cancel)?;
+                out = laid(&out, matte, &share, Ink { colour, opacity, blend }, cancel)?;
+            }
+        }
+        Ok(out)
+    }
+}
+
 impl Kind for Emboss {
     fn about(&self) -> About {
         About {
@@ -101,28 +131,13 @@ impl Change for Emboss {
     }
 
     fn reach(&self) -> Reach {
-        let [light, dark] = [(self.light_grow, self.light_soft), (self.dark_grow, self.dark_soft)]
-            .map(|(grow, soft)| self.bevel(grow, 1.0).reach(soft));
-        Reach::Px(light.max(dark) + 8.0)
+        Reach::Px(self.farthest())
     }
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
-        let (matte, k, cancel) = (matte_of(picture, inputs)?, inputs.px(1.0), inputs.cancel);
-        let widest = self.bevel(self.light_grow.max(self.dark_grow), k).width;
-        let contour = Contour::of(&matte, widest + 2.0, cancel)?;
-        let way = toward(self.from);
-        let inks = [
-            (self.dark_grow, -way, self.dark_soft, self.dark_colour, self.dark_opacity, self.dark_blend),
-            (self.light_grow, way, self.light_soft, self.light_colour, self.light_opacity, self.light_blend),
-        ];
-        let mut out = picture.clone();
-        for (grow, toward, soft, colour, opacity, blend) in inks {
-            if opacity > 0.0 {
-                let facing = Facing { toward, narrow: self.narrow, soft: soft * k };
-                let share = band(&contour, &self.bevel(grow, k), facing, cancel)?;
-                out = laid(&out, &matte, &share, Ink { colour, opacity, blend }, cancel)?;
-            }
-        }
-        Ok(Effect::Replace(out))
+        let (matte, k) = (matte_of(picture, inputs)?, inputs.px(1.0));
+        let lit = |picture: &Raster, matte: &Raster| self.lit(picture, matte, k, inputs.cancel);
+        let reach = self.farthest() * k;
+        Ok(Effect::Replace(about_matte(picture, &matte, reach, || picture.clone(), lit)?))
     }
 }

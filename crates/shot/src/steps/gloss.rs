@@ -1,6 +1,6 @@
 //! Gloss: what a bevel mirrors of its surroundings.
 
-use super::edge::{edge_of, matte_of};
+use super::edge::{about_matte, edge_of, matte_of, unlit};
 use super::{Change, Effect, Group, Reach, Surround, SurroundFrom};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
@@ -90,6 +90,24 @@ impl Gloss {
     }
 }
 
+impl Gloss {
+    /// Keeps light to what shines, by how much of each pixel lies on the bevel, inside the matte and within the picture.
+    fn limit(&self, light: &mut Raster, [on, inside, alpha]: [&[f32]; 3]) {
+        let share = |i: usize| {
+            let own = if alpha[i] > 0.0 { (inside[i] / alpha[i]).clamp(0.0, 1.0) } else { 0.0 };
+            own * match self.on {
+                GlossOn::Bevel => on[i],
+                GlossOn::Face => 1.0 - on[i],
+                GlossOn::Both => 1.0,
+            }
+        };
+        let shares: Vec<f32> = (0..alpha.len()).map(share).collect();
+        for c in 0..3 {
+            light.plane_mut(c).iter_mut().zip(&shares).for_each(|(v, s)| *v *= s);
+        }
+    }
+}
+
 impl Kind for Gloss {
     fn about(&self) -> About {
         About {
@@ -130,7 +148,6 @@ impl Change for Gloss {
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
         let (matte, k, cancel) = (matte_of(picture, inputs)?, inputs.px(1.0), inputs.cancel);
-        let relief = bevel::relief(&matte, &self.bevel(k), self.soft * k, cancel)?;
         let step = self.around();
         let around = step.light(inputs)?;
         let mirrored = step.mirrored(&around, inputs)?;
@@ -147,21 +164,14 @@ impl Change for Gloss {
             open: None,
             mirrored: mirrored.as_deref(),
         };
-        let surface = Surface { normal: &relief.normals, position: None, albedo: None };
-        let mut light = fall(picture, surface, &around, how, cancel)?;
-        let (on, inside, alpha) = (relief.on.plane(0), matte.plane(0), picture.plane(3));
-        let share = |i: usize| {
-            let own = if alpha[i] > 0.0 { (inside[i] / alpha[i]).clamp(0.0, 1.0) } else { 0.0 };
-            own * match self.on {
-                GlossOn::Bevel => on[i],
-                GlossOn::Face => 1.0 - on[i],
-                GlossOn::Both => 1.0,
-            }
+        let shine = |picture: &Raster, matte: &Raster| {
+            let relief = bevel::relief(matte, &self.bevel(k), self.soft * k, cancel)?;
+            let surface = Surface { normal: &relief.normals, position: None, albedo: None };
+            let mut light = fall(picture, surface, &around, how, cancel)?;
+            self.limit(&mut light, [relief.on.plane(0), matte.plane(0), picture.plane(3)]);
+            Ok(light)
         };
-        let shares: Vec<f32> = (0..alpha.len()).map(share).collect();
-        for c in 0..3 {
-            light.plane_mut(c).iter_mut().zip(&shares).for_each(|(v, s)| *v *= s);
-        }
-        Ok(Effect::Light(light))
+        let reach = self.bevel(k).reach(self.soft * k) + 8.0;
+        Ok(Effect::Light(about_matte(picture, &matte, reach, || unlit(picture), shine)?))
     }
 }

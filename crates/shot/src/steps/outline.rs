@@ -1,6 +1,6 @@
 //! Outline: rings of colour along an edge.
 
-use super::edge::{edge_of, matte_of};
+use super::edge::{about_matte, edge_of, matte_of};
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use crate::made::OutlineRing;
@@ -16,6 +16,13 @@ pub struct Outline {
     /// Rings along the edge; the first lies on top.
     #[param(label = "Rings", means = "rings", item = "ring", most = 16, default = vec![OutlineRing { id: 1, ..OutlineRing::default() }], group = "Rings")]
     pub rings: Vec<OutlineRing>,
+}
+
+impl Outline {
+    /// Px around a pixel that it looks at.
+    fn farthest(&self) -> f32 {
+        self.rings.iter().map(|r| r.width).fold(0.0, f32::max) + 8.0
+    }
 }
 
 impl Kind for Outline {
@@ -46,12 +53,14 @@ impl Change for Outline {
     }
 
     fn reach(&self) -> Reach {
-        Reach::Px(self.rings.iter().map(|r| r.width).fold(0.0, f32::max) + 8.0)
+        Reach::Px(self.farthest())
     }
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
         let matte = matte_of(picture, inputs)?;
         let all: Vec<_> = self.rings.iter().map(|r| r.at(inputs.px(1.0))).collect();
-        Ok(Effect::Replace(rings(picture, &matte, &all, inputs.cancel)?))
+        let ringed = |picture: &Raster, matte: &Raster| Ok(rings(picture, matte, &all, inputs.cancel)?);
+        let reach = inputs.px(self.farthest());
+        Ok(Effect::Replace(about_matte(picture, &matte, reach, || picture.clone(), ringed)?))
     }
 }

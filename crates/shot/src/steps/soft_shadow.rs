@@ -1,6 +1,6 @@
 //! Soft shadow: behind an edge, or within it.
 
-use super::edge::{edge_of, matte_of, toward};
+use super::edge::{about_matte, edge_of, matte_of, toward};
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::relief::laid::{Ink, Shadow, laid, shade};
@@ -80,14 +80,18 @@ impl Change for SoftShadow {
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
         let matte = matte_of(picture, inputs)?;
-        let shade = shade(&matte, &self.at(inputs.px(1.0)), inputs.cancel)?;
-        let zeros = vec![0.0; picture.window().area()];
-        let planes = match self.falls {
-            ShadowFalls::Behind => [zeros, shade.plane(0).to_vec()],
-            ShadowFalls::Within => [shade.plane(0).iter().map(|s| 1.0 - s).collect(), zeros],
+        let shaded = |picture: &Raster, matte: &Raster| {
+            let shade = shade(matte, &self.at(inputs.px(1.0)), inputs.cancel)?;
+            let zeros = vec![0.0; picture.window().area()];
+            let planes = match self.falls {
+                ShadowFalls::Behind => [zeros, shade.plane(0).to_vec()],
+                ShadowFalls::Within => [shade.plane(0).iter().map(|s| 1.0 - s).collect(), zeros],
+            };
+            let share = Raster::from_planar(picture.window(), 2, planes.concat())?;
+            let ink = Ink { colour: self.colour, opacity: self.opacity, blend: BlendMode::Normal };
+            Ok(laid(picture, matte, &share, ink, inputs.cancel)?)
         };
-        let share = Raster::from_planar(picture.window(), 2, planes.concat())?;
-        let ink = Ink { colour: self.colour, opacity: self.opacity, blend: BlendMode::Normal };
-        Ok(Effect::Replace(laid(picture, &matte, &share, ink, inputs.cancel)?))
+        let reach = self.at(inputs.px(1.0)).reach() + 8.0;
+        Ok(Effect::Replace(about_matte(picture, &matte, reach, || picture.clone(), shaded)?))
     }
 }
