@@ -137,6 +137,9 @@ fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
                     vec![PushedEllipse { at: [70.0, 40.0], by: [20.0, 5.0], ..PushedEllipse::default() }];
             }
             StepKind::Grid(g) => g.points = vec![GridPoint { id: 8, by: [5.0, 3.0] }],
+            // At first these two change nothing.
+            StepKind::Colour(c) => c.contrast = 1.5,
+            StepKind::Curves(c) => c.all[1].y = 0.7,
             // A map needs one to go by; that has tests of its own.
             StepKind::CoordinateMap(_) => continue,
             _ => {}

@@ -1433,7 +1433,7 @@ ease: number, };
 /**
  * Along what the colours change.
  */
-export type GradientForm = "line" | "round";
+export type GradientForm = "line" | "round" | "turn";
 
 /**
  * Parameters of Grain.
@@ -3194,6 +3194,31 @@ to_far: number,
 hold: boolean, };
 
 /**
+ * Parameters of Rays.
+ */
+export type Rays = { 
+/**
+ * Where they come from.
+ */
+from: [number, number], 
+/**
+ * Brightness from which on light is drawn out; 1 is white.
+ */
+threshold: number, 
+/**
+ * How far they reach: a share of the way from there to what is bright.
+ */
+length: number, 
+/**
+ * Linear Rec.709.
+ */
+tint: [number, number, number], 
+/**
+ * Factor on the light.
+ */
+intensity: number, };
+
+/**
  * A pass that is read for its role.
  */
 export type Reads = { 
@@ -3908,7 +3933,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "sharpen" } & Sharpen;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
 
 /**
  * Parameters of Light from all around.

@@ -65,7 +65,7 @@ pub fn glow(picture: &Raster, how: &Glow, cancel: &Cancel) -> Result<Raster, Ker
 }
 
 /// What lies above a brightness, in its own hue.
-fn above(picture: &Raster, threshold: f32, cancel: &Cancel) -> Result<Raster, KernelError> {
+pub(super) fn above(picture: &Raster, threshold: f32, cancel: &Cancel) -> Result<Raster, KernelError> {
     picture.expect_channels("picture", 4)?;
     let mut out = Raster::zeros(picture.window(), 3);
     for_each_band(&mut out, cancel, |band| {

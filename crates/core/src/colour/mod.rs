@@ -7,6 +7,7 @@ pub mod glow;
 pub mod grade;
 pub mod lut;
 pub mod primaries;
+pub mod rays;
 pub mod sharpen;
 pub mod tone;
 

@@ -5,6 +5,7 @@ use crate::kinds::prelude::*;
 use glam::Vec2;
 use jugata_core::KernelError;
 use jugata_core::raster::bands::for_each_band;
+use std::f32::consts::TAU;
 
 /// Along what the colours change.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -15,6 +16,8 @@ pub enum GradientForm {
     Line,
     /// Outwards from a place.
     Round,
+    /// Once around a place, from the direction of the other one.
+    Turn,
 }
 
 /// Parameters of Gradient.
@@ -50,7 +53,7 @@ impl Kind for Gradient {
     fn about(&self) -> About {
         About {
             title: "Gradient",
-            about: "Fills the frame with two colours that pass into each other, along a line or outwards.",
+            about: "Fills the frame with two colours that pass into each other, along a line, outwards or around.",
             version: 1,
         }
     }
@@ -63,6 +66,7 @@ impl Kind for Gradient {
         match self.form {
             GradientForm::Line => "Gradient along a line".into(),
             GradientForm::Round => "Round gradient".into(),
+            GradientForm::Turn => "Gradient around a place".into(),
         }
     }
 }
@@ -86,6 +90,7 @@ impl Made for Gradient {
                     let t = match self.form {
                         GradientForm::Line => d.dot(way) / length,
                         GradientForm::Round => (d.length_squared() / length).sqrt(),
+                        GradientForm::Turn => way.angle_to(d).rem_euclid(TAU) / TAU,
                     };
                     let t = t.clamp(0.0, 1.0);
                     let t = t + (t * t * (3.0 - 2.0 * t) - t) * self.ease;

@@ -20,6 +20,7 @@ mod match_light;
 mod outline;
 mod pass_over;
 mod place;
+mod rays;
 mod recolour;
 mod refocus;
 mod relight;
@@ -49,6 +50,7 @@ pub use match_light::MatchLight;
 pub use outline::Outline;
 pub use pass_over::{Channel, Laid, PassOver};
 pub use place::{Place, PlacedBy};
+pub use rays::Rays;
 pub use recolour::Recolour;
 pub use refocus::{BlurBy, Refocus, Shows};
 pub use relight::{AlbedoFrom, Relight};
@@ -279,6 +281,8 @@ kinds! {
     Grain => "grain",
     /// Light that spreads.
     Glow => "glow",
+    /// Light drawn out along lines.
+    Rays => "rays",
     /// Fine detail brought out.
     Sharpen => "sharpen",
 }
