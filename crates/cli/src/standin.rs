@@ -4,6 +4,7 @@ use crate::progress::Progress;
 use crate::render::write_whole;
 use crate::{Failure, words};
 use clap::Args;
+use jugata_standin::material::Paint;
 use jugata_standin::{
     AddedLamp, Damage, Distortion, LampPlace, MapFor, Passes, Settings, ThinLens, export, render_telling,
 };
@@ -71,6 +72,12 @@ pub struct Standin {
     /// Render the random room of this number in the place of the orrery; the same for the same number.
     #[arg(long, conflicts_with = "relief")]
     seed: Option<u64>,
+    /// Write the diffuse part of the light as a pass, too.
+    #[arg(long)]
+    diffuse: bool,
+    /// Put a poster on the object of this ID instead of its own colour: the truth for Re-texture.
+    #[arg(long)]
+    repaint: Option<u32>,
     /// Let the added lamp cast no shadows.
     #[arg(long)]
     no_shadows: bool,
@@ -105,6 +112,8 @@ impl Standin {
             // Deeper waves would fold under the way in which they are found.
             relief: self.relief.unwrap_or(0.0).min(0.2),
             seed: self.seed,
+            repaint: self.repaint.map(|id| (id, Paint::Poster)),
+            diffuse: self.diffuse,
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;
         let written = |settings: &Settings, path: &Path| -> Result<(), Failure> {

@@ -6,7 +6,7 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use glam::Vec2;
 use jugata_core::raster::distance::nearest;
 use jugata_core::raster::soften::softened;
-use jugata_core::relief::bevel::{Bevel, Facing, Profile, Side, band, relief};
+use jugata_core::relief::bevel::{Bevel, Facing, Profile, Side, bands, relief};
 use jugata_core::relief::contour::Contour;
 use jugata_core::{Cancel, Raster, Window};
 
@@ -33,7 +33,11 @@ fn all(c: &mut Criterion) {
     let bevel = Bevel { width: 12.0, height: 1.0, profile: Profile::Round, side: Side::Inside };
     let contour = Contour::of(&m, 14.0, &cancel).unwrap();
     let facing = Facing { toward: Vec2::new(-0.6, -0.8), narrow: 1.5, soft: 1.5 };
-    g.bench_function("band", |b| b.iter(|| band(&contour, &bevel, facing, &cancel).unwrap()));
+    g.bench_function("band", |b| b.iter(|| bands(&contour, &[(bevel, facing)], &cancel).unwrap()));
+    let both =
+        [(bevel, facing), (Bevel { width: 16.0, ..bevel }, Facing { toward: -facing.toward, ..facing })];
+    let wide = both[1].0.contour(&m, &cancel).unwrap();
+    g.bench_function("two bands", |b| b.iter(|| bands(&wide, &both, &cancel).unwrap()));
     g.bench_function("relief", |b| b.iter(|| relief(&m, &bevel, 1.0, &cancel).unwrap()));
     let rgba = Raster::from_fn(m.window(), 4, |c, x, y| ((x * 7 + y * 3 + c as i32) % 255) as f32 / 255.0);
     g.bench_function("Gaussian, sigma 10, RGBA", |b| b.iter(|| softened(&rgba, 20.0, &cancel).unwrap()));

@@ -29,6 +29,8 @@
 //! | [`depth`] | depth put right, carried on, and given to what has none |
 //! | [`focus`] | focus set again; a picture taken apart by its depth |
 //! | [`surface`] | height, normals, facing, curvature and clay out of what there is |
+//! | [`relief`] | the edge of a matte finer than a pixel; bevels and bands along it; seeded noise |
+//! | [`texture`] | pictures laid on surfaces through UV; the light that a surface is seen in |
 //! | [`light`] | lamps, shadows, rims, flares, light from all around |
 //! | [`show`] | pixels for a screen, a look from the side, comparison |
 //!
@@ -47,6 +49,7 @@ pub mod raster;
 pub mod relief;
 pub mod show;
 pub mod surface;
+pub mod texture;
 
 pub use geometry::camera::Camera;
 pub use passes::convention::Convention;

@@ -33,7 +33,10 @@ impl Drawing {
             return Err(ExchangeError::Limit { what: "the number of its bytes", found, most });
         }
         let text = std::str::from_utf8(bytes).map_err(|_| ExchangeError::NotADrawing)?;
-        let things = expanded(text)?;
+        let options = roxmltree::ParsingOptions { allow_dtd: true, ..Default::default() };
+        let document =
+            roxmltree::Document::parse_with_options(text, options).map_err(|_| ExchangeError::NotADrawing)?;
+        let things = expanded(&document);
         if things > MOST_THINGS {
             let (found, most) = (things, MOST_THINGS);
             return Err(ExchangeError::Limit { what: "the number of its shapes", found, most });
@@ -42,7 +45,7 @@ impl Drawing {
         // Nothing is read from elsewhere.
         options.image_href_resolver.resolve_string = Box::new(|_, _| None);
         options.resources_dir = None;
-        let read = catch_unwind(AssertUnwindSafe(|| Tree::from_data(bytes, &options)));
+        let read = catch_unwind(AssertUnwindSafe(|| Tree::from_xmltree(&document, &options)));
         read.ok().and_then(Result::ok).map(Self).ok_or(ExchangeError::NotADrawing)
     }
 
@@ -87,14 +90,10 @@ impl Drawing {
 
 /// How many nodes a drawing has once everything that is used again stands where it is used: a few lines can ask for more
 /// than any machine has.
-fn expanded(text: &str) -> Result<u64, ExchangeError> {
-    let options = roxmltree::ParsingOptions { allow_dtd: true, ..Default::default() };
-    let document =
-        roxmltree::Document::parse_with_options(text, options).map_err(|_| ExchangeError::NotADrawing)?;
+fn expanded(document: &roxmltree::Document<'_>) -> u64 {
     let ids: HashMap<&str, Node<'_, '_>> =
         document.descendants().filter_map(|n| n.attribute("id").map(|id| (id, n))).collect();
-    let mut known = HashMap::new();
-    Ok(size_of(document.root(), &ids, &mut known, 0))
+    size_of(document.root(), &ids, &mut HashMap::new(), 0)
 }
 
 /// Nodes of a node and of all that it uses. One that uses itself is refused by the library that draws.

@@ -5,13 +5,10 @@ use glam::Vec2;
 use jugata_core::matte::path::{Path, Stroke};
 use rustybuzz::ttf_parser::{GlyphId, OutlineBuilder};
 use rustybuzz::{Face, Feature, UnicodeBuffer, ttf_parser::Tag};
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
 /// A font that ships with the application; all are under the SIL Open Font License 1.1 (`fonts/`).
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
-#[serde(rename_all = "snake_case")]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum ShippedFont {
     /// Inscription capitals.
     #[default]
@@ -47,8 +44,7 @@ impl ShippedFont {
 }
 
 /// How lines stand to each other.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
-#[serde(rename_all = "snake_case")]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Align {
     /// Their left ends in line.
     Left,

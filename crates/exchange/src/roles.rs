@@ -1,6 +1,7 @@
 //! Passes proposed from channel names and from values.
 
 use crate::file::{ImageFile, Part};
+use crate::samples::Samples;
 use crate::{manifest, names, values};
 use jugata_core::Role;
 use schemars::JsonSchema;
@@ -25,7 +26,7 @@ pub struct PassProposal {
 
 /// Words in a name (lower case, without numbers and separators), and the role they speak for. Generic
 /// spellings of the trade (*common practice, no source*). Earlier roles win.
-const WORDS: [(Role, &[&str]); 15] = [
+const WORDS: [(Role, &[&str]); 16] = [
     (Role::HashedId, &["cryptomatte", "crypto", "hashedid", "hashedids"]),
     (
         Role::Depth,
@@ -149,6 +150,7 @@ const WORDS: [(Role, &[&str]); 15] = [
             "flatcolor",
         ],
     ),
+    (Role::Diffuse, &["diffuse", "diffuselight", "diffuselighting", "totaldiffuse", "diffusetotal"]),
     (Role::Clay, &["clay", "greyshade", "grayshade", "whitemodel"]),
     (
         Role::Shadow,
@@ -184,8 +186,7 @@ const NO_ROLE: [&str; 9] =
     ["tangent", "tangents", "bitangent", "binormal", "dpdu", "dpdv", "zback", "back", "plate"];
 
 /// Words for a part of the light: such a picture is kept beside the whole one.
-const LIGHT: [&str; 26] = [
-    "diffuse",
+const LIGHT: [&str; 25] = [
     "diff",
     "specular",
     "spec",
@@ -212,6 +213,9 @@ const LIGHT: [&str; 26] = [
     "selfillum",
     "incandescence",
 ];
+
+/// Words that make of "diffuse" the colour, or a share of the light.
+const DIFFUSE_PART: [&str; 8] = ["raw", "filter", "color", "colour", "col", "dir", "ind", "unshadowed"];
 
 /// Words of mattes, which come three or four to a picture.
 const MATTES: [&str; 7] = ["matte", "mattes", "mask", "masks", "puzzle", "multimatte", "holdout"];
@@ -256,6 +260,7 @@ pub fn propose(file: &ImageFile, stem: &str) -> Vec<PassProposal> {
         })
         .collect();
     join_ranks(&mut list);
+    no_brighter_than_the_picture(&mut list, file);
     only_picture(&mut list, &groups);
     one_beauty(&mut list);
     list.sort_by_key(|p| p.role);
@@ -296,6 +301,31 @@ fn only_picture(list: &mut [PassProposal], groups: &[(usize, &Part, names::Group
     {
         (p.role, p.confidence) = (Role::Beauty, 0.8);
         p.reason = "the only colour in the file".into();
+    }
+}
+
+/// A part of the light is nowhere brighter than all of it: what is called diffuse and is brighter is something else, most
+/// often the surface's colour.
+fn no_brighter_than_the_picture(list: &mut [PassProposal], file: &ImageFile) {
+    let planes = |p: &PassProposal| -> Option<Vec<&Samples>> {
+        let part = file.parts.get(p.part)?;
+        p.channels.iter().take(3).map(|n| part.channel(n).map(|c| c.samples.as_ref())).collect()
+    };
+    let of = |list: &[PassProposal], role| list.iter().position(|p| p.role == role);
+    let (Some(picture), Some(diffuse)) = (of(list, Role::Beauty), of(list, Role::Diffuse)) else { return };
+    let (Some(all), Some(part)) = (planes(&list[picture]), planes(&list[diffuse])) else { return };
+    let (mut brighter, mut looked) = (0usize, 0usize);
+    for (a, b) in all.iter().zip(&part).filter(|(a, b)| a.len() == b.len()) {
+        let step = (a.len() / 4096).max(1);
+        for (whole, light) in (0..a.len()).step_by(step).filter_map(|i| Some((a.get(i)?, b.get(i)?))) {
+            looked += usize::from(light > 0.0);
+            brighter += usize::from(light > whole * 1.05 + 0.01);
+        }
+    }
+    if brighter * 20 > looked {
+        let p = &mut list[diffuse];
+        (p.role, p.confidence) = (Role::Other, BY_NAME);
+        p.reason = "its name says “diffuse”, but it is brighter than the picture".into();
     }
 }
 
@@ -436,10 +466,14 @@ fn spoken_in(words: &[String], count: usize) -> Option<(Role, String)> {
     if let Some(word) = words.iter().find(|w| NO_ROLE.contains(&w.as_str())) {
         return Some((Role::Other, word.clone()));
     }
+    // A part of the diffuse light ("diffuse direct") or its colour alone is not all of it.
+    let part = |w: &String| LIGHT.contains(&w.as_str()) || DIFFUSE_PART.contains(&w.as_str());
+    let in_part = words.iter().any(part);
     // The last word speaks first: "hero_beauty_depth" is a depth.
     words.iter().find_map(|w| {
         WORDS
             .iter()
+            .filter(|(role, _)| *role != Role::Diffuse || !in_part)
             .find(|(role, known)| fits(*role, count) && known.contains(&w.as_str()))
             .map(|(r, _)| (*r, w.clone()))
     })
@@ -452,7 +486,9 @@ fn fits(role: Role, count: usize) -> bool {
         None => role == Role::HashedId && count >= 2 && count.is_multiple_of(2),
         Some(1) => count == 1 || (count >= 3 && role != Role::Alpha),
         Some(2) => (2..=4).contains(&count),
-        Some(3) if matches!(role, Role::Albedo | Role::Clay) => count == 3 || count == 4 || count == 1,
+        Some(3) if matches!(role, Role::Albedo | Role::Diffuse | Role::Clay) => {
+            count == 3 || count == 4 || count == 1
+        }
         Some(3) => count == 3 || count == 4,
         Some(_) => count >= 3,
     }

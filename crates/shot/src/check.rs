@@ -92,7 +92,63 @@ pub fn problems(shot: &Shot) -> Vec<ShotError> {
         all.extend(e.steps.iter().take(MOST).filter_map(|s| step(s, &mattes).err()));
     }
     all.extend(drives(shot).err());
+    all.extend(circles(shot).err());
     all
+}
+
+/// What one element may ask of another: its passes, or its picture after all its steps, which ask on.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+enum Of {
+    Passes(u32),
+    Picture(u32),
+}
+
+impl Of {
+    /// What it asks on.
+    fn asks(self, shot: &Shot) -> Vec<Self> {
+        let of = |want| match want {
+            Want::PictureOf(other) => Some(Self::Picture(other)),
+            Want::LightOf(other) => Some(Self::Passes(other)),
+            _ => None,
+        };
+        let (Self::Passes(id) | Self::Picture(id)) = self;
+        let Some(e) = shot.element(id) else { return Vec::new() };
+        match self {
+            Self::Passes(_) => {
+                e.extracts.iter().take(MOST).flat_map(|x| x.does.kind().wants()).filter_map(of).collect()
+            }
+            Self::Picture(id) => {
+                let steps = e.steps.iter().take(MOST).flat_map(|s| s.does.kind().wants()).filter_map(of);
+                steps.chain([Self::Passes(id)]).collect()
+            }
+        }
+    }
+
+    /// Whether it comes back to something that is under way. `done` never does.
+    fn comes_back(self, shot: &Shot, under_way: &mut Vec<Self>, done: &mut HashSet<Self>) -> bool {
+        if under_way.contains(&self) {
+            return true;
+        }
+        if !done.insert(self) {
+            return false;
+        }
+        under_way.push(self);
+        let back = self.asks(shot).into_iter().any(|next| next.comes_back(shot, under_way, done));
+        under_way.pop();
+        back
+    }
+}
+
+/// Refuses an element whose picture would be made of itself.
+fn circles(shot: &Shot) -> Result<(), ShotError> {
+    let mut done = HashSet::new();
+    let mut all = shot.elements.iter().take(MOST);
+    match all.find(|e| Of::Picture(e.id).comes_back(shot, &mut Vec::new(), &mut done)) {
+        Some(e) => {
+            Err(wrong(&e.name, "it would be made of its own picture, by way of the elements that it uses"))
+        }
+        None => Ok(()),
+    }
 }
 
 /// Pixels of a frame, at most: four times an 8K square.

@@ -4,6 +4,7 @@
 //! parameter stays a plain value. [`crate::still`] puts the values of a frame in.
 
 use crate::params::range;
+use jugata_core::raster::monotone::{between, slope};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -151,50 +152,15 @@ fn turned(a: &[f32], b: &[f32], t: f64) -> Vec<f32> {
     mixed(a, b, |x, y| x / la * from + y / lb * to)
 }
 
-/// The monotone cubic through the keys (Fritsch & Carlson 1980, with the slopes of Fritsch & Butland 1984) on the stretch
-/// after key `i`, one component.
+/// The monotone cubic through the keys on the stretch after key `i`, one component.
 fn smooth(keys: &[Key], i: usize, c: usize, t: f64) -> f64 {
     let value = |k: &Key| k.value.get(c).copied().map_or(0.0, f64::from);
-    let (h, d) = stretch(keys, i, &value);
-    let (y0, y1) = (value(&keys[i]), value(&keys[i + 1]));
-    let (m0, m1) = (slope(keys, i, &value), slope(keys, i + 1, &value));
-    let (a, b) = (3.0 * d - 2.0 * m0 - m1, m0 + m1 - 2.0 * d);
-    if t >= 1.0 { y1 } else { y0 + h * t * (m0 + t * (a + t * b)) }
-}
-
-/// Length and slope of the stretch after key `i`.
-fn stretch(keys: &[Key], i: usize, value: &impl Fn(&Key) -> f64) -> (f64, f64) {
-    let h = f64::from(keys[i + 1].frame) - f64::from(keys[i].frame);
-    (h, (value(&keys[i + 1]) - value(&keys[i])) / h)
-}
-
-fn slope(keys: &[Key], i: usize, value: &impl Fn(&Key) -> f64) -> f64 {
-    let last = keys.len() - 1;
-    if last == 1 {
-        return stretch(keys, 0, value).1;
-    }
-    if i == 0 || i == last {
-        let (near, far) = if i == 0 { (0, 1) } else { (last - 1, last - 2) };
-        return end(stretch(keys, near, value), stretch(keys, far, value));
-    }
-    let ((h0, d0), (h1, d1)) = (stretch(keys, i - 1, value), stretch(keys, i, value));
-    if d0 * d1 <= 0.0 {
-        return 0.0;
-    }
-    let (w0, w1) = (2.0 * h1 + h0, h1 + 2.0 * h0);
-    (w0 + w1) / (w0 / d0 + w1 / d1)
-}
-
-/// The slope at an end: three points' worth, held so that nothing overshoots.
-fn end((h0, d0): (f64, f64), (h1, d1): (f64, f64)) -> f64 {
-    let m = ((2.0 * h0 + h1) * d0 - h0 * d1) / (h0 + h1);
-    if m * d0 <= 0.0 {
-        0.0
-    } else if d0 * d1 <= 0.0 && m.abs() > 3.0 * d0.abs() {
-        3.0 * d0
-    } else {
-        m
-    }
+    let stretch = |i: usize| {
+        let h = f64::from(keys[i + 1].frame) - f64::from(keys[i].frame);
+        (h, (value(&keys[i + 1]) - value(&keys[i])) / h)
+    };
+    let slopes = [i, i + 1].map(|i| slope(keys.len(), i, stretch));
+    between(stretch(i), [value(&keys[i]), value(&keys[i + 1])], slopes, t)
 }
 
 impl Drift {

@@ -1,5 +1,6 @@
 //! What a step, an extraction or a made element works on.
 
+use crate::engine::ContentHash;
 use crate::error::ShotError;
 use crate::files::MediaFile;
 use crate::steps::StepKind;
@@ -72,8 +73,12 @@ pub struct Inputs<'a> {
     /// The same in the geometry of the element's own render, whole, where the picture was moved before; what is derived
     /// with the camera is derived there.
     pub own: Option<&'a Inputs<'a>>,
+    /// The step's own matte on the inputs' window, if it asked to see it ([`crate::steps::Change::sees_its_limit`]) and has one.
+    pub limit: Option<&'a Raster>,
     /// What was moved before, in px of the scale.
     pub moved: &'a Chain,
+    /// Content of the picture that a step stands on; made and extracted things have none.
+    pub before: Option<ContentHash>,
     /// Keeps what follows from what was found.
     pub keep: Keep<'a>,
     /// Pulled when nobody waits any more.
@@ -110,9 +115,19 @@ impl Inputs<'_> {
         self.rasters(|w| matches!(w, Want::Picture(_)))
     }
 
+    /// Pictures of other elements: RGBA, linear, each over its own frame.
+    pub fn pictures_of(&self) -> impl Iterator<Item = &Raster> {
+        self.rasters(|w| matches!(w, Want::PictureOf(_)))
+    }
+
     /// The named matte that was asked for.
     pub fn matte(&self) -> Option<&Raster> {
         self.rasters(|w| matches!(w, Want::Matte(_))).next()
+    }
+
+    /// What [`crate::wants::cover`] asked for.
+    pub fn cover(&self) -> Option<&Raster> {
+        self.matte().or_else(|| self.pass(Role::Alpha))
     }
 
     /// The bytes of a file that was asked for.
@@ -149,6 +164,18 @@ impl Inputs<'_> {
         mut make: impl FnMut() -> Result<Raster, ShotError>,
     ) -> Result<Arc<Raster>, ShotError> {
         (self.keep)(&serde_json::to_string(key).unwrap_or_default(), &mut make)
+    }
+
+    /// The same of what follows from the picture so far, too.
+    ///
+    /// # Errors
+    /// Those of making it.
+    pub fn kept_of_picture(
+        &self,
+        key: &impl Serialize,
+        make: impl FnMut() -> Result<Raster, ShotError>,
+    ) -> Result<Arc<Raster>, ShotError> {
+        self.kept(&(key, self.before), make)
     }
 
     /// The inputs as the camera sees them.

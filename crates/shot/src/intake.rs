@@ -273,7 +273,7 @@ fn pass_of(
     brought: &MediaFile,
     sequence: Option<u32>,
 ) -> Pass {
-    let colour = matches!(proposal.role, Role::Beauty | Role::Albedo | Role::Clay);
+    let colour = matches!(proposal.role, Role::Beauty | Role::Albedo | Role::Diffuse | Role::Clay);
     let convention = Convention {
         // What the file says of its colour holds for colour only.
         colour: if colour { file.colour } else { Default::default() },

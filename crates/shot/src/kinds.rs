@@ -3,6 +3,7 @@
 
 use crate::params::Parameters;
 use crate::wants::Want;
+use jugata_core::texture::placing::Placing;
 
 /// What a kind is called and says of itself.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -23,6 +24,12 @@ pub trait Kind: Parameters {
     fn wants(&self) -> Vec<Want>;
     /// What it does, in words with the live values.
     fn sentence(&self) -> String;
+    /// Where it lays a texture that is seen `aspect` times as wide as high: the matte that gets it, and its place. Nowhere, if
+    /// not said.
+    fn lays(&self, aspect: f32) -> Option<(Option<u32>, Placing)> {
+        let _ = aspect;
+        None
+    }
     /// Checks what the declared ranges cannot say.
     ///
     /// # Errors
@@ -101,7 +108,7 @@ pub(crate) mod prelude {
     pub(crate) use crate::error::ShotError;
     pub(crate) use crate::inputs::Inputs;
     pub(crate) use crate::joins::Joins;
-    pub(crate) use crate::wants::{Want, needs, takes};
+    pub(crate) use crate::wants::{Want, cover, needs, takes};
     pub(crate) use jugata_core::colour::blend::BlendMode;
     pub(crate) use jugata_core::{Raster, Role};
     pub(crate) use jugata_parameters::parameters;

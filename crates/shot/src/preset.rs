@@ -200,7 +200,7 @@ fn rematted(step: &mut Step, numbers: &BTreeMap<u32, u32>) {
     }
     step.does.kind_mut().each_mut(&mut |field, slot| {
         if let SlotMut::Named(id @ Some(_)) = slot
-            && field.means == "own-matte"
+            && field.means.ends_with("-matte")
         {
             *id = id.and_then(|old| numbers.get(&old).copied());
         }
@@ -269,7 +269,7 @@ fn lacking(step: &Step, element: &Element, others: &BTreeSet<u32>) -> Vec<String
         limits.iter().map(|r| format!("is limited by {}, which {} has none of", r.label(), element.name)),
     );
     if wants.iter().filter_map(Want::element).any(|id| !others.contains(&id)) {
-        list.push("takes the light of an element that is not in this shot".into());
+        list.push("needs an element that is not in this shot".into());
     }
     list
 }

@@ -39,8 +39,10 @@ pub fn tell(engine: &Engine, shot: &Shot, frame: i32, element: u32, step: u32) -
     let step = element.step(step).ok_or(ShotError::Missing { what: "step", id: step })?;
     let hashes = Hashes::of(&shot);
     let scene = Scene::new(engine, &hashes);
-    if !step.does.kind().is_move() {
-        return Ok(Told::default());
+    let kind = step.does.kind();
+    if !kind.is_move() {
+        let found = if kind.tells_of_itself() { scene.told_by(element, step)? } else { Vec::new() };
+        return Ok(Told { found, ..Told::default() });
     }
     let whole = Request { frame, ..Request::frame(&shot, Target::Shot, Scale::FULL) };
     let covers = evaluate::covers(scene, &whole)?;

@@ -83,7 +83,8 @@ pub(crate) fn one_picture(element: &mut Element) {
     if element.pass_of(Role::Beauty).is_some() {
         return;
     }
-    let colours = |p: &&mut Pass| p.role == Role::Other && p.source.channels.len() >= 3;
+    let part = |role: Role| matches!(role, Role::Other | Role::Diffuse);
+    let colours = |p: &&mut Pass| part(p.role) && p.source.channels.len() >= 3;
     let mut found: Vec<&mut Pass> = element.passes.iter_mut().filter(colours).collect();
     // Of several layers of one file none is more the picture than another.
     if let [pass] = found.as_mut_slice() {
@@ -172,7 +173,10 @@ mod tests {
 
     #[test]
     fn of_the_parts_of_the_light_the_whole_is_the_picture() {
-        assert_eq!(shown(&["x_diffuse.exr", "x_main.exr", "x_specular.exr"]), ["x: beauty, other, other"]);
+        assert_eq!(
+            shown(&["x_diffuse.exr", "x_main.exr", "x_specular.exr"]),
+            ["x: beauty, diffuse light, other"]
+        );
         assert_eq!(shown(&["x_diffuse.exr"]), ["x_diffuse: beauty"]);
         assert_eq!(shown(&["a.exr", "b.exr"]).len(), 2);
     }

@@ -20,6 +20,8 @@ pub enum Want {
     DepthOf(u32),
     /// The light on another element before any step, and that on its own.
     LightOf(u32),
+    /// The picture of another element after all its steps, over its own frame.
+    PictureOf(u32),
     /// A picture from a file, whole.
     Picture(MediaFile),
     /// The bytes of a file: a font, a drawing.
@@ -47,10 +49,15 @@ impl Want {
     /// The other element that is asked.
     pub fn element(&self) -> Option<u32> {
         match self {
-            Self::DepthOf(id) | Self::LightOf(id) => Some(*id),
+            Self::DepthOf(id) | Self::LightOf(id) | Self::PictureOf(id) => Some(*id),
             _ => None,
         }
     }
+}
+
+/// What something is done to: a named matte, or the element's own coverage.
+pub fn cover(matte: Option<u32>) -> Want {
+    matte.map_or(takes(Role::Alpha), Want::Matte)
 }
 
 /// A pass that nothing can be made without.

@@ -106,7 +106,7 @@ fn objects_by_number_and_other_elements_are_told() {
         said,
         [
             "Relight is limited by object ID, which Drum has none of, and is switched off.",
-            "Match the light takes the light of an element that is not in this shot, and is switched off."
+            "Match the light needs an element that is not in this shot, and is switched off."
         ]
     );
     let own = preset.apply(&shot, 1).unwrap().missing;

@@ -28,6 +28,7 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
         layer("motion", &["X", "Y"], &p.motion),
     ];
     layers.extend(names.iter().zip(&ranks).map(|(name, r)| layer(name, &["R", "G", "B", "A"], r)));
+    layers.extend(p.diffuse.as_ref().map(|r| layer("diffuse", &["R", "G", "B"], r)));
     let height = p.sensor * window.height as f32 / window.width as f32;
     let camera = CameraOut {
         // OpenEXR multiplies row vectors, so the columns of our matrix are its rows.

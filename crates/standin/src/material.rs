@@ -1,6 +1,6 @@
 //! What a surface looks like: colour, relief, gloss.
 
-use crate::lettering::ink;
+use crate::lettering::ink as ink_of;
 use glam::{Vec2, Vec3};
 
 /// Colour over the surface.
@@ -20,6 +20,8 @@ pub enum Paint {
     Label,
     /// Brass with the observatory's name cut into it.
     Plate,
+    /// A poster for the test of other textures: large and fine shapes, letters, two strong colours.
+    Poster,
 }
 
 /// A surface.
@@ -87,7 +89,7 @@ const PLATE_LINES: [(&str, [f32; 4]); 2] =
 fn plate_ink(uv: Vec2) -> f32 {
     let text = PLATE_LINES
         .iter()
-        .map(|(text, [x, y, w, h])| ink(text, (uv.x - x) / w, (uv.y - y) / h))
+        .map(|(text, [x, y, w, h])| ink_of(text, (uv.x - x) / w, (uv.y - y) / h))
         .fold(0.0, f32::max);
     let border = Vec2::new((uv.x - 0.5).abs() - 0.46, ((uv.y - 0.5).abs() - 0.41) * 0.4);
     let line = smooth(0.008, 0.004, border.max_element().abs());
@@ -114,6 +116,7 @@ impl Paint {
             Self::Chart => chart(uv),
             Self::Label => label(uv),
             Self::Plate => BRASS * (1.0 - 0.75 * plate_ink(uv)),
+            Self::Poster => poster(uv),
         }
     }
 
@@ -159,9 +162,25 @@ fn label(uv: Vec2) -> Vec3 {
     let paper = Vec3::new(0.72, 0.66, 0.52) * (0.94 + 0.1 * noise(uv * 60.0));
     let frame = smooth(0.012, 0.006, ((uv.y - 0.5).abs() - 0.36).abs());
     let u = (uv.x * 4.0).rem_euclid(1.0);
-    let text = ink("ORRERY NO 7", (u - 0.1) / 0.8, (uv.y - 0.38) / 0.24);
+    let text = ink_of("ORRERY NO 7", (u - 0.1) / 0.8, (uv.y - 0.38) / 0.24);
     let stripe = smooth(0.42, 0.44, (uv.y - 0.5).abs());
     paper.lerp(Vec3::new(0.08, 0.05, 0.04), frame.max(text)).lerp(Vec3::new(0.32, 0.05, 0.04), stripe)
+}
+
+fn poster(uv: Vec2) -> Vec3 {
+    let paper = Vec3::new(0.7, 0.66, 0.58);
+    let (ink, red) = (Vec3::new(0.05, 0.09, 0.16), Vec3::new(0.5, 0.09, 0.05));
+    let p = uv * Vec2::new(6.0, 4.0);
+    let cell = p.floor();
+    let within = p - cell;
+    let round = smooth(0.33, 0.31, within.distance(Vec2::splat(0.5)));
+    let odd = (cell.x + cell.y).rem_euclid(2.0) < 0.5;
+    let mut c = paper.lerp(if odd { red } else { ink }, round);
+    let text = ink_of("ORRERY", (within.x - 0.22) / 0.56, (within.y - 0.42) / 0.16);
+    c = c.lerp(paper, text * round);
+    // A comb of fine lines along each row's lower border.
+    let comb = smooth(-0.2, 0.2, (uv.x * 90.0 * std::f32::consts::TAU).sin()) * smooth(0.1, 0.08, within.y);
+    c.lerp(ink, comb)
 }
 
 #[cfg(test)]
@@ -170,7 +189,7 @@ mod tests {
 
     #[test]
     fn colours_stay_physical() {
-        for paint in [Paint::Wood, Paint::Chart, Paint::Label, Paint::Plate] {
+        for paint in [Paint::Wood, Paint::Chart, Paint::Label, Paint::Plate, Paint::Poster] {
             for i in 0..400 {
                 let c = paint.colour(Vec2::new(i as f32 % 20.0 / 20.0, i as f32 / 400.0));
                 assert!(c.min_element() >= 0.0 && c.max_element() <= 1.0, "{paint:?} {c}");

@@ -42,6 +42,7 @@ pub fn scene(frame: i32, relief: f32) -> Scene {
         lamp_radius: 0.16,
         lamp_power: Vec3::new(21.0, 17.5, 12.6),
         around: None,
+        repaint: None,
     }
 }
 

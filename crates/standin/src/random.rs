@@ -113,6 +113,7 @@ fn built(seed: u64, frame: i32) -> Scene {
         lamp_radius: 0.02 * distance,
         lamp_power: Vec3::ZERO,
         around: None,
+        repaint: None,
     };
     // As bright as suits what is seen, wherever the lamp hangs.
     let mut squares: Vec<f32> = probes(&scene).iter().map(|p| p.at.distance_squared(lamp)).collect();

@@ -1,6 +1,7 @@
 //! From the scene to a picture and its passes.
 
 use crate::bent::Distortion;
+use crate::material::Paint;
 use crate::scene::Scene;
 use crate::shade::{Dice, find, radiance};
 use crate::shape::Ray;
@@ -140,6 +141,10 @@ pub struct Settings {
     pub relief: f32,
     /// A random room in the place of the orrery: the same for the same seed.
     pub seed: Option<u64>,
+    /// What the colour of one object is instead: the truth of another texture on it.
+    pub repaint: Option<(u32, Paint)>,
+    /// Whether the file that is written has the diffuse part of the light as a pass.
+    pub diffuse: bool,
 }
 
 impl Settings {
@@ -156,6 +161,8 @@ impl Settings {
             around: None,
             relief: 0.0,
             seed: None,
+            repaint: None,
+            diffuse: false,
         }
     }
 }
@@ -183,6 +190,8 @@ pub struct Passes {
     pub id: Raster,
     /// Surface colour of what is diffuse; black for metals.
     pub albedo: Raster,
+    /// The diffuse part of the picture, antialiased as it is; only if it was asked for.
+    pub diffuse: Option<Raster>,
     /// Px from this frame to the next, x right, y down.
     pub motion: Raster,
     /// Three pairs of hashed ID and coverage for each of two layers of ranks, as [`jugata_core::matte::hashed`] reads
@@ -218,6 +227,7 @@ pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passe
     };
     let unit = scene.outside.unit;
     scene.around = settings.around;
+    scene.repaint = settings.repaint;
     let world_to_camera = scene.outside.camera(scene.world_to_camera);
     let window = Window::of_size(settings.width.clamp(1, 4096), settings.height.clamp(1, 4096));
     let camera = Camera {
@@ -235,6 +245,7 @@ pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passe
         Raster::from_fn(window, count, |c, x, y| picture.sample(first + c, x, y).unwrap_or(0.0))
     };
     let (beauty, hashed) = (of(0, 4), of(4, RANKS * 2));
+    let diffuse = settings.diffuse.then(|| of(SEEN - 3, 3));
     let data = eye.data(window);
     let take = |first: usize, count: usize| {
         Raster::from_fn(window, count, |c, x, y| data.sample(first + c, x, y).unwrap_or(0.0))
@@ -248,6 +259,7 @@ pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passe
         id: take(9, 1),
         albedo: take(10, 3),
         motion: take(13, 2),
+        diffuse,
         hashed,
         camera,
         world_to_camera,
@@ -274,6 +286,9 @@ fn world_rows(m: Mat4) -> [f32; 12] {
 
 /// Ranks of hashed IDs: six objects in a pixel are more than ever meet.
 pub const RANKS: usize = 6;
+
+/// Planes of what all samples of a pixel see: RGBA, ranks, the diffuse part.
+const SEEN: usize = 4 + RANKS * 2 + 3;
 
 /// Pairs of hashed ID and coverage, the largest coverage first, from how often each object was met.
 fn ranks(seen: &[u32], taken: u32, names: &[String]) -> [f32; RANKS * 2] {
@@ -327,13 +342,13 @@ impl Eye<'_> {
 
     fn beauty(&self, window: Window, side: u32, added: &[AddedLamp], told: &(dyn Fn(f32) + Sync)) -> Raster {
         let done = AtomicU32::new(0);
-        let mut out = Raster::zeros(window, 4 + RANKS * 2);
+        let mut out = Raster::zeros(window, SEEN);
         // Nothing pulls this token, so the loop cannot be cut short.
         let whole = for_each_band(&mut out, &Cancel::new(), |band| {
             for y in band.window().rows() {
                 for i in 0..window.width as usize {
                     let px = self.pixel(i as u32, y as u32, window.width, side, added);
-                    let rows: [&mut [f32]; 4 + RANKS * 2] = band.rows(y);
+                    let rows: [&mut [f32]; SEEN] = band.rows(y);
                     rows.into_iter().zip(px).for_each(|(row, v)| row[i] = v);
                 }
                 let rows = done.fetch_add(1, Ordering::Relaxed) + 1;
@@ -346,8 +361,9 @@ impl Eye<'_> {
 
     /// The mean of a pixel's samples. After half of them (a checkerboard of its cells) a pixel that saw
     /// one smooth surface only is done: edges and mirrors get them all.
-    fn pixel(&self, x: u32, y: u32, width: u32, side: u32, added: &[AddedLamp]) -> [f32; 4 + RANKS * 2] {
+    fn pixel(&self, x: u32, y: u32, width: u32, side: u32, added: &[AddedLamp]) -> [f32; SEEN] {
         let (mut sum, mut taken, mut first) = ([0.0f32; 4], 0u32, None);
+        let mut diffuse = Vec3::ZERO;
         let mut seen = vec![0u32; self.scene.names.len() + 1];
         let mut smooth = true;
         for half in 0..2 {
@@ -366,7 +382,8 @@ impl Eye<'_> {
                     seen[(found.id as usize).min(self.scene.names.len())] += 1;
                     // Bounded so that one unlucky path leaves no white dot.
                     let c = radiance(self.scene, &ray, &found, added, &mut dice, BOUNCES);
-                    let c = c.min(Vec3::splat(24.0));
+                    diffuse += c.diffuse.min(Vec3::splat(24.0));
+                    let c = c.all.min(Vec3::splat(24.0));
                     (0..3).for_each(|k| sum[k] += c[k]);
                     sum[3] += 1.0;
                 }
@@ -378,7 +395,12 @@ impl Eye<'_> {
         }
         let colour = sum.map(|v| v / taken as f32);
         let ranks = ranks(&seen, taken, &self.scene.names);
-        std::array::from_fn(|c| if c < 4 { colour[c] } else { ranks[c - 4] })
+        let diffuse = diffuse / taken as f32;
+        std::array::from_fn(|c| match c {
+            0..4 => colour[c],
+            c if c < SEEN - 3 => ranks[c - 4],
+            c => diffuse[c + 3 - SEEN],
+        })
     }
 
     /// Px from where a point of an object is seen to where it is seen in the next frame.

@@ -1,10 +1,10 @@
 //! A scene: what there is to see, from where, and in what light.
 
 use crate::bvh::Tree;
-use crate::material::Material;
+use crate::material::{Material, Paint};
 use crate::render::Around;
 use crate::shape::{Placed, Shape};
-use glam::{Affine3A, Mat4, Quat, Vec3};
+use glam::{Affine3A, Mat4, Quat, Vec2, Vec3};
 
 /// How the scene's own space is written out: `unit · turn · place + origin`. Rays are traced in the scene's own space,
 /// which is some ten units wide, so that nothing depends on how large or how far away the world is said to be.
@@ -60,6 +60,16 @@ pub struct Scene {
     pub lamp_power: Vec3,
     /// Light from all around beside its own.
     pub around: Option<Around>,
+    /// What the colour of the object of an ID is instead of its own.
+    pub repaint: Option<(u32, Paint)>,
+}
+
+impl Scene {
+    /// Colour of an object of a material at a place of its surface.
+    pub fn colour(&self, id: u32, material: &Material, uv: Vec2) -> Vec3 {
+        let other = self.repaint.filter(|(repainted, _)| *repainted == id);
+        other.map_or(material.paint, |(_, paint)| paint).colour(uv)
+    }
 }
 
 /// Puts shapes into a scene by the names of their objects.

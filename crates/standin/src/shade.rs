@@ -96,7 +96,7 @@ fn surface<'a>(scene: &'a Scene, ray: &Ray, hit: Hit, placed: &Placed) -> Found<
         material,
         point: ray.at(hit.t),
         normal,
-        colour: material.paint.colour(hit.uv),
+        colour: scene.colour(placed.id, material, hit.uv),
         uv: hit.uv,
         spin: placed.spin,
     }
@@ -128,18 +128,46 @@ fn across(n: Vec3, dice: &mut Dice) -> Vec3 {
     (n + Vec3::new(r * a.cos(), r * a.sin(), z)).normalize_or(n)
 }
 
+/// Light that leaves a surface, and the diffuse part of it.
+#[derive(Clone, Copy, Default)]
+pub struct Light {
+    /// All of it.
+    pub all: Vec3,
+    /// What comes back from within the surface.
+    pub diffuse: Vec3,
+}
+
+impl Light {
+    fn matt(diffuse: Vec3) -> Self {
+        Self { all: diffuse, diffuse }
+    }
+
+    fn times(self, by: Vec3) -> Self {
+        Self { all: self.all * by, diffuse: self.diffuse * by }
+    }
+
+    fn over(self, by: f32) -> Self {
+        Self { all: self.all / by, diffuse: self.diffuse / by }
+    }
+
+    fn add(&mut self, other: Self) {
+        self.all += other.all;
+        self.diffuse += other.diffuse;
+    }
+}
+
 /// Share of incoming light that a surface sends toward `v`: diffuse and mirrored, times the cosine.
 ///
 /// GGX (Walter et al. 2007) in the textbook form, written apart from `jugata_core` on purpose.
-fn answer(at: &Found<'_>, v: Vec3, l: Vec3) -> Vec3 {
+fn answer(at: &Found<'_>, v: Vec3, l: Vec3) -> Light {
     let (nl, nv) = (at.normal.dot(l), at.normal.dot(v));
     if nl <= 0.0 || nv <= 0.0 {
-        return Vec3::ZERO;
+        return Light::default();
     }
     let m = at.material;
     let diffuse = if m.metal { Vec3::ZERO } else { at.colour / PI };
     if m.f0 == 0.0 {
-        return diffuse * nl;
+        return Light::matt(diffuse * nl);
     }
     let h = (l + v).normalize();
     let (nh, vh) = (at.normal.dot(h).max(0.0), v.dot(h).max(0.0));
@@ -148,7 +176,7 @@ fn answer(at: &Found<'_>, v: Vec3, l: Vec3) -> Vec3 {
     let g = |c: f32| 2.0 * c / (c + (a2 + (1.0 - a2) * c * c).sqrt());
     let f0 = if m.metal { at.colour * m.f0 } else { Vec3::splat(m.f0) };
     let f = f0 + (Vec3::ONE - f0) * (1.0 - vh).powi(5);
-    (diffuse + f * (d * g(nl) * g(nv) / (4.0 * nl * nv))) * nl
+    Light { all: (diffuse + f * (d * g(nl) * g(nv) / (4.0 * nl * nv))) * nl, diffuse: diffuse * nl }
 }
 
 /// Light that leaves the surface along `-ray.direction`. `depth` bounds the mirrored bounces.
@@ -159,30 +187,30 @@ pub fn radiance(
     added: &[AddedLamp],
     dice: &mut Dice,
     depth: u32,
-) -> Vec3 {
+) -> Light {
     let v = -ray.direction.normalize();
     let m = at.material;
     let start = at.point + at.normal * 1e-3;
-    let mut light = at.colour * m.glow;
+    let mut light = Light::matt(at.colour * m.glow);
     // The area lamp: one point of its ball a sample. It hangs in its own bulb, which casts no shadow.
     let toward = scene.lamp + across(Vec3::ZERO, dice) * scene.lamp_radius - start;
     let distance = toward.length();
     let l = toward / distance;
     if at.normal.dot(l) > 0.0 && !scene.tree.blocked(&Ray { origin: start, direction: toward }, 0.999) {
-        light += answer(at, v, l) * scene.lamp_power / (distance * distance);
+        light.add(answer(at, v, l).times(scene.lamp_power).over(distance * distance));
     }
     for lamp in added {
-        light += from_added(scene, at, v, start, lamp, dice);
+        light.add(from_added(scene, at, v, start, lamp, dice));
     }
     // Sky light with one ray of occlusion.
     let up = across(at.normal, dice);
     let open = !scene.tree.blocked(&Ray { origin: start, direction: up }, OCCLUSION_REACH);
     let ambient = if open { sky(up) + added_around(scene, up) } else { SKY[0] * 0.35 };
     if !m.metal {
-        light += at.colour * ambient;
+        light.add(Light::matt(at.colour * ambient));
     }
     if m.f0 > 0.0 && depth > 0 {
-        light += mirror(scene, at, v, start, added, dice, depth);
+        light.all += mirror(scene, at, v, start, added, dice, depth);
     }
     light
 }
@@ -205,7 +233,7 @@ fn mirror(
     let f = f0 + (Vec3::ONE - f0) * (1.0 - cosine).powi(5) * (1.0 - m.alpha);
     let ray = Ray { origin: start, direction };
     let seen = match find(scene, &ray) {
-        Some(found) => radiance(scene, &ray, &found, added, dice, depth - 1),
+        Some(found) => radiance(scene, &ray, &found, added, dice, depth - 1).all,
         None => mirrored_room(direction) + added_around(scene, direction),
     };
     // A second bounce is bounded harder: a bulb mirrored in a rough metal would leave white dots.
@@ -219,7 +247,7 @@ fn from_added(
     start: Vec3,
     lamp: &AddedLamp,
     dice: &mut Dice,
-) -> Vec3 {
+) -> Light {
     let power = Vec3::from(lamp.power);
     let to_world = scene.world_to_camera.inverse();
     let place = |p: [f32; 3]| to_world.transform_point3(p.into());
@@ -243,14 +271,14 @@ fn from_added(
         }
     };
     if irradiance == Vec3::ZERO {
-        return Vec3::ZERO;
+        return Light::default();
     }
     if lamp.shadows {
         // A place of its ball, each sample another.
         let off = if lamp.size > 0.0 { across(Vec3::ZERO, dice) * lamp.size } else { Vec3::ZERO };
         if scene.tree.blocked(&Ray { origin: start, direction: toward + off }, far * 0.999) {
-            return Vec3::ZERO;
+            return Light::default();
         }
     }
-    answer(at, v, toward.normalize()) * irradiance
+    answer(at, v, toward.normalize()).times(irradiance)
 }

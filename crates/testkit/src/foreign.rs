@@ -89,6 +89,39 @@ pub fn truth(scene: &str, what: &str) -> Raster {
     planes(&open(&format!("truth_{scene}_{what}.exr")), &["R", "G", "B", "A"])
 }
 
+/// An object that was rendered again with a poster on it.
+#[derive(Clone, Debug, Deserialize)]
+pub struct Posted {
+    /// The scene.
+    pub scene: String,
+    /// The object's name.
+    pub object: String,
+    /// Its ID.
+    pub id: u32,
+}
+
+impl Posted {
+    /// The picture with the poster.
+    pub fn truth(&self) -> Raster {
+        let file = format!("poster_{}_{}.exr", self.scene, self.object);
+        planes(&open(&file), &["R", "G", "B", "A"])
+    }
+}
+
+/// All of them.
+pub fn posted() -> Vec<Posted> {
+    let text = std::fs::read_to_string(path("posters.json")).expect("posters.json");
+    serde_json::from_str(&text).expect("posters.json")
+}
+
+/// The poster, RGBA.
+pub fn poster() -> Raster {
+    let own = planes(&open("poster.exr"), &["R", "G", "B"]);
+    // The other renderer begins its textures at the foot.
+    let last = own.window().height as i32 - 1;
+    Raster::from_fn(own.window(), 4, |c, x, y| own.sample(c, x, last - y).unwrap_or(1.0))
+}
+
 fn planes(file: &ImageFile, names: &[&str]) -> Raster {
     let names: Vec<String> = names.iter().map(|n| (*n).to_owned()).collect();
     file.parts[0].raster(&names).unwrap_or_else(|n| panic!("no channel {n}"))
@@ -157,6 +190,7 @@ pub fn passes(scene: &str) -> Passes {
         position: place,
         uv,
         albedo,
+        diffuse: None,
         motion: Raster::zeros(window, 2),
         hashed: Raster::zeros(window, 12),
         camera,

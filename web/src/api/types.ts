@@ -98,6 +98,31 @@ height: number,
 notes: Array<string>, };
 
 /**
+ * What is asked about a texture that is laid on something.
+ */
+export type AskLaid = { 
+/**
+ * The shot.
+ */
+shot: Draft, 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * What lays it.
+ */
+layer: Layer, 
+/**
+ * The frame; the first if not said.
+ */
+frame?: number, 
+/**
+ * A place of the picture whose UV is asked for, full-resolution px.
+ */
+at?: [number, number], };
+
+/**
  * Whose light is wanted.
  */
 export type AskLight = { 
@@ -199,6 +224,11 @@ soft: number, };
  * What comes out.
  */
 export type BevelGives = "normals" | "height";
+
+/**
+ * What lies beyond the texture's own square.
+ */
+export type Beyond = "nothing" | "tiles" | "mirrored" | "border";
 
 /**
  * How a change meets what was there. W3C names.
@@ -1137,7 +1167,7 @@ schema: ObjectSchema, };
 /**
  * A kind of extraction with its parameters.
  */
-export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "bevel" } & Bevel | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_map" } & MovesMap;
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "bevel" } & Bevel | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "project_uv" } & ProjectUv | { "kind": "texture_height" } & TextureHeight | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_map" } & MovesMap;
 
 /**
  * Parameters of Facing.
@@ -1278,6 +1308,11 @@ has_place: boolean,
  * Whether somebody has seen it and left it so.
  */
 accepted: boolean, };
+
+/**
+ * What the texture is wrapped on.
+ */
+export type Form = "plane" | "cylinder" | "sphere";
 
 /**
  * What to write.
@@ -1493,7 +1528,7 @@ by: [number, number], };
 /**
  * Headings of the list of changes, in the order of the work.
  */
-export type Group = "Light" | "Relief and edges" | "Place" | "Focus and air" | "Finish";
+export type Group = "Light" | "Surface" | "Relief and edges" | "Place" | "Focus and air" | "Finish";
 
 /**
  * An object by its hashed ID.
@@ -1648,6 +1683,10 @@ joins: Joins,
  */
 moves: boolean, 
 /**
+ * Whether it tells what it found out.
+ */
+tells: boolean, 
+/**
  * Passes it reads with those parameters.
  */
 reads: Array<Reads>, 
@@ -1660,6 +1699,35 @@ schema: ObjectSchema, };
  * The pass that is laid over.
  */
 export type Laid = "clay" | "shadow" | "normal" | "height" | "albedo" | "other";
+
+/**
+ * Where a texture is seen; full-resolution px.
+ */
+export type LaidOut = { 
+/**
+ * Its border, each run of it that is seen.
+ */
+outline: Array<Array<[number, number]>>, 
+/**
+ * Its middle, or what is seen nearest to it.
+ */
+middle?: [number, number] | null, 
+/**
+ * The middle of its right side.
+ */
+right?: [number, number] | null, 
+/**
+ * The middle of its upper side.
+ */
+top?: [number, number] | null, 
+/**
+ * Width ÷ height of the texture's own picture.
+ */
+aspect: number, 
+/**
+ * UV at the place that was asked about, if the surface is seen there.
+ */
+uv?: [number, number] | null, };
 
 /**
  * A lamp.
@@ -1746,6 +1814,19 @@ glow_size: number, };
  * Where a lamp's light comes from.
  */
 export type LampKind = "directional" | "point" | "spot";
+
+/**
+ * What lays a texture: a step, or an extracted pass.
+ */
+export type Layer = { "kind": "step", 
+/**
+ * Its number.
+ */
+id: number, } | { "kind": "extract", 
+/**
+ * Its number.
+ */
+id: number, };
 
 /**
  * Parameters of Lens.
@@ -2061,6 +2142,11 @@ strokes: Array<PaintedStroke>, } | { "kind": "named",
 matte: number, };
 
 /**
+ * What the light on the surface is taken from.
+ */
+export type LitBy = "best" | "diffuse" | "albedo" | "clay" | "one_colour" | "itself";
+
+/**
  * Which picture, and how to show it.
  */
 export type Look = { 
@@ -2287,6 +2373,11 @@ unused: number,
  * Their bytes.
  */
 unused_bytes: number, };
+
+/**
+ * How a texture meets the colour that was there.
+ */
+export type Meets = "instead" | "multiplied";
 
 /**
  * Memory that the engine holds.
@@ -3119,6 +3210,39 @@ untouched: Array<number>, };
 export type Profile = "chamfer" | "round" | "cove" | "step";
 
 /**
+ * Parameters of UV from position.
+ */
+export type ProjectUv = { 
+/**
+ * What the texture is wrapped on.
+ */
+form: Form, 
+/**
+ * What it is fitted to: a matte of the element, or all of it.
+ */
+of?: number | null, 
+/**
+ * Whether it goes by the rest position, so that it sticks to what moves or bends.
+ */
+rest: boolean, 
+/**
+ * Turned about its upright axis; also where the seam lies.
+ */
+turn: number, 
+/**
+ * Leaning back.
+ */
+lean: number, 
+/**
+ * Leaning to the side.
+ */
+roll: number, 
+/**
+ * How large it is beside what it is fitted to.
+ */
+size: [number, number], };
+
+/**
  * An ellipse that is dragged from where it is to where it should be. Full-resolution px.
  */
 export type PushedEllipse = { 
@@ -3424,6 +3548,59 @@ x: number,
 y: number, } | { "kind": "fit" } | { "kind": "flip_rows" } | { "kind": "divide_by_alpha" };
 
 /**
+ * Parameters of Re-texture.
+ */
+export type Retexture = { 
+/**
+ * Where the texture comes from.
+ */
+from: TextureFrom, 
+/**
+ * The picture.
+ */
+picture?: MediaFile | null, 
+/**
+ * The element whose picture it is: footage, lettering, a drawing, a pattern.
+ */
+element?: number | null, 
+/**
+ * What gets it: a matte of the element; else what *Only where* says, or all of it.
+ */
+on?: number | null, 
+/**
+ * Its middle, in UV.
+ */
+middle: [number, number], 
+/**
+ * Its width and height, in UV; a negative one turns it over.
+ */
+size: [number, number], 
+/**
+ * Against the clock, about its middle.
+ */
+turn: number, 
+/**
+ * What lies beyond its square.
+ */
+beyond: Beyond, 
+/**
+ * What its light is taken from.
+ */
+lit: LitBy, 
+/**
+ * The surface's own colour, linear Rec.709.
+ */
+own: [number, number, number], 
+/**
+ * How it meets the colour that was there.
+ */
+meets: Meets, 
+/**
+ * Factor on its colour.
+ */
+brightness: number, };
+
+/**
  * Parameters of Reveal.
  */
 export type Reveal = { 
@@ -3493,7 +3670,7 @@ still?: number, };
 /**
  * The meaning of a pass, in canonical form (see the conventions in the crate documentation).
  */
-export type Role = "beauty" | "alpha" | "depth" | "normal" | "position" | "rest" | "uv" | "motion" | "object_id" | "hashed_id" | "albedo" | "clay" | "shadow" | "height" | "st_map" | "other";
+export type Role = "beauty" | "alpha" | "depth" | "normal" | "position" | "rest" | "uv" | "motion" | "object_id" | "hashed_id" | "albedo" | "diffuse" | "clay" | "shadow" | "height" | "st_map" | "other";
 
 /**
  * Steps to keep under a name.
@@ -3933,7 +4110,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "retexture" } & Retexture | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
 
 /**
  * Parameters of Light from all around.
@@ -4086,6 +4263,52 @@ pass: number,
  * What was found.
  */
 finding: FindingKind, };
+
+/**
+ * Where a texture comes from.
+ */
+export type TextureFrom = "checks" | "picture" | "element";
+
+/**
+ * Parameters of Height from a texture.
+ */
+export type TextureHeight = { 
+/**
+ * Where the texture comes from.
+ */
+from: TextureFrom, 
+/**
+ * The picture.
+ */
+picture?: MediaFile | null, 
+/**
+ * The element whose picture it is: drops, grime, a pattern, lettering.
+ */
+element?: number | null, 
+/**
+ * What gets it: a matte of the element, or all of it.
+ */
+on?: number | null, 
+/**
+ * Whether dark rises instead of bright.
+ */
+invert: boolean, 
+/**
+ * Its middle, in UV.
+ */
+middle: [number, number], 
+/**
+ * Its width and height, in UV; a negative one turns it over.
+ */
+size: [number, number], 
+/**
+ * Against the clock, about its middle.
+ */
+turn: number, 
+/**
+ * What lies beyond its square.
+ */
+beyond: Beyond, };
 
 /**
  * What is told of a step.

@@ -13,6 +13,7 @@ const ROLE_PATHS: Record<Role, string> = {
   object_id: 'M2 9h5v5H2zM12 2a3 3 0 1 0 .01 0M9 14l3-5 2.5 5z',
   hashed_id: 'M2 9h5v5H2zM12 2a3 3 0 1 0 .01 0M9 14l3-5 2.5 5zM3 2v4M5.5 2v4M2 3.3h5M2 5h5',
   albedo: 'M8 2q5 6 5 8a5 5 0 0 1-10 0q0-2 5-8z',
+  diffuse: 'M2 13h12M8 13V9M5 11L3 7M11 11l2-4M8 6V2',
   clay: 'M8 2a6 6 0 1 0 .01 0M4 10q4 3 8 0',
   shadow: 'M6 2a4 4 0 1 0 .01 0M5 14q6 1 9-4',
   height: 'M1 13l4-7 3 4 2-3 5 6z',

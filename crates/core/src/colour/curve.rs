@@ -1,12 +1,13 @@
 //! Tone curves through points.
 
-/// Values of a curve through points, `(x, y)` in any order: the monotone cubic of Fritsch & Carlson (1980) with the slopes of
-/// Fritsch & Butland (1984), so that it hits every point and overshoots none; straight on beyond its ends. Two points at
-/// one `x` are one, the later. Without points it is the identity.
+use crate::raster::monotone::{Stretch, between, slope};
+
+/// Values of a curve through points, `(x, y)` in any order: the monotone cubic ([`crate::raster::monotone`]); straight on
+/// beyond its ends. Two points at one `x` are one, the later. Without points it is the identity.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Curve {
     points: Vec<[f32; 2]>,
-    slopes: Vec<f32>,
+    slopes: Vec<f64>,
 }
 
 impl Curve {
@@ -21,8 +22,14 @@ impl Curve {
                 _ => apart.push(p),
             }
         }
-        let slopes = slopes(&apart);
-        Self { points: apart, slopes }
+        let own = Self { points: apart, slopes: Vec::new() };
+        let count = own.points.len();
+        let slopes = if count < 2 {
+            vec![1.0; count]
+        } else {
+            (0..count).map(|i| slope(count, i, |i| own.stretch(i))).collect()
+        };
+        Self { slopes, ..own }
     }
 
     /// Whether it changes nothing.
@@ -32,58 +39,29 @@ impl Curve {
 
     /// Its value at a place.
     pub fn at(&self, x: f32) -> f32 {
-        let (p, m) = (&self.points, &self.slopes);
-        let (Some(first), Some(last)) = (p.first(), p.last()) else { return x };
-        if p.len() == 1 {
+        let (Some(first), Some(last)) = (self.points.first(), self.points.last()) else { return x };
+        if self.points.len() == 1 {
             return x + first[1] - first[0];
         }
+        let beyond = |[from, value]: [f32; 2], slope: f64| value + (x - from) * slope as f32;
         if x <= first[0] {
-            return first[1] + (x - first[0]) * m[0];
+            return beyond(*first, self.slopes[0]);
         }
         if x >= last[0] {
-            return last[1] + (x - last[0]) * m[m.len() - 1];
+            return beyond(*last, self.slopes[self.slopes.len() - 1]);
         }
-        let i = p.partition_point(|q| q[0] <= x) - 1;
-        let ([x0, y0], [x1, y1]) = (p[i], p[i + 1]);
-        let h = x1 - x0;
-        let t = (x - x0) / h;
-        let (t2, t3) = (t * t, t * t * t);
-        (2.0 * t3 - 3.0 * t2 + 1.0) * y0
-            + (t3 - 2.0 * t2 + t) * h * m[i]
-            + (3.0 * t2 - 2.0 * t3) * y1
-            + (t3 - t2) * h * m[i + 1]
+        let i = self.points.partition_point(|p| p[0] <= x) - 1;
+        let ([x0, y0], [_, y1]) = (self.points[i], self.points[i + 1]);
+        let stretch = self.stretch(i);
+        let t = f64::from(x - x0) / stretch.0;
+        between(stretch, [y0, y1].map(f64::from), [self.slopes[i], self.slopes[i + 1]], t) as f32
     }
-}
 
-/// Slopes at the points: the weighted harmonic mean of those on both sides, 0 where they turn; at the ends by three points.
-fn slopes(p: &[[f32; 2]]) -> Vec<f32> {
-    let n = p.len();
-    if n < 2 {
-        return vec![1.0; n];
+    /// Length and slope between a point and the next.
+    fn stretch(&self, i: usize) -> Stretch {
+        let ([x0, y0], [x1, y1]) = (self.points[i].map(f64::from), self.points[i + 1].map(f64::from));
+        (x1 - x0, (y1 - y0) / (x1 - x0))
     }
-    let h: Vec<f32> = p.windows(2).map(|w| w[1][0] - w[0][0]).collect();
-    let d: Vec<f32> = p.windows(2).map(|w| (w[1][1] - w[0][1]) / (w[1][0] - w[0][0])).collect();
-    if n == 2 {
-        return vec![d[0]; 2];
-    }
-    let end = |h0: f32, h1: f32, d0: f32, d1: f32| {
-        let m = ((2.0 * h0 + h1) * d0 - h0 * d1) / (h0 + h1);
-        if m * d0 <= 0.0 {
-            0.0
-        } else if d0 * d1 <= 0.0 && m.abs() > 3.0 * d0.abs() {
-            3.0 * d0
-        } else {
-            m
-        }
-    };
-    let mut m = vec![end(h[0], h[1], d[0], d[1])];
-    for i in 1..n - 1 {
-        let (a, b) = (d[i - 1], d[i]);
-        let (w1, w2) = (2.0 * h[i] + h[i - 1], h[i] + 2.0 * h[i - 1]);
-        m.push(if a * b <= 0.0 { 0.0 } else { (w1 + w2) / (w1 / a + w2 / b) });
-    }
-    m.push(end(h[n - 2], h[n - 3], d[n - 2], d[n - 3]));
-    m
 }
 
 #[cfg(test)]

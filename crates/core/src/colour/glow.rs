@@ -56,12 +56,16 @@ pub fn glow(picture: &Raster, how: &Glow, cancel: &Cancel) -> Result<Raster, Ker
     while let Some(finer) = parts.pop() {
         sum = added(&finer, &sum, cancel)?;
     }
-    let mut out = Raster::zeros(window, 4);
-    let sum = sum.cropped(window, 0.0);
-    for (c, tint) in how.tint.into_iter().enumerate() {
-        out.plane_mut(c).iter_mut().zip(sum.plane(c)).for_each(|(o, v)| *o = v * tint);
+    Ok(tinted(&sum.cropped(window, 0.0), how.tint))
+}
+
+/// Light (three planes) times a tint, as RGBA without coverage.
+pub(super) fn tinted(light: &Raster, tint: [f32; 3]) -> Raster {
+    let mut out = Raster::zeros(light.window(), 4);
+    for (c, tint) in tint.into_iter().enumerate() {
+        out.plane_mut(c).iter_mut().zip(light.plane(c)).for_each(|(o, v)| *o = v * tint);
     }
-    Ok(out)
+    out
 }
 
 /// What lies above a brightness, in its own hue.
@@ -77,7 +81,9 @@ pub(super) fn above(picture: &Raster, threshold: f32, cancel: &Cancel) -> Result
                 let most = r.max(g).max(b);
                 let k =
                     if most.is_finite() && most > 0.0 { (most - threshold * a).max(0.0) / most } else { 0.0 };
-                rows.iter_mut().zip([r, g, b]).for_each(|(row, v)| row[i] = v.max(0.0) * k);
+                // What is not finite is left alone: a factor of 0 would make NaN of it.
+                let taken = |v: f32| if k > 0.0 { v.max(0.0) * k } else { 0.0 };
+                rows.iter_mut().zip([r, g, b]).for_each(|(row, v)| row[i] = taken(v));
             }
         }
     })?;
@@ -165,6 +171,15 @@ mod tests {
                 assert!((sum(1) / 24.5 - 1.0).abs() < 1e-3 && sum(2) == 0.0 && sum(3) == 0.0);
             }
         }
+    }
+
+    #[test]
+    fn what_is_not_finite_spreads_nothing() {
+        let mut picture = spot([140, 130]);
+        picture.plane_mut(1)[5] = f32::INFINITY;
+        let how = Glow { threshold: 1.0, size: 3.0, wide: 0.5, tint: [1.0; 3] };
+        let made = glow(&picture, &how, &Cancel::new()).unwrap();
+        assert!(made.data().iter().all(|v| v.is_finite()));
     }
 
     #[test]

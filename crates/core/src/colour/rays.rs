@@ -1,6 +1,6 @@
 //! Light drawn out along lines from a place.
 
-use super::glow::above;
+use super::glow::{above, tinted};
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 use glam::Vec2;
@@ -37,12 +37,7 @@ pub fn rays(picture: &Raster, how: &Rays, cancel: &Cancel) -> Result<Raster, Ker
         let step = whole / f32::from(1_u8 << (DOUBLINGS - i));
         light = gathered(&light, how.from, (-step).exp(), cancel)?;
     }
-    let window = picture.window();
-    let mut out = Raster::zeros(window, 4);
-    for (c, tint) in how.tint.into_iter().enumerate() {
-        out.plane_mut(c).iter_mut().zip(light.plane(c)).for_each(|(o, v)| *o = v * tint);
-    }
-    Ok(out)
+    Ok(tinted(&light, how.tint))
 }
 
 /// The mean of a light and of itself read at `scale` times the way from a place.
@@ -57,22 +52,22 @@ fn gathered(light: &Raster, from: Vec2, scale: f32, cancel: &Cancel) -> Result<R
                 let at = corner + Vec2::new(x as f32 + 0.5, (y - window.y) as f32 + 0.5);
                 let p = from + (at - from) * scale - corner - Vec2::splat(0.5);
                 let (low, part) = (p.floor(), p - p.floor());
+                let weights = [
+                    (0, 0, (1.0 - part.x) * (1.0 - part.y)),
+                    (1, 0, part.x * (1.0 - part.y)),
+                    (0, 1, (1.0 - part.x) * part.y),
+                    (1, 1, part.x * part.y),
+                ];
+                // Place in a plane and weight; beyond the window there is nothing.
+                let taps = weights.map(|(dx, dy, w)| {
+                    let (x, y) = (low.x as i64 + dx, low.y as i64 + dy);
+                    let inside = (0..i64::from(window.width)).contains(&x)
+                        && (0..i64::from(window.height)).contains(&y);
+                    inside.then_some((y as usize * window.width as usize + x as usize, w))
+                });
                 for (c, row) in rows.iter_mut().enumerate() {
                     let plane = light.plane(c);
-                    let mut sum = 0.0;
-                    for (dx, dy, w) in [
-                        (0, 0, (1.0 - part.x) * (1.0 - part.y)),
-                        (1, 0, part.x * (1.0 - part.y)),
-                        (0, 1, (1.0 - part.x) * part.y),
-                        (1, 1, part.x * part.y),
-                    ] {
-                        let (x, y) = (low.x as i64 + dx, low.y as i64 + dy);
-                        let inside = (0..i64::from(window.width)).contains(&x)
-                            && (0..i64::from(window.height)).contains(&y);
-                        if inside {
-                            sum += w * plane[y as usize * window.width as usize + x as usize];
-                        }
-                    }
+                    let sum: f32 = taps.iter().flatten().map(|(i, w)| w * plane[*i]).sum();
                     row[x] = 0.5 * (row[x] + sum);
                 }
             }

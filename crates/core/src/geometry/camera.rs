@@ -2,7 +2,7 @@
 
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Scale, Window};
-use glam::{Vec2, Vec3};
+use glam::{Mat3, Vec2, Vec3};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -57,6 +57,13 @@ impl Camera {
         if place { turned + Vec3::new(m[3], m[7], m[11]) } else { turned }
     }
 
+    /// From camera space to the world's own axes, if the pose is known.
+    pub fn turn_to_world(&self) -> Option<Mat3> {
+        // Rows of the turn from the world to the camera are columns of its inverse.
+        let column = |m: [f32; 12], r: usize| Vec3::new(m[4 * r], m[4 * r + 1], m[4 * r + 2]);
+        self.world.map(|m| Mat3::from_cols(column(m, 0), column(m, 1), column(m, 2)))
+    }
+
     /// Unit direction from the surface seen at a picture point toward the camera.
     pub fn toward_viewer(&self, at: Vec2) -> Vec3 {
         -self.unproject(at, 1.0).normalize()
@@ -105,8 +112,22 @@ impl Camera {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use glam::Mat4;
 
     const CAMERA: Camera = Camera { focal: 100.0, centre_x: 8.0, centre_y: 4.0, world: None };
+
+    #[test]
+    fn the_turn_to_the_world_keeps_its_up() {
+        // A camera that looks down by 40° from a place away from the origin.
+        let eye = Mat4::from_rotation_x(0.7) * Mat4::from_translation(Vec3::new(1.0, -2.0, -9.0));
+        let columns = eye.to_cols_array();
+        let world = Some(std::array::from_fn(|i| columns[(i % 4) * 4 + i / 4]));
+        let camera = Camera { focal: 1.0, centre_x: 0.0, centre_y: 0.0, world };
+        let up = eye.transform_vector3(Vec3::Y);
+        let back: Vec3 = camera.turn_to_world().unwrap() * up;
+        assert!((back - Vec3::Y).length() < 1e-5);
+        assert_eq!(Camera { world: None, ..camera }.turn_to_world(), None);
+    }
 
     #[test]
     fn projecting_what_was_unprojected_returns() {

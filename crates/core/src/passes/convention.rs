@@ -446,7 +446,8 @@ pub fn canonical(
 fn copy_row(stored: &Raster, role: Role, y: i32, row: &mut [&mut [f32]]) {
     for (c, to) in row.iter_mut().enumerate() {
         // A grey picture is the same in red, green and blue; its second plane is alpha.
-        let grey = matches!(role, Role::Beauty | Role::Albedo | Role::Clay) && stored.channels() < 3;
+        let grey =
+            matches!(role, Role::Beauty | Role::Albedo | Role::Diffuse | Role::Clay) && stored.channels() < 3;
         let from = match (grey, c) {
             (true, 3) => 1,
             (true, _) => 0,
@@ -470,7 +471,7 @@ fn convert_row(
 ) {
     match role {
         Role::Beauty => colour(row, convention),
-        Role::Albedo | Role::Clay if !convention.is_linear() => colour(row, convention),
+        Role::Albedo | Role::Diffuse | Role::Clay if !convention.is_linear() => colour(row, convention),
         Role::Normal => vectors(row, |v| {
             let n = convention.oriented(convention.decoded_normal(v), setting.camera, false);
             let length = n.length();

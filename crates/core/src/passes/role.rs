@@ -32,6 +32,8 @@ pub enum Role {
     HashedId,
     /// Surface colour without light.
     Albedo,
+    /// Light that comes back from within the surface, coloured by it; what is gloss is not in it.
+    Diffuse,
     /// Grey, evenly lit surface.
     Clay,
     /// Shadow or ambient occlusion.
@@ -46,7 +48,7 @@ pub enum Role {
 
 impl Role {
     /// Every role, in the order in which a tray shows them.
-    pub const ALL: [Self; 16] = [
+    pub const ALL: [Self; 17] = [
         Self::Beauty,
         Self::Alpha,
         Self::Depth,
@@ -58,6 +60,7 @@ impl Role {
         Self::ObjectId,
         Self::HashedId,
         Self::Albedo,
+        Self::Diffuse,
         Self::Clay,
         Self::Shadow,
         Self::Height,
@@ -79,6 +82,7 @@ impl Role {
             Self::ObjectId => "object ID",
             Self::HashedId => "hashed IDs",
             Self::Albedo => "albedo",
+            Self::Diffuse => "diffuse light",
             Self::Clay => "clay",
             Self::Shadow => "shadow",
             Self::Height => "height",
@@ -91,7 +95,7 @@ impl Role {
     pub const fn channels(self) -> Option<usize> {
         match self {
             Self::Beauty => Some(4),
-            Self::Albedo | Self::Normal | Self::Position | Self::Rest | Self::Clay => Some(3),
+            Self::Albedo | Self::Diffuse | Self::Normal | Self::Position | Self::Rest | Self::Clay => Some(3),
             Self::Uv | Self::Motion | Self::StMap => Some(2),
             Self::Alpha | Self::Depth | Self::ObjectId | Self::Shadow | Self::Height => Some(1),
             Self::HashedId | Self::Other => None,
@@ -100,7 +104,7 @@ impl Role {
 
     /// Whether values are light or coverage, which a proxy averages; all else is picked.
     pub const fn averages(self) -> bool {
-        matches!(self, Self::Beauty | Self::Alpha | Self::Albedo | Self::Clay | Self::Shadow)
+        matches!(self, Self::Beauty | Self::Alpha | Self::Albedo | Self::Diffuse | Self::Clay | Self::Shadow)
     }
 
     /// The value that stands where there is no sample.

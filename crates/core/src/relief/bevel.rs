@@ -1,12 +1,13 @@
 //! A bevel along the edge of a matte: its height, its normals, and how much of it faces a direction.
 
-use super::contour::{Contour, FromEdge};
+use super::contour::{Contour, FromEdge, covered};
 use crate::raster::bands::for_each_band;
 use crate::raster::soften::{radius_of, softened};
 use crate::{Cancel, KernelError, Raster};
 use glam::Vec2;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use std::ops::Range;
 use ts_rs::TS;
 
 /// How a bevel rises over its width.
@@ -106,12 +107,20 @@ impl Bevel {
         self.width.clamp(0.0, MOST) + 4.0 + radius_of(soft) as f32
     }
 
+    /// The edge of a matte, as far from it as the bevel reaches.
+    ///
+    /// # Errors
+    /// As [`Contour::of`].
+    pub fn contour(&self, matte: &Raster, cancel: &Cancel) -> Result<Contour, KernelError> {
+        Contour::of(matte, self.width.min(MOST) + 2.0, cancel)
+    }
+
     fn at(&self, told: FromEdge) -> At {
         let [outside, inside] = self.ends();
         let width = outside + inside;
         let far = told.far + outside;
         let (height, rise) = self.profile.at(far / width);
-        let on = (far + 0.5).clamp(0.0, 1.0) * (width - far + 0.5).clamp(0.0, 1.0);
+        let on = covered(far) * covered(width - far);
         At { height, slope: self.height * rise, inward: told.inward, on }
     }
 }
@@ -131,40 +140,47 @@ pub struct Relief {
 const ASIDE: [Vec2; 4] =
     [Vec2::new(-0.25, -0.25), Vec2::new(0.25, -0.25), Vec2::new(-0.25, 0.25), Vec2::new(0.25, 0.25)];
 
-/// Calls `see` for every pixel that the bevel may touch, with what it is like at four places in it.
-fn for_each_pixel<const N: usize>(
+/// A raster of `channels` planes: what `see` makes of the distances at four places in each pixel. Where a pixel is farther
+/// from the edge than `ends` (outside, inside, px) it is the same all over the outside, and all over the inside.
+fn for_each_pixel(
     contour: &Contour,
-    bevel: &Bevel,
+    ends: [f32; 2],
+    channels: usize,
     cancel: &Cancel,
-    flat: [f32; N],
-    see: impl Fn(usize, &[(At, f32); 4]) -> [f32; N] + Sync,
+    see: impl Fn(&[FromEdge; 4], &mut [f32]) + Sync,
 ) -> Result<Raster, KernelError> {
     let window = contour.window();
-    let mut out = Raster::zeros(window, N);
-    let [outside, inside] = bevel.ends();
+    let mut out = Raster::zeros(window, channels);
+    let beyond = [f32::MIN, f32::MAX].map(|far| {
+        let mut values = vec![0.0; channels];
+        see(&[FromEdge { far, inward: Vec2::ZERO }; 4], &mut values);
+        values
+    });
     for_each_band(&mut out, cancel, |band| {
+        let mut own = vec![0.0; channels];
         for y in band.window().rows() {
             let start = (y - window.y) as usize * window.width as usize;
-            let mut rows = band.rows::<N>(y);
+            let mut rows = band.every_row(y);
             for x in 0..window.width as usize {
-                let pixel = start + x;
-                let most = if contour.is_inside(pixel) { inside } else { outside };
-                let values = if contour.about(pixel) > most + 2.5 {
-                    // Beyond the upper end all is as high as the bevel.
-                    let far = if contour.is_inside(pixel) { f32::MAX } else { f32::MIN };
-                    let told = FromEdge { far, inward: Vec2::ZERO };
-                    match most {
-                        _ if far > 0.0 => see(pixel, &[(At { slope: 0.0, ..bevel.at(told) }, far); 4]),
-                        _ => flat,
-                    }
+                let side = usize::from(contour.is_inside(start + x));
+                let values = if contour.about(start + x) > ends[side] + 2.5 {
+                    &beyond[side]
                 } else {
-                    see(pixel, &contour.from_edge(pixel, ASIDE).map(|told| (bevel.at(told), told.far)))
+                    see(&contour.from_edge(start + x, ASIDE), &mut own);
+                    &own
                 };
-                rows.iter_mut().zip(values).for_each(|(row, v)| row[x] = v);
+                rows.iter_mut().zip(values).for_each(|(row, v)| row[x] = *v);
             }
         }
     })?;
     Ok(out)
+}
+
+/// Some planes of a raster.
+fn planes(of: &Raster, which: Range<usize>) -> Result<Raster, KernelError> {
+    let count = which.len();
+    let data = which.flat_map(|c| of.plane(c).iter().copied()).collect();
+    Ok(Raster::from_planar(of.window(), count, data)?)
 }
 
 /// The bevel of a matte (one channel, 0..1): its height and normals, its slopes blurred by `soft` px.
@@ -172,12 +188,12 @@ fn for_each_pixel<const N: usize>(
 /// # Errors
 /// A matte without exactly one channel; cancellation.
 pub fn relief(matte: &Raster, bevel: &Bevel, soft: f32, cancel: &Cancel) -> Result<Relief, KernelError> {
-    let contour = Contour::of(matte, bevel.width.min(MOST) + 2.0, cancel)?;
+    let contour = bevel.contour(matte, cancel)?;
     let lift = bevel.height * bevel.width.clamp(1e-3, MOST);
-    let flat = [0.0, 0.0, 0.0, 1.0, 0.0];
-    let made = for_each_pixel(&contour, bevel, cancel, flat, |_, at| {
-        let mut sum = [0.0_f32; 5];
-        for (at, _) in at {
+    let made = for_each_pixel(&contour, bevel.ends(), 5, cancel, |told, sum| {
+        sum.fill(0.0);
+        for told in told {
+            let at = bevel.at(*told);
             let slope = at.slope * at.on;
             let (x, y) = (-slope * at.inward.x, slope * at.inward.y);
             let k = 1.0 / (x * x + y * y + 1.0).sqrt();
@@ -185,21 +201,15 @@ pub fn relief(matte: &Raster, bevel: &Bevel, soft: f32, cancel: &Cancel) -> Resu
                 *sum += 0.25 * v;
             }
         }
-        sum
     })?;
     let made = softened(&made, soft, cancel)?;
-    let window = made.window();
-    let planes = |of: std::ops::Range<usize>| -> Result<Raster, KernelError> {
-        let data = of.clone().flat_map(|c| made.plane(c).iter().copied()).collect();
-        Ok(Raster::from_planar(window, of.len(), data)?)
-    };
-    let mut normals = planes(1..4)?;
+    let mut normals = planes(&made, 1..4)?;
     let [x, y, z] = <[&mut [f32]; 3]>::try_from(normals.planes_mut()).unwrap_or_default();
     for ((x, y), z) in x.iter_mut().zip(y).zip(z) {
         let k = 1.0 / (*x * *x + *y * *y + *z * *z).max(1e-12).sqrt();
         (*x, *y, *z) = (*x * k, *y * k, *z * k);
     }
-    Ok(Relief { height: planes(0..1)?, normals, on: planes(4..5)? })
+    Ok(Relief { height: planes(&made, 0..1)?, normals, on: planes(&made, 4..5)? })
 }
 
 /// How much of a bevel faces a direction: a band of light or of shadow.
@@ -213,34 +223,48 @@ pub struct Facing {
     pub soft: f32,
 }
 
-/// Share (0..1) by which a bevel faces a direction, of what lies inside the matte (plane 0) and outside of it (plane 1).
-/// Full where a slope as steep as the profile's chamfer faces it squarely.
+/// Shares (0..1) by which bevels along one edge face a direction, a raster for each: of what lies inside the matte (plane 0)
+/// and of what lies outside of it (plane 1). Full where a slope as steep as the profile's chamfer faces it squarely. The
+/// edge has to be known as far as the widest of them reaches.
 ///
 /// # Errors
 /// Cancellation.
-pub fn band(
+pub fn bands(
     contour: &Contour,
-    bevel: &Bevel,
-    facing: Facing,
+    all: &[(Bevel, Facing)],
     cancel: &Cancel,
-) -> Result<Raster, KernelError> {
+) -> Result<Vec<Raster>, KernelError> {
+    let ends = all.iter().fold([0.0_f32; 2], |[a, b], (bevel, _)| {
+        let [outside, inside] = bevel.ends();
+        [a.max(outside), b.max(inside)]
+    });
+    let made = for_each_pixel(contour, ends, 2 * all.len(), cancel, |told, values| {
+        for ((bevel, facing), share) in all.iter().zip(values.chunks_mut(2)) {
+            share.copy_from_slice(&facing_share(bevel, facing, told));
+        }
+    })?;
+    let of = |(i, (_, facing)): (usize, &(Bevel, Facing))| {
+        softened(&planes(&made, 2 * i..2 * i + 2)?, facing.soft, cancel)
+    };
+    all.iter().enumerate().map(of).collect()
+}
+
+/// Share of a pixel's places inside, and of those outside, by which a bevel faces a direction.
+fn facing_share(bevel: &Bevel, facing: &Facing, told: &[FromEdge; 4]) -> [f32; 2] {
     let sign = if bevel.height < 0.0 { -1.0 } else { 1.0 };
     // A bevel as high as it is wide is at full strength on a chamfer; the shape of others is relative to that.
     let full = (1.0 + 1.0 / (bevel.height * bevel.height).max(1e-6)).sqrt();
-    let made = for_each_pixel(contour, bevel, cancel, [0.0; 2], |_, at| {
-        let (mut sum, mut count) = ([0.0_f32; 2], [0.0_f32; 2]);
-        for (at, far) in at {
-            let side = usize::from(*far < 0.0);
-            count[side] += 1.0;
-            let toward = -sign * at.inward.dot(facing.toward);
-            if toward > 0.0 && at.on > 0.0 {
-                let tilt = at.slope.abs() / (1.0 + at.slope * at.slope).sqrt();
-                sum[side] += (toward.powf(facing.narrow) * tilt * full).min(1.0) * at.on;
-            }
+    let (mut sum, mut count) = ([0.0_f32; 2], [0.0_f32; 2]);
+    for told in told {
+        let (at, side) = (bevel.at(*told), usize::from(told.far < 0.0));
+        count[side] += 1.0;
+        let toward = -sign * at.inward.dot(facing.toward);
+        if toward > 0.0 && at.on > 0.0 {
+            let tilt = at.slope.abs() / (1.0 + at.slope * at.slope).sqrt();
+            sum[side] += (toward.powf(facing.narrow) * tilt * full).min(1.0) * at.on;
         }
-        std::array::from_fn(|i| if count[i] > 0.0 { sum[i] / count[i] } else { 0.0 })
-    })?;
-    softened(&made, facing.soft, cancel)
+    }
+    std::array::from_fn(|i| if count[i] > 0.0 { sum[i] / count[i] } else { 0.0 })
 }
 
 #[cfg(test)]
@@ -299,9 +323,9 @@ mod tests {
     #[test]
     fn what_faces_a_direction_is_lit_and_the_rest_is_not() {
         let bevel = Bevel { width: 10.0, height: 1.0, profile: Profile::Chamfer, side: Side::Inside };
-        let contour = Contour::of(&disc(30.0), 12.0, &Cancel::new()).unwrap();
+        let contour = bevel.contour(&disc(30.0), &Cancel::new()).unwrap();
         let facing = Facing { toward: Vec2::new(0.0, -1.0), narrow: 1.0, soft: 0.0 };
-        let lit = band(&contour, &bevel, facing, &Cancel::new()).unwrap();
+        let [lit] = bands(&contour, &[(bevel, facing)], &Cancel::new()).unwrap().try_into().unwrap();
         let at = |x, y| lit.sample(0, x, y).unwrap();
         assert!((at(47, 23) - 1.0).abs() < 0.01, "{}", at(47, 23));
         assert_eq!([at(47, 73), at(47, 48), at(47, 10)], [0.0; 3]);

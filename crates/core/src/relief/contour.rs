@@ -8,12 +8,14 @@
 use crate::raster::bands::for_each_band;
 use crate::raster::distance::{self, NONE};
 use crate::{Cancel, KernelError, Raster, Window};
-use glam::Vec2;
+use glam::{IVec2, Vec2};
 use rayon::prelude::*;
 
 /// A piece of the edge, within one pixel. Places are px from the middle of that pixel.
 #[derive(Clone, Copy, Debug, PartialEq)]
 struct Piece {
+    /// Column and row of its pixel.
+    pixel: IVec2,
     /// A place on the edge.
     at: Vec2,
     /// Its direction across, to the inside.
@@ -39,7 +41,7 @@ pub struct Contour {
     /// Which piece lies in each pixel, row after row.
     piece_of: Vec<u32>,
     pieces: Vec<Piece>,
-    /// The pixel whose piece is nearest to each pixel.
+    /// Which piece is nearest to each pixel.
     nearest: Vec<u32>,
     inside: Vec<bool>,
 }
@@ -77,31 +79,23 @@ impl Contour {
         let grid = Grid { window, values: matte.plane(0) };
         cancel.check()?;
         let width = window.width as usize;
-        let of_row = |y: usize| {
-            let row = (y * width..(y + 1) * width).filter_map(|i| grid.piece(i).map(|piece| (i, piece)));
-            row.collect::<Vec<_>>()
-        };
-        let rows: Vec<Vec<(usize, Piece)>> =
-            (0..window.height as usize).into_par_iter().map(of_row).collect();
+        let of_row = |y: i32| (0..window.width as i32).filter_map(|x| grid.piece(IVec2::new(x, y))).collect();
+        let rows: Vec<Vec<Piece>> = (0..window.height as i32).into_par_iter().map(of_row).collect();
         cancel.check()?;
+        let rough: Vec<Piece> = rows.concat();
         let mut piece_of = vec![NONE; window.area()];
-        let rough: Vec<(usize, Piece)> = rows.concat();
-        for ((i, _), number) in rough.iter().zip(0..) {
-            piece_of[*i] = number;
+        for (piece, number) in rough.iter().zip(0..) {
+            piece_of[piece.pixel.y as usize * width + piece.pixel.x as usize] = number;
         }
-        let pieces = rough.par_iter().map(|(i, _)| fitted(&grid, &piece_of, &rough, *i)).collect();
+        let pieces = rough.par_iter().map(|piece| fitted(&grid, &piece_of, &rough, piece)).collect();
         cancel.check()?;
         let is: Vec<bool> = piece_of.iter().map(|p| *p != NONE).collect();
-        let nearest = distance::nearest(window, &is, cancel)?;
+        let mut nearest = distance::nearest(window, &is, cancel)?;
+        nearest.par_iter_mut().filter(|at| **at != NONE).for_each(|at| *at = piece_of[*at as usize]);
         let inside = matte.plane(0).iter().map(|v| *v >= 0.5).collect();
         let mut own = Self { window, piece_of, pieces, nearest, inside };
         own.follow(reach, cancel)?;
         Ok(own)
-    }
-
-    /// Whether there is no edge at all.
-    pub fn is_empty(&self) -> bool {
-        self.pieces.is_empty()
     }
 
     /// The window that it lies on.
@@ -118,19 +112,19 @@ impl Contour {
     pub fn about(&self, pixel: usize) -> f32 {
         match self.nearest[pixel] {
             NONE => f32::INFINITY,
-            at => self.between(at as usize, pixel).length(),
+            at => (self.place_of(pixel) - self.pieces[at as usize].pixel).as_vec2().length(),
         }
     }
 
     /// How far places are from the edge: `asides` px from the middle of a pixel (row after row), at most half a px either
     /// way. Infinitely far if there is no edge.
     pub fn from_edge<const N: usize>(&self, pixel: usize, asides: [Vec2; N]) -> [FromEdge; N] {
-        let inside = self.inside[pixel];
-        let (near, count) = self.near(pixel);
+        let (inside, place) = (self.inside[pixel], self.place_of(pixel));
+        let (near, count) = self.near(place);
         asides.map(|aside| {
             let mut best = (f32::INFINITY, FromEdge { far: f32::INFINITY, inward: Vec2::ZERO });
             for at in &near[..count] {
-                let reached = self.to(*at as usize, pixel, aside);
+                let reached = self.to(*at, place, aside);
                 if reached.score < best.0 {
                     best = (reached.score, reached.told);
                 }
@@ -148,12 +142,12 @@ impl Contour {
 
     /// The pieces that may be nearest to a place in a pixel: the nearest to its middle and, of those that the pixels beside
     /// it are nearest to, each that is about as near, or faces another way and is not farther by more than a place can move.
-    fn near(&self, pixel: usize) -> ([u32; 5], usize) {
+    fn near(&self, place: IVec2) -> ([u32; 5], usize) {
         let (mut all, mut count) = ([(NONE, f32::INFINITY, Vec2::ZERO); 5], 0);
-        for (dx, dy) in [(0, 0), (-1, 0), (1, 0), (0, -1), (0, 1)] {
-            let at = self.beside(pixel, dx, dy).map_or(NONE, |beside| self.nearest[beside]);
+        for beside in [IVec2::ZERO, IVec2::NEG_X, IVec2::X, IVec2::NEG_Y, IVec2::Y] {
+            let at = self.pixel_at(place + beside).map_or(NONE, |beside| self.nearest[beside]);
             if at != NONE && all[..count].iter().all(|(known, ..)| *known != at) {
-                let reached = self.to(at as usize, pixel, Vec2::ZERO);
+                let reached = self.to(at, place, Vec2::ZERO);
                 all[count] = (at, reached.score, reached.told.inward);
                 count += 1;
             }
@@ -171,15 +165,23 @@ impl Contour {
         (near, kept)
     }
 
-    /// Px from one pixel to another.
-    fn between(&self, from: usize, to: usize) -> Vec2 {
+    /// Column and row of a pixel.
+    fn place_of(&self, pixel: usize) -> IVec2 {
         let width = self.window.width as usize;
-        Vec2::new((to % width) as f32 - (from % width) as f32, (to / width) as f32 - (from / width) as f32)
+        IVec2::new((pixel % width) as i32, (pixel / width) as i32)
     }
 
-    /// How far a place is from the piece of a pixel.
-    fn to(&self, at: usize, pixel: usize, aside: Vec2) -> Reached {
-        self.pieces[self.piece_of[at] as usize].to(self.between(at, pixel) + aside)
+    /// The pixel of a column and a row, if it lies on the window.
+    fn pixel_at(&self, place: IVec2) -> Option<usize> {
+        let size = IVec2::new(self.window.width as i32, self.window.height as i32);
+        let inside = place.cmpge(IVec2::ZERO).all() && place.cmplt(size).all();
+        inside.then(|| place.y as usize * self.window.width as usize + place.x as usize)
+    }
+
+    /// How far a place is from a piece: `aside` px from the middle of a pixel.
+    fn to(&self, piece: u32, place: IVec2, aside: Vec2) -> Reached {
+        let piece = &self.pieces[piece as usize];
+        piece.to((place - piece.pixel).as_vec2() + aside)
     }
 
     /// From the nearest pixel of the edge along the edge to the nearest piece.
@@ -191,10 +193,10 @@ impl Contour {
         let mut nearest = std::mem::take(&mut self.nearest);
         let found = nearest.par_chunks_mut(width).enumerate().try_for_each(|(y, row)| {
             cancel.check()?;
-            for (x, at) in row.iter_mut().enumerate() {
-                let pixel = y * width + x;
-                if self.between(*at as usize, pixel).length() <= reach + 2.0 {
-                    *at = self.followed(*at as usize, pixel) as u32;
+            for (at, x) in row.iter_mut().zip(0..) {
+                let place = IVec2::new(x, y as i32);
+                if (place - self.pieces[*at as usize].pixel).as_vec2().length() <= reach + 2.0 {
+                    *at = self.followed(*at, place);
                 }
             }
             Ok::<_, KernelError>(())
@@ -203,56 +205,51 @@ impl Contour {
         found
     }
 
-    fn followed(&self, start: usize, pixel: usize) -> usize {
-        let mut best = (start, self.to(start, pixel, Vec2::ZERO).score);
+    fn followed(&self, start: u32, place: IVec2) -> u32 {
+        let mut best = (start, self.to(start, place, Vec2::ZERO));
         for _ in 0..ROUNDS {
-            let before = best;
+            let (before, pixel) = (best.0, self.pieces[best.0 as usize].pixel);
             // Where the foot lies if the edge goes on as it bends; else step by step along the edge.
-            let foot = self.to(before.0, pixel, Vec2::ZERO).foot;
-            let jump = foot.clamp(Vec2::splat(-24.0), Vec2::splat(24.0)).round();
-            if jump != Vec2::ZERO {
-                self.nearer_of_nine(before.0, jump, pixel, &mut best);
+            let jump = best.1.foot.clamp(Vec2::splat(-24.0), Vec2::splat(24.0)).round().as_ivec2();
+            if jump != IVec2::ZERO {
+                self.nearer_of_nine(pixel + jump, place, &mut best);
             }
-            if best == before {
-                self.nearer_of_nine(before.0, Vec2::ZERO, pixel, &mut best);
+            if best.0 == before {
+                self.nearer_of_nine(pixel, place, &mut best);
             }
-            if best == before {
+            if best.0 == before {
                 break;
             }
         }
         best.0
     }
 
-    /// Takes the nearest to `pixel` of the nine pieces about a place `jump` px from `from`, if it is nearer than the best.
-    fn nearer_of_nine(&self, from: usize, jump: Vec2, pixel: usize, best: &mut (usize, f32)) {
+    /// Takes the nearest to a place of the nine pieces about a pixel, if it is nearer than the best.
+    fn nearer_of_nine(&self, about: IVec2, place: IVec2, best: &mut (u32, Reached)) {
         for dy in -1..=1 {
             for dx in -1..=1 {
-                let Some(next) = self.beside(from, jump.x as isize + dx, jump.y as isize + dy) else {
-                    continue;
-                };
-                if next == from || self.piece_of[next] == NONE {
+                let next = self.pixel_at(about + IVec2::new(dx, dy)).map_or(NONE, |i| self.piece_of[i]);
+                if next == NONE || next == best.0 {
                     continue;
                 }
-                let score = self.to(next, pixel, Vec2::ZERO).score;
-                if score < best.1 {
-                    *best = (next, score);
+                let reached = self.to(next, place, Vec2::ZERO);
+                if reached.score < best.1.score {
+                    *best = (next, reached);
                 }
             }
         }
     }
-
-    /// The pixel beside one.
-    fn beside(&self, pixel: usize, dx: isize, dy: isize) -> Option<usize> {
-        let width = self.window.width as usize;
-        let (x, y) = ((pixel % width).checked_add_signed(dx)?, (pixel / width).checked_add_signed(dy)?);
-        (x < width && y < self.window.height as usize).then_some(y * width + x)
-    }
 }
 
 impl Piece {
+    /// Its direction along the edge.
+    fn along(&self) -> Vec2 {
+        Vec2::new(self.inward.y, -self.inward.x)
+    }
+
     /// How far a place, px from the middle of its pixel, is from the piece.
     fn to(&self, place: Vec2) -> Reached {
-        let along = Vec2::new(self.inward.y, -self.inward.x);
+        let along = self.along();
         let p = place - self.at;
         let (u, v) = (p.dot(along), p.dot(self.inward));
         // From beyond the middle of its circle a piece would be seen from behind.
@@ -294,9 +291,9 @@ impl Grid<'_> {
         if v.is_finite() { v.clamp(0.0, 1.0) } else { 0.0 }
     }
 
-    /// The edge in a pixel, by the nine around it; its bend is not known yet.
-    fn piece(&self, i: usize) -> Option<Piece> {
-        let (x, y) = ((i as u32 % self.window.width) as i32, (i as u32 / self.window.width) as i32);
+    /// The edge in a pixel, by the nine around it; its bend and its ends are not known yet.
+    fn piece(&self, pixel: IVec2) -> Option<Piece> {
+        let IVec2 { x, y } = pixel;
         let v = self.at(x, y);
         let part = v > PART && v < 1.0 - PART;
         let beside = [(1, 0), (-1, 0), (0, 1), (0, -1)];
@@ -324,7 +321,7 @@ impl Grid<'_> {
             (v - 0.5) / (size / (4.0 + 2.0 * w))
         };
         let most = 0.5 * (inward.x.abs() + inward.y.abs()) + 1e-3;
-        (far.abs() <= most).then(|| Piece { at: -inward * far, inward, bend: 0.0, ends: [-0.71, 0.71] })
+        (far.abs() <= most).then(|| Piece { pixel, at: -inward * far, inward, bend: 0.0, ends: [0.0; 2] })
     }
 }
 
@@ -343,34 +340,29 @@ fn far_of(share: f32, inward: Vec2) -> f32 {
 /// Rounds of fitting: the places move a little as their directions become better.
 const FITTINGS: usize = 2;
 
-/// The piece of a pixel by all the pieces around it.
-fn fitted(grid: &Grid<'_>, piece_of: &[u32], rough: &[(usize, Piece)], i: usize) -> Piece {
-    let own = rough[piece_of[i] as usize].1;
-    let mut piece = own;
-    let width = grid.window.width as i32;
-    let (x, y) = (i as i32 % width, i as i32 / width);
-    let value = grid.at(x, y);
-    let mut around = [(Vec2::ZERO, Vec2::ZERO); 25];
-    let mut count = 0;
-    for dy in -2..=2 {
-        for dx in -2..=2 {
-            let inside = (0..width).contains(&(x + dx)) && (0..grid.window.height as i32).contains(&(y + dy));
-            let place = ((y + dy) * width + x + dx) as usize;
-            let other = inside.then(|| rough.get(piece_of[place] as usize)).flatten();
-            // What faces elsewhere belongs to another side of a corner.
-            if let Some((_, other)) = other.filter(|(_, o)| o.inward.dot(piece.inward) > 0.75) {
-                around[count] = (Vec2::new(dx as f32, dy as f32) + other.at, other.inward);
-                count += 1;
-            }
+/// A piece by all the pieces around it.
+fn fitted(grid: &Grid<'_>, piece_of: &[u32], rough: &[Piece], own: &Piece) -> Piece {
+    let mut piece = *own;
+    let IVec2 { x, y } = own.pixel;
+    let (width, height) = (grid.window.width as i32, grid.window.height as i32);
+    let (mut around, mut count) = ([Vec2::ZERO; 25], 0);
+    for (dy, dx) in (-2..=2).flat_map(|dy| (-2..=2).map(move |dx| (dy, dx))) {
+        let inside = (0..width).contains(&(x + dx)) && (0..height).contains(&(y + dy));
+        let other =
+            if inside { rough.get(piece_of[((y + dy) * width + x + dx) as usize] as usize) } else { None };
+        // What faces elsewhere belongs to another side of a corner.
+        if let Some(other) = other.filter(|o| o.inward.dot(own.inward) > 0.75) {
+            around[count] = Vec2::new(dx as f32, dy as f32) + other.at;
+            count += 1;
         }
     }
-    let antialiased = piece.at.length() > 0.0 || value == 0.5;
+    let value = grid.at(x, y);
+    let shared = value > PART && value < 1.0 - PART && told_by_share(value, own);
     for _ in 0..FITTINGS {
         if let Some((turn, bend)) = parabola(&piece, &around[..count]) {
-            let along = Vec2::new(piece.inward.y, -piece.inward.x);
-            piece.inward = (piece.inward - along * turn).normalize_or(piece.inward);
+            piece.inward = (piece.inward - piece.along() * turn).normalize_or(piece.inward);
             piece.bend = bend;
-            if antialiased && value > PART && value < 1.0 - PART && hard(grid, x, y, &own) {
+            if shared {
                 piece.at = -piece.inward * far_of(value, piece.inward);
             }
         }
@@ -380,17 +372,17 @@ fn fitted(grid: &Grid<'_>, piece_of: &[u32], rough: &[(usize, Piece)], i: usize)
 }
 
 /// Whether the place of a piece was told by a share of the pixel, and not by a slope.
-fn hard(grid: &Grid<'_>, x: i32, y: i32, rough: &Piece) -> bool {
-    (rough.at + rough.inward * far_of(grid.at(x, y), rough.inward)).length() < 1e-4
+fn told_by_share(value: f32, rough: &Piece) -> bool {
+    (rough.at + rough.inward * far_of(value, rough.inward)).length() < 1e-4
 }
 
 /// Least squares of `v = a + b·u + c·u²/2` through places around a piece, in its own directions: its slope and its bend
 /// at the piece. `None` where there are too few.
-fn parabola(piece: &Piece, around: &[(Vec2, Vec2)]) -> Option<(f32, f32)> {
-    let along = Vec2::new(piece.inward.y, -piece.inward.x);
+fn parabola(piece: &Piece, around: &[Vec2]) -> Option<(f32, f32)> {
+    let along = piece.along();
     let (mut m, mut r) = ([0.0_f64; 5], [0.0_f64; 3]);
     let (mut low, mut high, mut count) = (0.0_f32, 0.0_f32, 0);
-    for (place, _) in around {
+    for place in around {
         let p = *place - piece.at;
         let (u, v) = (p.dot(along), p.dot(piece.inward));
         // What lies beside it is another edge.
@@ -426,7 +418,7 @@ fn parabola(piece: &Piece, around: &[(Vec2, Vec2)]) -> Option<(f32, f32)> {
 
 /// Where a piece enters and leaves its pixel, px along it.
 fn within_pixel(piece: &Piece) -> [f32; 2] {
-    let along = Vec2::new(piece.inward.y, -piece.inward.x);
+    let along = piece.along();
     let (mut low, mut high) = (-1.0_f32, 1.0_f32);
     for (at, way) in [(piece.at.x, along.x), (piece.at.y, along.y)] {
         if way.abs() > 1e-6 {
@@ -436,6 +428,11 @@ fn within_pixel(piece: &Piece) -> [f32; 2] {
     }
     // A little over, so that neighbours meet.
     if low <= high { [low - 0.05, high + 0.05] } else { [-0.05, 0.05] }
+}
+
+/// Share of a pixel that lies on the near side of a straight edge `far` px beyond its middle.
+pub(super) fn covered(far: f32) -> f32 {
+    (far + 0.5).clamp(0.0, 1.0)
 }
 
 /// Signed distance from the edge of a matte, px, positive inside (plane 0), and the direction in which it grows (planes 1

@@ -1,6 +1,6 @@
 //! Colour laid on a picture along the edge of a matte, inside and outside of it; shadows of a matte.
 
-use super::contour::signed_distance;
+use super::contour::{covered, signed_distance};
 use crate::colour::blend::{BlendMode, BlendSpace, Brings, Join, join};
 use crate::raster::bands::for_each_band;
 use crate::raster::soften::{radius_of, softened};
@@ -95,7 +95,7 @@ pub fn shade(matte: &Raster, shadow: &Shadow, cancel: &Cancel) -> Result<Raster,
         matte.clone()
     } else {
         let far = signed_distance(matte, shadow.spread.abs() + 2.0, cancel)?;
-        let share = far.plane(0).iter().map(|d| (d + shadow.spread + 0.5).clamp(0.0, 1.0));
+        let share = far.plane(0).iter().map(|d| covered(d + shadow.spread));
         Raster::from_planar(matte.window(), 1, share.collect())?
     };
     softened(&shifted(&grown, shadow.by, cancel)?, shadow.soft, cancel)

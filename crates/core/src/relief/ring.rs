@@ -1,7 +1,7 @@
 //! Rings of colour along the edge of a matte.
 
 use super::bevel::Side;
-use super::contour::signed_distance;
+use super::contour::{covered, signed_distance};
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 
@@ -32,7 +32,7 @@ impl Ring {
     /// edge itself is the matte's own.
     fn share(&self, far: f32, inside: f32) -> f32 {
         let [outer, inner] = self.ends();
-        let grown = |by: f32| if by == 0.0 { inside } else { (far + by + 0.5).clamp(0.0, 1.0) };
+        let grown = |by: f32| if by == 0.0 { inside } else { covered(far + by) };
         (grown(outer) - grown(-inner)).max(0.0)
     }
 }

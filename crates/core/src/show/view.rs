@@ -327,18 +327,24 @@ fn paint_row(
         put(
             i,
             match (role, view.showing) {
-                (Role::Beauty | Role::Albedo | Role::Clay | Role::Other, _) if rows.len() >= 3 => match one {
-                    // Alpha is coverage, not light.
-                    Some(3) => [linear(if rows.len() > 3 { at(3, i) } else { 1.0 }); 3],
-                    Some(c) => colour.codes([at(c, i); 3], [0.0; 3]),
-                    None => {
-                        let alpha = if rows.len() > 3 { at(3, i) } else { 1.0 };
-                        let behind = if alpha < 1.0 { backdrop(view.backdrop, place, i) } else { [0.0; 3] };
-                        let own = [at(0, i), at(1, i), at(2, i)];
-                        let own = if view.planes == Planes::Luminance { [luminance(own); 3] } else { own };
-                        colour.codes(own, behind.map(|b| b * (1.0 - alpha)))
+                (Role::Beauty | Role::Albedo | Role::Diffuse | Role::Clay | Role::Other, _)
+                    if rows.len() >= 3 =>
+                {
+                    match one {
+                        // Alpha is coverage, not light.
+                        Some(3) => [linear(if rows.len() > 3 { at(3, i) } else { 1.0 }); 3],
+                        Some(c) => colour.codes([at(c, i); 3], [0.0; 3]),
+                        None => {
+                            let alpha = if rows.len() > 3 { at(3, i) } else { 1.0 };
+                            let behind =
+                                if alpha < 1.0 { backdrop(view.backdrop, place, i) } else { [0.0; 3] };
+                            let own = [at(0, i), at(1, i), at(2, i)];
+                            let own =
+                                if view.planes == Planes::Luminance { [luminance(own); 3] } else { own };
+                            colour.codes(own, behind.map(|b| b * (1.0 - alpha)))
+                        }
                     }
-                },
+                }
                 (Role::Depth, showing) => {
                     let z = at(0, i);
                     let v = 1.0 - (z - white) * depth_scale;

@@ -70,6 +70,7 @@ pub fn all() -> Vec<Route> {
         light::ball,
         light::shape,
         moves::told,
+        moves::laid,
         presets::list,
         presets::save,
         presets::bring,

@@ -17,7 +17,8 @@ use crate::steps::{Effect, Reach};
 use crate::still::Still;
 use jugata_core::colour::blend::{self, Brings, Join};
 use jugata_core::colour::composite;
-use jugata_core::{Raster, Role, Window};
+use jugata_core::raster::scale::MAX_HALVINGS;
+use jugata_core::{Raster, Role, Scale, Window};
 use std::sync::Arc;
 
 /// A raster with what it means.
@@ -127,6 +128,23 @@ fn placed(scene: Scene<'_>, element: &Element, request: &Request) -> Result<Arc<
     let run = scene.last_moves(element, count, true, request.scale)?;
     let content = key::of_placed(scene.hashes, element);
     through(scene, element, &run, content, request)
+}
+
+/// Most pixels of an element's picture that others use: a larger one is taken smaller.
+const MOST_OF_ANOTHER: usize = 1 << 24;
+
+/// An element's picture after all its steps over its own frame, at the finest scale that is no larger than is worth while,
+/// whatever scale is asked for: what uses it has a geometry of its own.
+pub(super) fn alone(
+    scene: Scene<'_>,
+    element: &Element,
+    request: &Request,
+) -> Result<Arc<Raster>, ShotError> {
+    let frame = scene.frame_of(element)?;
+    let fits = |s: &Scale| s.window(frame).area() <= MOST_OF_ANOTHER;
+    let scale = (0..=MAX_HALVINGS).filter_map(Scale::halved).find(fits).unwrap_or(request.scale);
+    let request = Request { window: scale.window(frame), scale, ..request.clone() };
+    after_steps(scene, element, element.steps.len(), &request)
 }
 
 /// An element's picture through the moves at the end of its steps: sampled once, and kept.
@@ -240,8 +258,12 @@ fn effect(
     let reader = Reader::at(element, &step.reads, before);
     let moves = scene.moves_before(element, before, wide.scale)?;
     let found = wants::found(scene, reader, title, wants.clone(), wide, Area::Window)?;
+    let sees = key::limit_of(element, step).filter(|_| kind.sees_its_limit());
+    let own_limit = sees.map(|m| matte(scene, m, wide)).transpose()?;
+    let of_limit = sees.map(|m| key::of_matte(scene.hashes, m));
     let keep = |key: &str, make: MakeKept<'_>| {
-        let content = key::of_kept(scene.hashes, reader, kind, key).at(wide.window, wide.scale);
+        let content = key::of_kept(scene.hashes, reader, kind, key);
+        let content = of_limit.map_or(content, |m| content.and(m)).at(wide.window, wide.scale);
         Ok(scene.engine.keep(content, make)?.0)
     };
     let mut inputs = Inputs {
@@ -252,6 +274,8 @@ fn effect(
         camera: element.camera,
         frame: scene.shot.display,
         own: None,
+        limit: own_limit.as_deref(),
+        before: Some(key::of_element(scene.hashes, element, before)),
         moved: &moves,
         keep: &keep,
         cancel: &wide.cancel,
@@ -276,6 +300,7 @@ fn effect(
 fn reached(reach: Reach, request: &Request) -> Window {
     match reach {
         Reach::Px(px) => request.window.grown(request.scale.length(px.max(0.0)).ceil() as u32),
+        Reach::OwnPx(px) => request.window.grown(px),
         Reach::WholeFrame => request.window,
     }
 }

@@ -55,7 +55,8 @@ pub(super) fn of(what: &impl Serialize) -> ContentHash {
 enum Part {
     Pass,
     Extract,
-    Matte,
+    /// As one sees it that knows so many extracted passes.
+    Matte(usize),
     Steps,
 }
 
@@ -253,7 +254,7 @@ pub(super) fn has_effect(step: &Step) -> bool {
 }
 
 /// The matte of a step, if it has one.
-pub(super) fn limit_of<'a>(element: &'a Element, step: &'a Step) -> Option<Matte<'a>> {
+pub(crate) fn limit_of<'a>(element: &'a Element, step: &'a Step) -> Option<Matte<'a>> {
     let limit = step.only_where.as_ref()?;
     let before = place_of(element, step.id).unwrap_or(0);
     let reader = Reader::at(element, &step.reads, before);
@@ -273,9 +274,10 @@ pub(super) fn of_matte(known: &Hashes<'_>, m: Matte<'_>) -> ContentHash {
         .parts
         .iter()
         .map(|p| match &p.by {
-            LimitBy::Named { matte } => m
-                .used(*matte)
-                .map(|m| known.once((Part::Matte, m.reader.element.id, *matte), || of_matte(known, m)).0),
+            LimitBy::Named { matte } => m.used(*matte).map(|m| {
+                let part = (Part::Matte(m.reader.seen), m.reader.element.id, *matte);
+                known.once(part, || of_matte(known, m)).0
+            }),
             by => by.role().and_then(|role| of_role(known, m.reader, role)).map(|h| h.0),
         })
         .collect();
@@ -290,7 +292,7 @@ pub(super) fn element_of(shot: &Shot, id: u32) -> Result<&Element, ShotError> {
 }
 
 /// Place of a step in its element.
-pub(super) fn place_of(element: &Element, id: u32) -> Result<usize, ShotError> {
+pub(crate) fn place_of(element: &Element, id: u32) -> Result<usize, ShotError> {
     element.steps.iter().position(|s| s.id == id).ok_or(ShotError::Missing { what: "step", id })
 }
 

@@ -20,7 +20,7 @@ use std::sync::Arc;
 /// A matte of an element: who reads its passes, what it is for (in words), and how many of the element's named
 /// mattes it may use.
 #[derive(Clone, Copy)]
-pub(super) struct Matte<'a> {
+pub(crate) struct Matte<'a> {
     pub reader: Reader<'a>,
     pub limit: &'a Limit,
     pub known: usize,
@@ -35,15 +35,20 @@ impl<'a> Matte<'a> {
         Some(Self { reader, limit: &named.matte, known: place, what: &named.name })
     }
 
+    /// The same as one sees it that knows the first `seen` extracted passes: no pass is made of itself by way of a matte.
+    pub fn seen_by(self, seen: usize) -> Self {
+        Self { reader: Reader { seen, ..self.reader }, ..self }
+    }
+
     /// The named matte of a number that this one may use.
     pub fn used(&self, id: u32) -> Option<Self> {
         let place = self.reader.element.mattes.iter().take(self.known).position(|m| m.id == id)?;
-        Self::named(self.reader.element, place)
+        Some(Self::named(self.reader.element, place)?.seen_by(self.reader.seen))
     }
 }
 
 /// A matte on the request's window.
-pub(super) fn matte(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {
+pub(crate) fn matte(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {
     let key = key::of_matte(scene.hashes, m).at(request.window, request.scale);
     let moves = scene.moves_before(m.reader.element, m.reader.after, request.scale)?;
     let (raster, _) = scene.engine.keep(key, || {

@@ -11,13 +11,13 @@ pub(crate) mod evaluate;
 mod facts;
 mod findings;
 pub(crate) mod geometry;
-mod key;
+pub(crate) mod key;
 mod lighting;
-mod mattes;
+pub(crate) mod mattes;
 mod planes;
 mod probe;
 pub(crate) mod scene;
-mod wants;
+pub(crate) mod wants;
 
 pub use cache::{CacheSizes, Memory, MemoryUse};
 pub use evaluate::Evaluated;

@@ -140,6 +140,8 @@ impl<'a> Scene<'a> {
                 camera: element.camera,
                 frame: self.shot.display,
                 own: None,
+                limit: None,
+                before: None,
                 moved: &Chain::default(),
                 keep: &keep,
                 cancel: &request.cancel,
@@ -250,6 +252,8 @@ impl<'a> Scene<'a> {
             camera: element.camera,
             frame: self.shot.display,
             own: None,
+            limit: None,
+            before: None,
             moved: &Chain::default(),
             keep: &keep,
             cancel: &request.cancel,
@@ -269,7 +273,7 @@ impl<'a> Scene<'a> {
 }
 
 /// What is said of a pass that is not there.
-pub(super) fn lacks(element: &Element, step: &str, role: Role) -> ShotError {
+pub(crate) fn lacks(element: &Element, step: &str, role: Role) -> ShotError {
     let (step, element) = (step.to_owned(), element.name.clone());
     match role {
         Role::Position => ShotError::NoPositions { step, element },

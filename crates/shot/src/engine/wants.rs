@@ -15,7 +15,7 @@ use std::sync::Arc;
 
 /// How much of a pass is wanted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Area {
+pub(crate) enum Area {
     /// What lies on the request's window.
     Window,
     /// All of it.
@@ -45,6 +45,8 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
             let other = key::of_light(known, known.shot.element(*id)?);
             Some(key::of_light(known, reader.element).and(other))
         }
+        Want::PictureOf(id) => other(known, reader, *id)
+            .map(|e| key::of(&("picture of", key::of_element(known, e, e.steps.len()), known.shot.display))),
         Want::Picture(file) => Some(key::of(&("picture", &file.media))),
         Want::File(file) => Some(key::of(&("file", &file.media))),
         Want::Matte(id) => matte_of(reader, *id).map(|m| key::of_matte(known, m)),
@@ -69,7 +71,7 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
 }
 
 /// What each want finds; what is not there and not needed is left out. `what` asks, in words.
-pub(super) fn found(
+pub(crate) fn found(
     scene: Scene<'_>,
     reader: Reader<'_>,
     what: &str,
@@ -100,6 +102,10 @@ pub(super) fn found(
                 all.push((want, Found::Lights(Box::new(lights))));
                 continue;
             }
+            Want::PictureOf(id) => match other(scene.hashes, reader, *id) {
+                Some(other) => Some(super::evaluate::alone(scene, other, request)?),
+                None => None,
+            },
             Want::Picture(file) => Some(picture(scene, file, request)?),
             Want::File(file) => {
                 let bytes = scene.engine.bytes(file)?;
@@ -108,7 +114,12 @@ pub(super) fn found(
             }
             Want::Matte(id) => {
                 let missing = || ShotError::Missing { what: "matte", id: *id };
-                Some(matte(scene, matte_of(reader, *id).ok_or_else(missing)?, request)?)
+                let m = matte_of(reader, *id).ok_or_else(missing)?;
+                let window = match area {
+                    Area::Window => request.window,
+                    Area::Whole => scene.whole_window(reader.element, 0, request)?,
+                };
+                Some(matte(scene, m, &Request { window, ..request.clone() })?)
             }
             Want::Map(file, convention) => {
                 let (places, frame) = map(scene, file, convention, request)?;
@@ -144,7 +155,7 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
         Want::Pass(id) => numbered(reader, *id).map_or(Role::Other, |p| p.role()),
         Want::DepthOf(_) => Role::Depth,
         Want::Map(..) => Role::StMap,
-        Want::LightOf(_) | Want::Picture(_) => Role::Beauty,
+        Want::LightOf(_) | Want::Picture(_) | Want::PictureOf(_) => Role::Beauty,
         Want::Matte(_) => Role::Alpha,
         Want::Step(_) | Want::Moves(..) | Want::File(_) => Role::Other,
     }
@@ -152,7 +163,7 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
 
 /// The named matte of a number, where the reader sees it.
 fn matte_of(reader: Reader<'_>, id: u32) -> Option<Matte<'_>> {
-    let named = key::matte_of(reader.element, id).ok()?;
+    let named = key::matte_of(reader.element, id).ok()?.seen_by(reader.seen);
     Some(Matte { reader: Reader { after: reader.after, ..named.reader }, ..named })
 }
 

@@ -64,7 +64,7 @@ impl Extraction for Bevel {
 
     fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
         let bevel = bevel::Bevel {
-            width: inputs.px(self.width).min(bevel::MOST),
+            width: inputs.px(self.width),
             height: self.height,
             profile: self.profile,
             side: self.side,

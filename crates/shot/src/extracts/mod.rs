@@ -20,8 +20,10 @@ mod paint_depth;
 mod paint_flow;
 mod picture_height;
 mod plane_depth;
+mod project_uv;
 mod range_depth;
 mod smooth_depth;
+mod texture_height;
 
 pub use bevel::{Bevel, BevelGives};
 pub use bump_normals::{BumpNormals, ReliefFrom};
@@ -40,8 +42,10 @@ pub use paint_depth::{DepthStroke, PaintDepth};
 pub use paint_flow::{PaintFlow, PaintedFlow};
 pub use picture_height::PictureHeight;
 pub use plane_depth::PlaneDepth;
+pub use project_uv::ProjectUv;
 pub use range_depth::{Measure, RangeDepth};
 pub use smooth_depth::SmoothDepth;
+pub use texture_height::TextureHeight;
 
 use crate::error::ShotError;
 use crate::inputs::Inputs;
@@ -133,6 +137,10 @@ kinds! {
     Facing => "facing",
     /// How a surface bends.
     Curvature => "curvature",
+    /// UV from positions.
+    ProjectUv => "project_uv",
+    /// Relief of a texture on a surface.
+    TextureHeight => "texture_height",
     /// Motion painted with a brush.
     PaintFlow => "paint_flow",
     /// The coordinate map of moves.

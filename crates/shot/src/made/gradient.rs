@@ -1,10 +1,8 @@
 //! Colours that pass into each other.
 
-use super::Made;
+use super::{Made, rgba, two_colours};
 use crate::kinds::prelude::*;
 use glam::Vec2;
-use jugata_core::KernelError;
-use jugata_core::raster::bands::for_each_band;
 use std::f32::consts::TAU;
 
 /// Along what the colours change.
@@ -79,28 +77,16 @@ impl Made for Gradient {
         let [from, to] = [self.from, self.to].map(|p| corner + Vec2::from(p) * size);
         let way = to - from;
         let length = way.length_squared().max(1e-12);
-        let rgba = |c: [f32; 3], a: f32| [c[0] * a, c[1] * a, c[2] * a, a];
-        let (first, second) = (rgba(self.first, self.first_opacity), rgba(self.second, self.second_opacity));
-        let mut out = Raster::zeros(frame, 4);
-        for_each_band(&mut out, inputs.cancel, |band| {
-            for y in band.window().rows() {
-                let mut rows = band.rows::<4>(y);
-                for (x, place) in (frame.x..).take(frame.width as usize).enumerate() {
-                    let d = Vec2::new(place as f32 + 0.5, y as f32 + 0.5) - from;
-                    let t = match self.form {
-                        GradientForm::Line => d.dot(way) / length,
-                        GradientForm::Round => (d.length_squared() / length).sqrt(),
-                        GradientForm::Turn => way.angle_to(d).rem_euclid(TAU) / TAU,
-                    };
-                    let t = t.clamp(0.0, 1.0);
-                    let t = t + (t * t * (3.0 - 2.0 * t) - t) * self.ease;
-                    rows.iter_mut()
-                        .enumerate()
-                        .for_each(|(c, row)| row[x] = first[c] + (second[c] - first[c]) * t);
-                }
-            }
+        let colours = [rgba(self.first, self.first_opacity), rgba(self.second, self.second_opacity)];
+        two_colours(inputs, colours, |at| {
+            let d = at - from;
+            let t = match self.form {
+                GradientForm::Line => d.dot(way) / length,
+                GradientForm::Round => (d.length_squared() / length).sqrt(),
+                GradientForm::Turn => way.angle_to(d).rem_euclid(TAU) / TAU,
+            };
+            let t = t.clamp(0.0, 1.0);
+            t + (t * t * (3.0 - 2.0 * t) - t) * self.ease
         })
-        .map_err(KernelError::from)?;
-        Ok(out)
     }
 }

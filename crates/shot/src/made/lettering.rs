@@ -1,6 +1,6 @@
 //! Lettering: text set in a font.
 
-use super::Made;
+use super::{Made, rgba};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use glam::Vec2;
@@ -182,7 +182,7 @@ impl Made for Lettering {
         let path = Font::read(bytes)?.outlines(&self.text, &setting)?.mapped(|p| p + middle);
         let letters = path.filled(frame, Rule::NonZero, cancel)?;
         let around: Vec<Ring> = self.rings.iter().map(|r| r.at(inputs.px(1.0))).collect();
-        let rgba = [self.colour[0], self.colour[1], self.colour[2], 1.0].map(|v| v * self.opacity);
+        let rgba = rgba(self.colour, self.opacity);
         let mut base = Raster::zeros(frame, 4);
         for (plane, v) in base.planes_mut().into_iter().zip(rgba) {
             plane.iter_mut().zip(letters.plane(0)).for_each(|(p, inside)| *p = v * inside);

@@ -21,7 +21,9 @@ use crate::error::ShotError;
 use crate::files::MediaFile;
 use crate::inputs::Inputs;
 use crate::kinds::{Kind, kinds};
-use jugata_core::{Raster, Role, Window};
+use glam::Vec2;
+use jugata_core::raster::bands::for_each_band;
+use jugata_core::{KernelError, Raster, Role, Window};
 use schemars::JsonSchema;
 use serde::Serialize;
 use ts_rs::TS;
@@ -52,6 +54,34 @@ pub fn drawn(made: &dyn Made, role: Role, inputs: &Inputs<'_>) -> Result<Raster,
         Role::Uv => Ok(uv(inputs.window)),
         _ => made.draw(inputs),
     }
+}
+
+/// A colour (linear, straight) and how opaque it is, premultiplied.
+fn rgba([r, g, b]: [f32; 3], opacity: f32) -> [f32; 4] {
+    [r * opacity, g * opacity, b * opacity, opacity]
+}
+
+/// Two colours (premultiplied) that pass into each other over a frame: `share` of the second at each pixel's middle.
+fn two_colours(
+    inputs: &Inputs<'_>,
+    [first, second]: [[f32; 4]; 2],
+    share: impl Fn(Vec2) -> f32 + Sync,
+) -> Result<Raster, ShotError> {
+    let frame = inputs.window;
+    let mut out = Raster::zeros(frame, 4);
+    for_each_band(&mut out, inputs.cancel, |band| {
+        for y in band.window().rows() {
+            let mut rows = band.rows::<4>(y);
+            for (x, place) in (frame.x..).take(frame.width as usize).enumerate() {
+                let t = share(Vec2::new(place as f32 + 0.5, y as f32 + 0.5));
+                rows.iter_mut()
+                    .enumerate()
+                    .for_each(|(c, row)| row[x] = first[c] + (second[c] - first[c]) * t);
+            }
+        }
+    })
+    .map_err(KernelError::from)?;
+    Ok(out)
 }
 
 /// `u` right and `v` up over a frame, 0..1.

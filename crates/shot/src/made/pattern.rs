@@ -1,10 +1,8 @@
 //! Pattern: seeded noise, stripes and dots.
 
-use super::Made;
+use super::{Made, rgba, two_colours};
 use crate::kinds::prelude::*;
 use glam::Vec2;
-use jugata_core::KernelError;
-use jugata_core::raster::bands::for_each_band;
 use jugata_core::relief::noise::{Basis, Noise, Sum, octaves};
 
 /// What a pattern is made of.
@@ -144,29 +142,14 @@ impl Made for Pattern {
         // What repeats lies along the frame, in whole cells.
         let cells = (size / cell).round().max(Vec2::ONE);
         let period = if self.tileable { [cells.x as u32, cells.y as u32] } else { [0, 0] };
-        let rgba = |c: [f32; 3], a: f32| [c[0] * a, c[1] * a, c[2] * a, a];
-        let (first, second) = (rgba(self.first, self.first_opacity), rgba(self.second, self.second_opacity));
-        let mut out = Raster::zeros(frame, 4);
-        for_each_band(&mut out, inputs.cancel, |band| {
-            for y in band.window().rows() {
-                let mut rows = band.rows::<4>(y);
-                for x in 0..frame.width as usize {
-                    let at = Vec2::new(x as f32 + 0.5, (y - frame.y) as f32 + 0.5);
-                    let place = if self.tileable {
-                        at / size * cells
-                    } else {
-                        let p = corner + at;
-                        Vec2::new(p.x * cos - p.y * sin, p.x * sin + p.y * cos) / cell
-                    };
-                    let t =
-                        ((self.value(place, period) - self.threshold) * self.contrast + 0.5).clamp(0.0, 1.0);
-                    for (c, row) in rows.iter_mut().enumerate() {
-                        row[x] = first[c] + (second[c] - first[c]) * t;
-                    }
-                }
-            }
+        let colours = [rgba(self.first, self.first_opacity), rgba(self.second, self.second_opacity)];
+        two_colours(inputs, colours, |p| {
+            let place = if self.tileable {
+                (p - corner) / size * cells
+            } else {
+                Vec2::new(p.x * cos - p.y * sin, p.x * sin + p.y * cos) / cell
+            };
+            ((self.value(place, period) - self.threshold) * self.contrast + 0.5).clamp(0.0, 1.0)
         })
-        .map_err(KernelError::from)?;
-        Ok(out)
     }
 }

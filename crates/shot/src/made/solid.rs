@@ -1,6 +1,6 @@
 //! One colour.
 
-use super::Made;
+use super::{Made, rgba};
 use crate::kinds::prelude::*;
 
 /// Parameters of Solid.
@@ -30,8 +30,7 @@ impl Kind for Solid {
 
 impl Made for Solid {
     fn draw(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let [r, g, b] = self.colour.map(|v| v * self.opacity);
-        let rgba = [r, g, b, self.opacity];
+        let rgba = rgba(self.colour, self.opacity);
         Ok(Raster::from_fn(inputs.window, 4, |c, _, _| rgba[c]))
     }
 }

@@ -4,8 +4,7 @@ use super::edge::{about_matte, edge_of, matte_of, toward, unlit};
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::Cancel;
-use jugata_core::relief::bevel::{self, Bevel, Facing, Profile, Side, band};
-use jugata_core::relief::contour::Contour;
+use jugata_core::relief::bevel::{Bevel, Facing, Profile, Side, bands};
 
 /// Parameters of Edge light.
 #[parameters]
@@ -36,8 +35,7 @@ pub struct EdgeLight {
 
 impl EdgeLight {
     fn bevel(&self, k: f32) -> Bevel {
-        let width = (self.width * k).min(bevel::MOST);
-        Bevel { width, height: 1.0, profile: Profile::Round, side: Side::Inside }
+        Bevel { width: self.width * k, height: 1.0, profile: Profile::Round, side: Side::Inside }
     }
 }
 
@@ -45,19 +43,19 @@ impl EdgeLight {
     /// Its light, at a scale where lengths are `k` times as long.
     fn light(&self, picture: &Raster, matte: &Raster, k: f32, cancel: &Cancel) -> Result<Raster, ShotError> {
         let bevel = self.bevel(k);
-        let contour = Contour::of(matte, bevel.width + 2.0, cancel)?;
+        let contour = bevel.contour(matte, cancel)?;
         let facing = Facing { toward: toward(self.from), narrow: self.narrow, soft: self.soft * k };
-        let mut share = band(&contour, &bevel, facing, cancel)?;
-        if self.narrow == 0.0 {
-            // All around: what faces the light and what faces away from it.
-            let away = band(&contour, &bevel, Facing { toward: -facing.toward, ..facing }, cancel)?;
-            share.plane_mut(0).iter_mut().zip(away.plane(0)).for_each(|(a, b)| *a = a.max(*b));
-        }
+        let away = Facing { toward: -facing.toward, ..facing };
+        // All around: what faces the light and what faces away from it.
+        let faces: &[_] =
+            if self.narrow == 0.0 { &[(bevel, facing), (bevel, away)] } else { &[(bevel, facing)] };
+        let shares = bands(&contour, faces, cancel)?;
+        let share = |i: usize| shares.iter().map(|s| s.plane(0)[i]).fold(0.0, f32::max);
         let (inside, alpha) = (matte.plane(0), picture.plane(3));
         let light = |c: usize| {
             let gain = self.colour[c] * self.intensity;
-            let own = share.plane(0).iter().zip(inside.iter().zip(alpha));
-            own.map(move |(share, (inside, alpha))| gain * share * inside.min(*alpha)).collect::<Vec<f32>>()
+            let of = |i: usize| gain * share(i) * inside[i].min(alpha[i]);
+            (0..alpha.len()).map(of).collect::<Vec<f32>>()
         };
         let planes = [light(0), light(1), light(2), alpha.to_vec()].concat();
         Ok(Raster::from_planar(picture.window(), 4, planes)?)

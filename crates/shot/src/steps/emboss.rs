@@ -3,9 +3,9 @@
 use super::edge::{about_matte, edge_of, matte_of, toward};
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
+use glam::Vec2;
 use jugata_core::Cancel;
-use jugata_core::relief::bevel::{self, Bevel, Facing, Profile, Side, band};
-use jugata_core::relief::contour::Contour;
+use jugata_core::relief::bevel::{Bevel, Facing, Profile, Side, bands};
 use jugata_core::relief::laid::{Ink, laid};
 
 /// Parameters of Emboss.
@@ -67,7 +67,7 @@ pub struct Emboss {
 
 impl Emboss {
     fn bevel(&self, grow: f32, k: f32) -> Bevel {
-        let width = (self.width * grow * k).min(bevel::MOST);
+        let width = self.width * grow * k;
         Bevel { width, height: self.height, profile: self.profile, side: self.side }
     }
 }
@@ -82,20 +82,21 @@ impl Emboss {
 
     /// The picture with both bands, at a scale where lengths are `k` times as long.
     fn lit(&self, picture: &Raster, matte: &Raster, k: f32, cancel: &Cancel) -> Result<Raster, ShotError> {
-        let widest = self.bevel(self.light_grow.max(self.dark_grow), k).width;
-        let contour = Contour::of(matte, widest + 2.0, cancel)?;
+        let contour = self.bevel(self.light_grow.max(self.dark_grow), k).contour(matte, cancel)?;
         let way = toward(self.from);
-        let inks = [
-            (self.dark_grow, -way, self.dark_soft, self.dark_colour, self.dark_opacity, self.dark_blend),
-            (self.light_grow, way, self.light_soft, self.light_colour, self.light_opacity, self.light_blend),
+        let of = |grow: f32, toward: Vec2, soft: f32| {
+            (self.bevel(grow, k), Facing { toward, narrow: self.narrow, soft: soft * k })
+        };
+        let dark = Ink { colour: self.dark_colour, opacity: self.dark_opacity, blend: self.dark_blend };
+        let light = Ink { colour: self.light_colour, opacity: self.light_opacity, blend: self.light_blend };
+        let both = [
+            (of(self.dark_grow, -way, self.dark_soft), dark),
+            (of(self.light_grow, way, self.light_soft), light),
         ];
+        let (faces, inks): (Vec<_>, Vec<_>) = both.into_iter().filter(|(_, ink)| ink.opacity > 0.0).unzip();
         let mut out = picture.clone();
-        for (grow, toward, soft, colour, opacity, blend) in inks {
-            if opacity > 0.0 {
-                let facing = Facing { toward, narrow: self.narrow, soft: soft * k };
-                let share = band(&contour, &self.bevel(grow, k), facing, cancel)?;
-                out = laid(&out, matte, &share, Ink { colour, opacity, blend }, cancel)?;
-            }
+        for (share, ink) in bands(&contour, &faces, cancel)?.iter().zip(inks) {
+            out = laid(&out, matte, share, ink, cancel)?;
         }
         Ok(out)
     }

@@ -6,7 +6,7 @@ use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use jugata_core::light::relight::{Material, Surface};
 use jugata_core::light::surround::{SurroundLight, fall};
-use jugata_core::relief::bevel::{self, Bevel, Profile, Side};
+use jugata_core::relief::bevel::{Bevel, Profile, Side, relief};
 
 /// Where it shines.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -85,8 +85,7 @@ impl Gloss {
     }
 
     fn bevel(&self, k: f32) -> Bevel {
-        let width = (self.width * k).min(bevel::MOST);
-        Bevel { width, height: self.height, profile: self.profile, side: Side::Inside }
+        Bevel { width: self.width * k, height: self.height, profile: self.profile, side: Side::Inside }
     }
 }
 
@@ -123,12 +122,7 @@ impl Kind for Gloss {
     }
 
     fn sentence(&self) -> String {
-        let what = match self.from {
-            SurroundFrom::Sky => "a sky".into(),
-            SurroundFrom::Panels => "bright panels".into(),
-            SurroundFrom::Bars => format!("{} bars", self.bars),
-            SurroundFrom::Picture => self.picture.as_ref().map_or("a picture".into(), |p| p.name.clone()),
-        };
+        let what = self.around().words();
         format!("Gloss of {what}, {:.0} px bevel, intensity {:.2}", self.width, self.intensity)
     }
 }
@@ -165,7 +159,7 @@ impl Change for Gloss {
             mirrored: mirrored.as_deref(),
         };
         let shine = |picture: &Raster, matte: &Raster| {
-            let relief = bevel::relief(matte, &self.bevel(k), self.soft * k, cancel)?;
+            let relief = relief(matte, &self.bevel(k), self.soft * k, cancel)?;
             let surface = Surface { normal: &relief.normals, position: None, albedo: None };
             let mut light = fall(picture, surface, &around, how, cancel)?;
             self.limit(&mut light, [relief.on.plane(0), matte.plane(0), picture.plane(3)]);

@@ -24,6 +24,7 @@ mod rays;
 mod recolour;
 mod refocus;
 mod relight;
+mod retexture;
 mod reveal;
 mod shaping;
 mod sharpen;
@@ -54,6 +55,7 @@ pub use rays::Rays;
 pub use recolour::Recolour;
 pub use refocus::{BlurBy, Refocus, Shows};
 pub use relight::{AlbedoFrom, Relight};
+pub use retexture::{LitBy, Retexture};
 pub use reveal::{Keeps, Reveal};
 pub use shaping::Shaping;
 pub use sharpen::Sharpen;
@@ -80,6 +82,8 @@ use ts_rs::TS;
 pub enum Reach {
     /// This many full-resolution px; 0 for a change of each pixel by itself.
     Px(f32),
+    /// This many px of whatever scale is asked for.
+    OwnPx(u32),
     /// Every pixel of the frame.
     WholeFrame,
 }
@@ -141,6 +145,10 @@ pub trait Change: Kind {
     fn reach(&self) -> Reach {
         Reach::Px(0.0)
     }
+    /// Whether it looks at its own matte (*Only where*), and not only is mixed by it.
+    fn sees_its_limit(&self) -> bool {
+        false
+    }
     /// Whether it moves the picture instead of changing it: then `moves` is asked, and not `apply`.
     fn is_move(&self) -> bool {
         false
@@ -152,6 +160,10 @@ pub trait Change: Kind {
     fn moves(&self, on: &Ground<'_>) -> Result<Moves, String> {
         let _ = on;
         Err("it moves nothing".into())
+    }
+    /// Whether `tells` has something to say.
+    fn tells_of_itself(&self) -> bool {
+        self.is_move()
     }
     /// What it found out, a sentence each: of what was solved.
     fn tells(&self, on: &Ground<'_>) -> Vec<String> {
@@ -173,6 +185,9 @@ pub trait Change: Kind {
 pub enum Group {
     /// Lamps, surroundings, shape by light.
     Light,
+    /// Textures on what is rendered.
+    #[serde(rename = "Surface")]
+    Surface,
     /// Bevels, outlines and shadows along an edge.
     #[serde(rename = "Relief and edges")]
     Edge,
@@ -202,6 +217,8 @@ pub struct KindInfo {
     pub joins: Joins,
     /// Whether it moves the picture.
     pub moves: bool,
+    /// Whether it tells what it found out.
+    pub tells: bool,
     /// Passes it reads with those parameters.
     pub reads: Vec<Reads>,
     /// JSON Schema of the parameters, in order, with `x-` notes for controls.
@@ -218,6 +235,7 @@ fn tell<T: Change + Default + JsonSchema>(kind: &'static str, defaults: StepKind
         about: own.about().about,
         joins: own.joins(),
         moves: own.is_move(),
+        tells: own.tells_of_itself(),
         reads: Reads::of(&own.wants()),
         schema: schemars::schema_for!(T).to_value(),
         defaults,
@@ -235,6 +253,8 @@ kinds! {
     Surround => "surround",
     /// The light of one element brought to another.
     MatchLight => "match_light",
+    /// Another texture on a rendered thing.
+    Retexture => "retexture",
     /// Highlight and shadow along a bevel.
     Emboss => "emboss",
     /// What a bevel mirrors.

@@ -177,6 +177,8 @@ mod tests {
             camera,
             frame,
             own: None,
+            limit: None,
+            before: None,
             moved: &Default::default(),
             keep: &|_, make| Ok(Arc::new(make()?)),
             cancel: &cancel,

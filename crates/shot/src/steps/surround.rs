@@ -94,15 +94,19 @@ impl Surround {
         Ok(Light::from_pattern(pattern))
     }
 
+    /// What is all around, in words.
+    pub(super) fn words(&self) -> String {
+        match self.from {
+            SurroundFrom::Sky => "a sky".into(),
+            SurroundFrom::Panels => "bright panels".into(),
+            SurroundFrom::Bars => format!("{} bars", self.bars),
+            SurroundFrom::Picture => self.picture.as_ref().map_or("a picture".into(), |p| p.name.clone()),
+        }
+    }
+
     /// From camera space into the surround's directions: upright in the world where the camera's place in it is known.
     pub(super) fn turned(&self, camera: Option<Camera>) -> Mat3 {
-        let upright = camera.and_then(|c| c.world).map_or(Mat3::IDENTITY, |m| {
-            // Rows of the turn from the world to the camera are columns of its inverse.
-            let turn = Mat3::from_cols(
-                Vec3::new(m[0], m[1], m[2]),
-                Vec3::new(m[4], m[5], m[6]),
-                Vec3::new(m[8], m[9], m[10]),
-            );
+        let upright = camera.and_then(|c| c.turn_to_world()).map_or(Mat3::IDENTITY, |turn| {
             // A camera's own heading says nothing of what is all around: ahead stays ahead.
             let ahead = turn * Vec3::NEG_Z;
             Mat3::from_rotation_y(ahead.x.atan2(-ahead.z)) * turn
@@ -168,12 +172,7 @@ impl Kind for Surround {
     }
 
     fn sentence(&self) -> String {
-        let what = match self.from {
-            SurroundFrom::Sky => "a sky".into(),
-            SurroundFrom::Panels => "bright panels".into(),
-            SurroundFrom::Bars => format!("{} bars", self.bars),
-            SurroundFrom::Picture => self.picture.as_ref().map_or("a picture".into(), |p| p.name.clone()),
-        };
+        let what = self.words();
         format!("Light from all around by {what}, turned {:.0}°, intensity {:.2}", self.turn, self.intensity)
     }
 }

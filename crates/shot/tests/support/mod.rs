@@ -38,6 +38,11 @@ fn file() -> Vec<u8> {
     let id = Raster::from_fn(w, 1, |_, x, y| ((x.div_euclid(40) + y.div_euclid(30)) % 3) as f32);
     let albedo = noise(w, 3, 5);
     let clay = noise(w, 3, 6);
+    let uv =
+        Raster::from_fn(w, 2, |c, x, y| if c == 0 { 0.011 * x as f32 + 0.3 } else { 0.017 * y as f32 - 0.4 });
+    let diffuse = Raster::from_fn(w, 3, |c, x, y| {
+        0.6 * beauty.sample(c, x, y).unwrap() * albedo.sample(c, x, y).unwrap()
+    });
     let layer = |name, channels, raster| NamedLayer { name, channels, raster, depth: Depth::Float };
     let layers = [
         layer("", &["R", "G", "B", "A"][..], &beauty),
@@ -46,6 +51,8 @@ fn file() -> Vec<u8> {
         layer("id", &["id"], &id),
         layer("albedo", &["R", "G", "B"], &albedo),
         layer("clay", &["R", "G", "B"], &clay),
+        layer("uv", &["U", "V"], &uv),
+        layer("diffuse", &["R", "G", "B"], &diffuse),
     ];
     write(&layers, FRAME, None).unwrap()
 }

@@ -38,7 +38,7 @@ export function Deck({ shot, element, step }: Props) {
           </li>
           <ReadsList element={element} passes={passes} reads={reads} chosen={step.reads ?? []} onChoose={(chosen) => shot.commit('Choose what is read', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, reads: chosen })))} />
         </ul>
-        {info?.moves && <ToldOf shot={shot} element={element} step={step} />}
+        {info?.tells && <ToldOf shot={shot} element={element} step={step} />}
       </Column>
       <Column title="Does" className="min-w-0 flex-1">
         <FrameOf value={shot.doc.display}>
@@ -63,7 +63,7 @@ export function namesOf(shot: ShotOnBench, element: Element): StepName[] {
   })
 }
 
-/** What a move found out, and how often the picture is sampled. */
+/** What a step found out; of a move also how often the picture is sampled. */
 function ToldOf({ shot, element, step }: Props) {
   const told = useTold(shot, element, step)
   if (!told) return null

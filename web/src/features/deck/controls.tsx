@@ -219,7 +219,7 @@ function PlaceControl(c: Control) {
 
 /** Two numbers: a way right and down, or a width and a height. */
 function PairControl(c: Control) {
-  return <Row c={c} across={c.schema['x-meaning'] === 'offset' ? ['→', '↓'] : ['x', 'y']} />
+  return <Row c={c} across={({ offset: ['→', '↓'], 'uv-place': ['u', 'v'] })[c.schema['x-meaning'] ?? ''] ?? ['x', 'y']} />
 }
 
 /** Other elements, each in or out. */
@@ -259,9 +259,9 @@ function StepControl({ kind, none, ...c }: Control & { kind?: string; none: stri
 }
 
 /** One of the element's named mattes. */
-function OwnMatteControl(c: Control) {
+function OwnMatteControl({ none, ...c }: Control & { none: string }) {
   const mattes = useOwnMattes()
-  return <Pick {...c} none="its own outline" from={mattes} />
+  return <Pick {...c} none={none} from={mattes} />
 }
 
 /** One of a few with long names. */
@@ -337,13 +337,7 @@ function FontControl(c: Control) {
 
 /** Some lines of text. */
 function LinesControl(c: Control) {
-  const [text, setText] = useState(c.value as string)
-  const [kept, setKept] = useState(c.value)
   const before = useRef(c.value)
-  if (kept !== c.value) {
-    setKept(c.value)
-    setText(c.value as string)
-  }
   return (
     <label className="flex items-start gap-2">
       <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
@@ -351,17 +345,14 @@ function LinesControl(c: Control) {
         className="h-[74px] w-52 resize-none rounded-tile border border-line bg-ground px-1.5 py-1"
         aria-label={label(c)}
         data-lines={c.name}
-        value={text}
+        value={c.value as string}
         spellCheck={false}
-        onChange={(e) => {
-          setText(e.target.value)
-          c.onPreview(e.target.value)
-        }}
+        onChange={(e) => c.onPreview(e.target.value)}
         onFocus={() => {
           before.current = c.value
         }}
         onBlur={() => {
-          if (text !== before.current) c.onCommit(text)
+          if (c.value !== before.current) c.onCommit(c.value)
         }}
       />
     </label>
@@ -434,6 +425,7 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   place: PlaceControl,
   offset: PairControl,
   pair: PairControl,
+  'uv-place': PairControl,
   elements: ElementsControl,
   element: ElementControl,
   'normal-pass': NormalPassControl,
@@ -443,7 +435,9 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   font: FontControl,
   lines: LinesControl,
   angle: AngleControl,
-  'own-matte': OwnMatteControl,
+  'own-matte': (c) => <OwnMatteControl {...c} none="its own outline" />,
+  'limit-matte': (c) => <OwnMatteControl {...c} none="where it happens" />,
+  'part-matte': (c) => <OwnMatteControl {...c} none="all of it" />,
   rings: RingsControl,
   curve: CurveControl,
   'depth-strokes': DepthStrokesControl,

@@ -13,6 +13,7 @@ export const ROLES: { value: Role; label: string }[] = [
   { value: 'object_id', label: 'object ID' },
   { value: 'hashed_id', label: 'hashed IDs' },
   { value: 'albedo', label: 'albedo' },
+  { value: 'diffuse', label: 'diffuse light' },
   { value: 'clay', label: 'clay' },
   { value: 'shadow', label: 'shadow' },
   { value: 'height', label: 'height' },

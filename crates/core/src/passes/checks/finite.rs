@@ -30,7 +30,9 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     let share = count as f64 / area as f64;
     let effect = match pass.role {
         Role::Depth => "They are taken for nothing, as far away",
-        Role::Beauty | Role::Albedo | Role::Clay | Role::Shadow | Role::Alpha => "They are shown black",
+        Role::Beauty | Role::Albedo | Role::Diffuse | Role::Clay | Role::Shadow | Role::Alpha => {
+            "They are shown black"
+        }
         _ => "They are taken for no sample",
     };
     // A few at the rims of an empty sky are its own.

@@ -26,6 +26,9 @@ interface Chosen {
   with: (doc: Shot, values: Record<string, unknown>) => Shot
 }
 
+/** Parts of a matte that have handles of their own. */
+const DRAWN = new Set<LimitBy['kind']>(['ellipse', 'polygon', 'gradient', 'brush'])
+
 /** What is chosen, with the value that moves. */
 function useChosen(scene: Scene): Chosen | null {
   const kinds = useQuery(kindsQuery).data
@@ -73,13 +76,13 @@ export function Handles({ scene: kept, placement, frame, over }: Props) {
     else shot.preview(doc)
   }
   // While a matte is drawn its own handles are in the way of no others.
-  const quiet = painting || pointing === 'corner' || (by !== null && chosen?.schema.properties?.lamps === undefined)
+  const quiet = painting || pointing === 'corner' || (by !== null && DRAWN.has(by.kind) && chosen?.schema.properties?.lamps === undefined)
   return (
     <>
       {chosen &&
         !quiet &&
         handlesOf(chosen.schema).map(({ name, label, Handle }) => (
-          <Handle key={name} name={name} label={label} values={chosen.values} element={element} placement={placement} frame={frame} over={over} put={put} />
+          <Handle key={name} name={name} label={label} values={chosen.values} element={element} step={step} extract={scene.extract} shot={shot} placement={placement} frame={frame} over={over} put={put} />
         ))}
       {by && !painting && <MatteHandles by={by} placement={placement} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />}
       {painting && <PaintLayer placement={placement} size={brush.size} erases={brush.erases} onStroke={(points) => stroke(scene, points)} />}

@@ -1,7 +1,8 @@
 import type { ComponentType } from 'react'
 import type { ObjectSchema } from '../../../api/schema'
-import type { Element, Window } from '../../../api/types'
+import type { Element, Extract, Step, Window } from '../../../api/types'
 import type { Placement } from '../geometry'
+import type { ShotOnBench } from '../useShot'
 import { DepthStrokeHandles } from './DepthStrokeHandles'
 import { GridHandles } from './GridHandles'
 import { LampHandles } from './LampHandle'
@@ -9,6 +10,7 @@ import { LensHandles } from './LensHandles'
 import { PlaceHandles } from './PlaceHandles'
 import { PointHandle } from './PointHandle'
 import { PushHandles } from './PushHandles'
+import { TextureHandles } from './TextureHandles'
 import { FlowStrokeHandles, SmearHandles } from './StrokeHandles'
 
 /** What a pane shows, as far as handles go: the picture at the end, the picture before the chosen step, or a pass. */
@@ -21,6 +23,10 @@ export interface HandleProps {
   label: string
   values: Record<string, unknown>
   element: Element
+  /** The step or the extracted pass that it belongs to, if it does. */
+  step: Step | null
+  extract: Extract | null
+  shot: ShotOnBench
   placement: Placement
   frame: Window
   over: Over
@@ -39,6 +45,7 @@ const BY_MEANING: Record<string, ComponentType<HandleProps>> = {
   pushes: PushHandles,
   smears: SmearHandles,
   'grid-points': GridHandles,
+  'uv-place': TextureHandles,
 }
 
 /** The parameters of a kind that have something in the picture. */
