@@ -6,7 +6,8 @@ use crate::{Failure, words};
 use clap::Args;
 use jugata_standin::material::Paint;
 use jugata_standin::{
-    AddedLamp, Damage, Distortion, LampPlace, MapFor, Passes, Settings, ThinLens, export, render_telling,
+    AddedLamp, Damage, Distortion, LampPlace, MapFor, Passes, Settings, Shutter, ThinLens, export,
+    render_telling,
 };
 use std::path::{Path, PathBuf};
 
@@ -54,6 +55,12 @@ pub struct Standin {
     /// Frame: the planets turn from one to the next.
     #[arg(long, default_value_t = 0, value_parser = clap::value_parser!(i32).range(-100_000..=100_000))]
     frame: i32,
+    /// Blur the picture by motion: when the shutter opens and closes, in frames from this one, and how many moments are rendered: -0.25,0.25,32 is 180°.
+    #[arg(long, value_parser = words::triple, allow_hyphen_values = true)]
+    shutter: Option<[f32; 3]>,
+    /// How far the camera goes from one frame to the next, scene units in its own axes.
+    #[arg(long, default_value = "0,0,0", value_parser = words::triple, allow_hyphen_values = true)]
+    travel: [f32; 3],
     /// Write the passes with one fault, to see what Jugata says of it; `--damage help` lists them.
     #[arg(long)]
     damage: Option<String>,
@@ -108,6 +115,13 @@ impl Standin {
                 blades: self.lens_blades,
             }),
             bent: self.distort,
+            shutter: self.shutter.map(|[opens, closes, moments]| Shutter {
+                opens,
+                closes,
+                moments: moments as u32,
+                samples: 1,
+            }),
+            travel: self.travel,
             around: None,
             // Deeper waves would fold under the way in which they are found.
             relief: self.relief.unwrap_or(0.0).min(0.2),

@@ -28,6 +28,7 @@
 //! | [`matte`] | where a change belongs |
 //! | [`depth`] | depth put right, carried on, and given to what has none |
 //! | [`focus`] | focus set again; a picture taken apart by its depth |
+//! | [`motion`] | motion blur: a picture taken apart by its motion |
 //! | [`surface`] | height, normals, facing, curvature and clay out of what there is |
 //! | [`relief`] | the edge of a matte finer than a pixel; bevels and bands along it; seeded noise |
 //! | [`texture`] | pictures laid on surfaces through UV; the light that a surface is seen in |
@@ -44,6 +45,7 @@ pub mod focus;
 pub mod geometry;
 pub mod light;
 pub mod matte;
+pub mod motion;
 pub mod passes;
 pub mod raster;
 pub mod relief;

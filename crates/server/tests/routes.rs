@@ -77,7 +77,12 @@ async fn revisions_conflicts_undo_and_redo() {
     let b = Bench::new().await;
     let state = b.state().await;
     assert_eq!(state["revision"], 1);
-    assert!(state["sentences"][0]["text"].as_str().unwrap().starts_with("Relight from the upper right"));
+    assert!(
+        state["at_frame"]["sentences"][0]["text"]
+            .as_str()
+            .unwrap()
+            .starts_with("Relight from the upper right")
+    );
 
     let mut shot = state["shot"].clone();
     shot["elements"][0]["steps"][1]["does"]["stops"] = json!(1.5);

@@ -55,6 +55,7 @@ fn types() -> String {
     d.visit::<wire::AskLight>();
     d.visit::<wire::AskShape>();
     d.visit::<wire::AskTold>();
+    d.visit::<wire::AskCourse>();
     d.visit::<wire::AskLaid>();
     d.visit::<jugata_shot::laying::LaidOut>();
     d.visit::<jugata_shot::telling::Told>();

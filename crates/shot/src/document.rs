@@ -290,6 +290,7 @@ impl Shot {
                 if let Some(f) = of.and_then(|s| s.at(frame)) {
                     picture.picture = Some(MediaFile { name: f.file.clone(), media: f.media.clone() });
                 }
+                picture.sequence = None;
             }
             for source in element.passes.iter_mut().map(|p| &mut p.source) {
                 let found =
@@ -297,6 +298,8 @@ impl Shot {
                 if let Some(f) = found {
                     (source.media, source.file) = (f.media.clone(), f.file.clone());
                 }
+                // Its sequence is taken away above; a still that named it would not be sound.
+                source.sequence = None;
             }
         }
         Cow::Owned(shot)

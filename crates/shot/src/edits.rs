@@ -7,6 +7,7 @@
 use crate::check;
 use crate::document::Shot;
 use crate::error::ShotError;
+use crate::resolve;
 use serde::{Deserialize, Deserializer, Serialize};
 use serde_json::{Map, Value};
 use ts_rs::TS;
@@ -83,6 +84,8 @@ pub fn edited(shot: &Shot, edits: &[EditAt]) -> Result<Shot, ShotError> {
     }
     let mut document = as_value(shot)?;
     edits.iter().try_for_each(|e| apply(&mut document, e))?;
+    // What is removed takes along what drove it and what followed it.
+    resolve::prune(&mut document, |drive| shot.drives.iter().any(|d| d.id == drive.id));
     check::parse_value(document)
 }
 

@@ -4,8 +4,10 @@ use crate::document::Shot;
 use crate::drives::{Drive, DrivenBy, keyed};
 use crate::edits::{found, found_mut};
 use crate::error::ShotError;
+use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use std::collections::HashMap;
+use ts_rs::TS;
 
 /// What is wrong with the drives of a shot, wherever they lead.
 ///
@@ -24,14 +26,8 @@ fn wrong(place: &str, what: impl Into<String>) -> ShotError {
 /// # Errors
 /// A drive of what is not there, that fits no parameter, or that follows itself.
 pub(crate) fn driven(shot: &Shot, frame: f64) -> Result<Shot, ShotError> {
-    let mut document = serde_json::to_value(shot).map_err(|e| wrong("the shot", e.to_string()))?;
-    let mut course = Course {
-        drives: shot.drives.iter().map(|d| (d.at.as_str(), d)).collect(),
-        shot,
-        frame,
-        known: HashMap::new(),
-        under_way: Vec::new(),
-    };
+    let mut document = as_value(shot)?;
+    let mut course = Course::of(shot, frame);
     let mut values = Vec::new();
     for drive in &shot.drives {
         let value = course.value(&document, &drive.at)?;
@@ -42,6 +38,74 @@ pub(crate) fn driven(shot: &Shot, frame: f64) -> Result<Shot, ShotError> {
         put(place, &value).ok_or_else(|| wrong(at, "it has values of another kind"))?;
     }
     serde_json::from_value(document).map_err(|e| wrong("the shot", e.to_string()))
+}
+
+/// A driven parameter's value at a frame, as it would stand in the document.
+#[derive(Clone, Debug, PartialEq, Serialize, TS)]
+pub struct DrivenValue {
+    /// Address of the parameter.
+    pub at: String,
+    /// The value.
+    #[ts(type = "unknown")]
+    pub value: Value,
+}
+
+/// The values of all driven parameters at a frame.
+///
+/// # Errors
+/// As [`driven`].
+pub fn values(shot: &Shot, frame: i32) -> Result<Vec<DrivenValue>, ShotError> {
+    if shot.drives.is_empty() {
+        return Ok(Vec::new());
+    }
+    let document = as_value(&driven(shot, f64::from(frame))?)?;
+    let of = |d: &Drive| Some(DrivenValue { at: d.at.clone(), value: found(&document, &d.at)?.clone() });
+    Ok(shot.drives.iter().filter_map(of).collect())
+}
+
+/// The numbers of one driven parameter at some frames.
+///
+/// # Errors
+/// Nothing drives it; as [`driven`].
+pub fn course(shot: &Shot, at: &str, frames: impl Iterator<Item = i32>) -> Result<Vec<Vec<f32>>, ShotError> {
+    let document = as_value(shot)?;
+    let drive = shot.drives.iter().find(|d| d.at == at).ok_or_else(|| gone(at))?;
+    frames.map(|frame| Course::of(shot, f64::from(frame)).value(&document, &drive.at)).collect()
+}
+
+/// The value that a drive would give at a frame in the place of the shot's own of that parameter.
+///
+/// # Errors
+/// As [`driven`].
+pub(crate) fn value_of(shot: &Shot, drive: &Drive, frame: i32) -> Result<Vec<f32>, ShotError> {
+    let mut course = Course::of(shot, f64::from(frame));
+    course.drives.insert(drive.at.as_str(), drive);
+    course.value(&as_value(shot)?, &drive.at)
+}
+
+/// Takes out the drives that a change left without their parameter, or without the one that they follow. `kept` tells of a
+/// drive by its number whether it was sound before: one that never was is left to be refused.
+pub(crate) fn prune(document: &mut Value, kept: impl Fn(&Drive) -> bool) {
+    let Some(Ok(drives)) = document.get("drives").map(Vec::<Drive>::deserialize) else { return };
+    let stands = |at: &str| found(document, at).and_then(numbers);
+    let sound = |d: &Drive| {
+        let Some(own) = stands(&d.at) else { return false };
+        match &d.by {
+            None => true,
+            Some(DrivenBy::Keys { keys }) => keys.iter().all(|k| k.value.len() == own.len()),
+            Some(DrivenBy::Link { to, .. }) => stands(to).is_some_and(|other| other.len() == own.len()),
+        }
+    };
+    let lost: Vec<u32> = drives.iter().filter(|d| kept(d) && !sound(d)).map(|d| d.id).collect();
+    if let Some(Value::Array(list)) = document.get_mut("drives") {
+        list.retain(|d| {
+            d.get("id").and_then(Value::as_u64).is_none_or(|id| !lost.iter().any(|l| u64::from(*l) == id))
+        });
+    }
+}
+
+fn as_value(shot: &Shot) -> Result<Value, ShotError> {
+    serde_json::to_value(shot).map_err(|e| wrong("the shot", e.to_string()))
 }
 
 fn gone(at: &str) -> ShotError {
@@ -58,7 +122,12 @@ struct Course<'a> {
     under_way: Vec<String>,
 }
 
-impl Course<'_> {
+impl<'a> Course<'a> {
+    fn of(shot: &'a Shot, frame: f64) -> Self {
+        let drives = shot.drives.iter().map(|d| (d.at.as_str(), d)).collect();
+        Self { drives, shot, frame, known: HashMap::new(), under_way: Vec::new() }
+    }
+
     fn value(&mut self, document: &Value, at: &str) -> Result<Vec<f32>, ShotError> {
         if let Some(known) = self.known.get(at) {
             return Ok(known.clone());
@@ -91,7 +160,7 @@ impl Course<'_> {
 }
 
 /// The numbers of a parameter: one, some, or a switch as 0 or 1.
-fn numbers(value: &Value) -> Option<Vec<f32>> {
+pub(crate) fn numbers(value: &Value) -> Option<Vec<f32>> {
     match value {
         Value::Number(n) => Some(vec![n.as_f64()? as f32]),
         Value::Bool(b) => Some(vec![f32::from(u8::from(*b))]),
@@ -102,13 +171,18 @@ fn numbers(value: &Value) -> Option<Vec<f32>> {
 
 /// Puts numbers into a parameter's place, as the kind that stands there.
 fn put(place: &mut Value, value: &[f32]) -> Option<()> {
+    *place = like(place, value)?;
+    Some(())
+}
+
+/// Numbers as the kind of value that stands in their place.
+pub(crate) fn like(old: &Value, value: &[f32]) -> Option<Value> {
     let number = |v: f32| serde_json::Number::from_f64(f64::from(v)).map(Value::Number);
-    *place = match (&*place, value) {
+    Some(match (old, value) {
         (Value::Bool(_), [v]) => Value::Bool(*v >= 0.5),
         (Value::Number(n), [v]) if n.is_u64() => Value::from(v.round().max(0.0) as u64),
         (Value::Number(_), [v]) => number(*v)?,
         (Value::Array(_), all) => Value::Array(all.iter().map(|v| number(*v)).collect::<Option<_>>()?),
         _ => return None,
-    };
-    Some(())
+    })
 }

@@ -4,9 +4,12 @@
 use jugata_core::Scale;
 use jugata_exchange::Limits;
 use jugata_shot::Shot;
-use jugata_shot::document::MediaId;
+use jugata_shot::document::{MediaId, Step};
+use jugata_shot::drives::{Drive, DrivenBy, Goes, Key};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::intake::{MediaFile, shot_of_files};
+use jugata_shot::steps::Exposure;
+use jugata_shot::still::Still;
 use jugata_standin::{Damage, Settings, export, render};
 
 #[path = "support/files.rs"]
@@ -42,4 +45,23 @@ fn what_only_the_next_frame_shows_is_found_and_has_its_place() {
     let place = engine.evaluate(&shot, &request).unwrap().raster;
     let marked = place.plane(0).iter().filter(|v| **v > 0.0).count();
     assert!(marked > 0, "the place of the finding is marked");
+}
+
+#[test]
+fn a_shot_of_several_frames_may_have_keys() {
+    let (engine, mut shot) = delivered(2, Damage::MotionBackward);
+    shot.elements[0].steps = vec![Step::new(1, Exposure::default().into())];
+    let key = |frame, value| Key { frame, value: vec![value], goes: Goes::Linear };
+    let by = Some(DrivenBy::Keys { keys: vec![key(0.0, 0.0), key(1.0, 2.0)] });
+    shot.drives = vec![Drive { id: 1, at: "elements/1/steps/1/does/stops".into(), by, drift: None }];
+    let still = Still::of(&shot, 1).unwrap();
+    assert_eq!(still.elements[0].steps[0].does, Exposure { stops: 2.0 }.into());
+    let seen = |shot: &Shot, frame| {
+        let request = Request { frame, ..Request::frame(shot, Target::Shot, Scale::FULL) };
+        engine.evaluate(shot, &request).unwrap().raster
+    };
+    let plain = Shot { drives: Vec::new(), ..shot.clone() };
+    assert_eq!(seen(&shot, 0).data(), seen(&plain, 0).data());
+    let (keyed, still) = (seen(&shot, 1), seen(&plain, 1));
+    assert!(keyed.plane(0).iter().zip(still.plane(0)).all(|(a, b)| (a - 4.0 * b).abs() <= 1e-4 * a));
 }

@@ -33,4 +33,4 @@ pub mod shape;
 
 pub use bent::{Distortion, MapFor};
 pub use damage::Damage;
-pub use render::{AddedLamp, Around, LampPlace, Passes, Settings, ThinLens, render, render_telling};
+pub use render::{AddedLamp, Around, LampPlace, Passes, Settings, Shutter, ThinLens, render, render_telling};

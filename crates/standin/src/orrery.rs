@@ -4,7 +4,7 @@ use crate::bvh::Tree;
 use crate::material::{BRASS, Material, Paint};
 use crate::scene::{Builder, Outside, Scene};
 use crate::shape::Shape;
-use glam::{Quat, Vec3};
+use glam::{Mat4, Quat, Vec3};
 use std::f32::consts::PI;
 
 /// Names of the objects; the object ID is the place in this list plus one.
@@ -23,7 +23,7 @@ pub const WALL: [Vec3; 2] = [Vec3::new(-4.1, 2.1, -6.5), Vec3::new(7.6, 4.4, 0.1
 
 /// Builds the scene at a frame: the planets turn with their arms, the nearer the faster. On the wall's front there may be
 /// a relief.
-pub fn scene(frame: i32, relief: f32) -> Scene {
+pub fn scene(frame: f32, relief: f32) -> Scene {
     let mut b = Builder::new(&OBJECTS, frame);
     room(&mut b, relief);
     instrument(&mut b);
@@ -36,6 +36,7 @@ pub fn scene(frame: i32, relief: f32) -> Scene {
         names: b.names,
         outside: Outside::default(),
         world_to_camera: glam::camera::rh::view::look_at_mat4(eye, Vec3::new(0.1, 1.12, 0.0), Vec3::Y),
+        travel: Mat4::IDENTITY,
         focal: 50.0,
         sensor: 36.0,
         lamp: Vec3::new(-2.35, 2.48, 1.2),

@@ -17,12 +17,11 @@ use std::f32::consts::{PI, TAU};
 /// How many rooms are tried until one shows enough; each try is as likely to be good as the last.
 const TRIES: u64 = 64;
 
-/// The room of a seed at a frame.
-pub fn room(seed: u64, frame: i32) -> Scene {
-    let tried = |k: u64| built(seed.wrapping_mul(TRIES).wrapping_add(k), frame);
+/// The number of the room of a seed: the first of its tries that shows enough.
+pub fn good(seed: u64) -> u64 {
+    let tried = |k: u64| seed.wrapping_mul(TRIES).wrapping_add(k);
     // What a room shows is judged at frame 0, so that all frames of a seed are of one room.
-    let good = (0..TRIES - 1).find(|&k| shows_enough(&built(seed.wrapping_mul(TRIES).wrapping_add(k), 0)));
-    tried(good.unwrap_or(TRIES - 1))
+    (0..TRIES - 1).map(tried).find(|&room| shows_enough(&built(room, 0.0))).unwrap_or(tried(TRIES - 1))
 }
 
 /// What a ray of a coarse grid over the picture meets.
@@ -84,7 +83,8 @@ fn between(rng: &mut Rng, low: f32, high: f32) -> f32 {
     low + (high - low) * rng.f32()
 }
 
-fn built(seed: u64, frame: i32) -> Scene {
+/// A room by its number at a frame.
+pub fn built(seed: u64, frame: f32) -> Scene {
     let mut rng = Rng::with_seed(seed ^ 0x5eed_0f7e_1dae_0b5e);
     // From a wide angle to a long lens, as many of each.
     let focal = 18.0 * 6.0f32.powf(rng.f32());
@@ -107,6 +107,7 @@ fn built(seed: u64, frame: i32) -> Scene {
         names: room.b.names,
         outside,
         world_to_camera,
+        travel: Mat4::IDENTITY,
         focal,
         sensor,
         lamp,
@@ -414,7 +415,7 @@ mod tests {
     #[test]
     fn the_camera_written_out_sees_the_world_written_out() {
         for seed in 0..8 {
-            let scene = room(seed, 0);
+            let scene = built(good(seed), 0.0);
             let (own, out) = (scene.world_to_camera, scene.outside.camera(scene.world_to_camera));
             let p = Vec3::new(0.3, -0.7, 1.1);
             let world = scene.outside.turn * (p * scene.outside.unit) + scene.outside.origin;

@@ -118,6 +118,28 @@ impl Around {
     }
 }
 
+/// When the shutter is open.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Shutter {
+    /// When it opens, frame intervals from the frame.
+    pub opens: f32,
+    /// When it closes.
+    pub closes: f32,
+    /// Moments between the two that are rendered, 1 to 256.
+    pub moments: u32,
+    /// Samples of each moment along each side of a pixel.
+    pub samples: u32,
+}
+
+impl Shutter {
+    /// The moments, evenly spread.
+    fn all(self) -> impl Iterator<Item = f32> {
+        let count = self.moments.clamp(1, 256);
+        let step = (self.closes - self.opens) / count as f32;
+        (0..count).map(move |k| self.opens + (k as f32 + 0.5) * step)
+    }
+}
+
 /// What to render.
 #[derive(Clone, Debug)]
 pub struct Settings {
@@ -131,6 +153,11 @@ pub struct Settings {
     pub added: Vec<AddedLamp>,
     /// Number of the frame; the planets stand at their places at 0.
     pub frame: i32,
+    /// While the shutter is open, in frame intervals from the moment of the frame, and how many moments are taken of it; the
+    /// picture is blurred by it, its passes are those of the frame.
+    pub shutter: Option<Shutter>,
+    /// How far the camera goes from one frame to the next, scene units in its own axes.
+    pub travel: [f32; 3],
     /// The lens of the picture; its passes are always those of a pinhole.
     pub lens: Option<ThinLens>,
     /// What the lens does to straight lines: picture and passes are traced through it.
@@ -156,6 +183,8 @@ impl Settings {
             samples,
             added: Vec::new(),
             frame: 0,
+            shutter: None,
+            travel: [0.0; 3],
             lens: None,
             bent: None,
             around: None,
@@ -221,32 +250,21 @@ pub fn render(settings: &Settings) -> Passes {
 
 /// [`render`], which tells the share of the work that is done, 0..1, from whatever thread has done it.
 pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passes {
-    let mut scene = match settings.seed {
-        Some(seed) => random::room(seed, settings.frame),
-        None => orrery::scene(settings.frame, settings.relief),
-    };
-    let unit = scene.outside.unit;
-    scene.around = settings.around;
-    scene.repaint = settings.repaint;
-    let world_to_camera = scene.outside.camera(scene.world_to_camera);
     let window = Window::of_size(settings.width.clamp(1, 4096), settings.height.clamp(1, 4096));
-    let camera = Camera {
-        focal: scene.focal / scene.sensor * window.width as f32,
-        centre_x: window.width as f32 * 0.5,
-        centre_y: window.height as f32 * 0.5,
-        world: Some(world_rows(world_to_camera)),
+    let room = settings.seed.map(random::good);
+    let scene = scene_at(settings, room, settings.frame as f32);
+    let unit = scene.outside.unit;
+    let eye = Eye::of(&scene, settings, window);
+    let picture = match settings.shutter {
+        None => eye.beauty(settings.samples, told),
+        Some(shutter) => exposed(&eye, settings, room, shutter, told),
     };
-    let lens = settings.lens.map(|l| ThinLens { radius: l.radius / unit, focus: l.focus / unit, ..l });
-    let bent = settings.bent;
-    let eye = Eye { scene: &scene, camera, to_world: scene.world_to_camera.inverse(), lens, bent };
-    let added: Vec<AddedLamp> = settings.added.iter().map(|l| l.in_units_of(unit)).collect();
-    let picture = eye.beauty(window, settings.samples.clamp(1, 16), &added, told);
     let of = |first: usize, count: usize| {
         Raster::from_fn(window, count, |c, x, y| picture.sample(first + c, x, y).unwrap_or(0.0))
     };
     let (beauty, hashed) = (of(0, 4), of(4, RANKS * 2));
     let diffuse = settings.diffuse.then(|| of(SEEN - 3, 3));
-    let data = eye.data(window);
+    let data = eye.data();
     let take = |first: usize, count: usize| {
         Raster::from_fn(window, count, |c, x, y| data.sample(first + c, x, y).unwrap_or(0.0))
     };
@@ -261,13 +279,50 @@ pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passe
         motion: take(13, 2),
         diffuse,
         hashed,
-        camera,
-        world_to_camera,
+        camera: eye.camera,
+        world_to_camera: scene.outside.camera(scene.world_to_camera),
         focal: scene.focal,
         sensor: scene.sensor,
-        names: scene.names,
+        names: scene.names.clone(),
         unit,
     }
+}
+
+/// The scene, or a random room, at a moment, which may lie between two frames.
+fn scene_at(settings: &Settings, room: Option<u64>, frame: f32) -> Scene {
+    let mut scene = match room {
+        Some(room) => random::built(room, frame),
+        None => orrery::scene(frame, settings.relief),
+    };
+    scene.around = settings.around;
+    scene.repaint = settings.repaint;
+    let gone = -Vec3::from(settings.travel) / scene.outside.unit;
+    scene.travel = Mat4::from_translation(gone);
+    scene.world_to_camera = Mat4::from_translation(gone * frame) * scene.world_to_camera;
+    scene
+}
+
+/// The mean of the moments while the shutter is open, each with samples of its own; what is not colour is that of the frame.
+fn exposed(
+    eye: &Eye<'_>,
+    settings: &Settings,
+    room: Option<u64>,
+    shutter: Shutter,
+    told: &(dyn Fn(f32) + Sync),
+) -> Raster {
+    let mut sum = eye.beauty(settings.samples, &|_| ());
+    let colour = |c: &usize| *c < 4 || *c >= SEEN - 3;
+    (0..SEEN).filter(colour).for_each(|c| sum.plane_mut(c).fill(0.0));
+    let count = shutter.all().count() as f32;
+    for (k, t) in shutter.all().enumerate() {
+        let scene = scene_at(settings, room, settings.frame as f32 + t);
+        let now = Eye { moment: k as u32 + 1, ..Eye::of(&scene, settings, eye.window) };
+        let now = now.beauty(shutter.samples, &|share| told((k as f32 + share) / count));
+        for c in (0..SEEN).filter(colour) {
+            sum.plane_mut(c).iter_mut().zip(now.plane(c)).for_each(|(s, v)| *s += v / count);
+        }
+    }
+    sum
 }
 
 /// Lengths of the scene's own in units of the world.
@@ -305,13 +360,31 @@ fn ranks(seen: &[u32], taken: u32, names: &[String]) -> [f32; RANKS * 2] {
 
 struct Eye<'a> {
     scene: &'a Scene,
+    window: Window,
     camera: Camera,
     to_world: Mat4,
     lens: Option<ThinLens>,
     bent: Option<Distortion>,
+    added: Vec<AddedLamp>,
+    /// Other numbers have other samples.
+    moment: u32,
 }
 
-impl Eye<'_> {
+impl<'a> Eye<'a> {
+    fn of(scene: &'a Scene, settings: &Settings, window: Window) -> Self {
+        let unit = scene.outside.unit;
+        let camera = Camera {
+            focal: scene.focal / scene.sensor * window.width as f32,
+            centre_x: window.width as f32 * 0.5,
+            centre_y: window.height as f32 * 0.5,
+            world: Some(world_rows(scene.outside.camera(scene.world_to_camera))),
+        };
+        let lens = settings.lens.map(|l| ThinLens { radius: l.radius / unit, focus: l.focus / unit, ..l });
+        let added = settings.added.iter().map(|l| l.in_units_of(unit)).collect();
+        let to_world = scene.world_to_camera.inverse();
+        Self { scene, window, camera, to_world, lens, bent: settings.bent, added, moment: 0 }
+    }
+
     fn ray(&self, at: Vec2) -> Ray {
         let direction = self.camera.unproject(self.seen_at(at), 1.0);
         Ray {
@@ -340,14 +413,15 @@ impl Eye<'_> {
         }
     }
 
-    fn beauty(&self, window: Window, side: u32, added: &[AddedLamp], told: &(dyn Fn(f32) + Sync)) -> Raster {
+    fn beauty(&self, samples: u32, told: &(dyn Fn(f32) + Sync)) -> Raster {
+        let (window, side) = (self.window, samples.clamp(1, 16));
         let done = AtomicU32::new(0);
         let mut out = Raster::zeros(window, SEEN);
         // Nothing pulls this token, so the loop cannot be cut short.
         let whole = for_each_band(&mut out, &Cancel::new(), |band| {
             for y in band.window().rows() {
                 for i in 0..window.width as usize {
-                    let px = self.pixel(i as u32, y as u32, window.width, side, added);
+                    let px = self.pixel(i as u32, y as u32, side);
                     let rows: [&mut [f32]; SEEN] = band.rows(y);
                     rows.into_iter().zip(px).for_each(|(row, v)| row[i] = v);
                 }
@@ -361,14 +435,14 @@ impl Eye<'_> {
 
     /// The mean of a pixel's samples. After half of them (a checkerboard of its cells) a pixel that saw
     /// one smooth surface only is done: edges and mirrors get them all.
-    fn pixel(&self, x: u32, y: u32, width: u32, side: u32, added: &[AddedLamp]) -> [f32; SEEN] {
+    fn pixel(&self, x: u32, y: u32, side: u32) -> [f32; SEEN] {
         let (mut sum, mut taken, mut first) = ([0.0f32; 4], 0u32, None);
         let mut diffuse = Vec3::ZERO;
         let mut seen = vec![0u32; self.scene.names.len() + 1];
         let mut smooth = true;
         for half in 0..2 {
             for s in (0..side * side).filter(|s| (s % side + s / side) % 2 == half) {
-                let mut dice = Dice::new(y * width + x, taken);
+                let mut dice = Dice::new(y * self.window.width + x, taken + 256 * self.moment);
                 let cell = Vec2::new((s % side) as f32, (s / side) as f32);
                 let jitter = Vec2::new(dice.roll(), dice.roll());
                 let ray =
@@ -381,7 +455,7 @@ impl Eye<'_> {
                 if let Some(found) = found {
                     seen[(found.id as usize).min(self.scene.names.len())] += 1;
                     // Bounded so that one unlucky path leaves no white dot.
-                    let c = radiance(self.scene, &ray, &found, added, &mut dice, BOUNCES);
+                    let c = radiance(self.scene, &ray, &found, &self.added, &mut dice, BOUNCES);
                     diffuse += c.diffuse.min(Vec3::splat(24.0));
                     let c = c.all.min(Vec3::splat(24.0));
                     (0..3).for_each(|k| sum[k] += c[k]);
@@ -405,18 +479,21 @@ impl Eye<'_> {
 
     /// Px from where a point of an object is seen to where it is seen in the next frame.
     fn motion(&self, point: Vec3, spin: f32) -> Vec2 {
-        if spin == 0.0 {
+        if spin == 0.0 && self.scene.travel == Mat4::IDENTITY {
             return Vec2::ZERO;
         }
-        let seen = |p: Vec3| self.camera.project(self.scene.world_to_camera.transform_point3(p));
-        match (seen(point), seen(Quat::from_rotation_y(spin) * point)) {
+        let seen = |p: Vec3, camera: Mat4| self.camera.project(camera.transform_point3(p));
+        let now = self.scene.world_to_camera;
+        let turned = Quat::from_rotation_y(spin) * point;
+        match (seen(point, now), seen(turned, self.scene.travel * now)) {
             (Some(now), Some(next)) => next - now,
             _ => Vec2::ZERO,
         }
     }
 
     /// Depth, normal, position, UV, ID, albedo, motion from one ray through each pixel's centre.
-    fn data(&self, window: Window) -> Raster {
+    fn data(&self) -> Raster {
+        let window = self.window;
         let mut out = Raster::zeros(window, 15);
         let whole = for_each_band(&mut out, &Cancel::new(), |band| {
             for y in band.window().rows() {

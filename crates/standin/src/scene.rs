@@ -48,6 +48,8 @@ pub struct Scene {
     pub outside: Outside,
     /// World to camera space.
     pub world_to_camera: Mat4,
+    /// Camera space of this frame to that of the next.
+    pub travel: Mat4,
     /// Focal length, mm.
     pub focal: f32,
     /// Sensor width, mm.
@@ -86,9 +88,9 @@ pub(crate) struct Builder {
 
 impl Builder {
     /// For a scene at a frame, with the objects that it will have.
-    pub fn new(names: &[impl ToString], frame: i32) -> Self {
+    pub fn new(names: &[impl ToString], frame: f32) -> Self {
         let names = names.iter().map(ToString::to_string).collect();
-        Self { names, frame: frame as f32, ..Self::default() }
+        Self { names, frame, ..Self::default() }
     }
 
     /// ID of an object, which is added if it is not there.

@@ -1,4 +1,4 @@
-import type { Arrange, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskLaid, AskTold, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { Arrange, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -84,6 +84,8 @@ export const api = {
   lightBall: async (ask: AskLight, signal: AbortSignal) => (await answer('/api/light/ball', posted(ask, signal))).blob(),
   shape: async (ask: AskShape) => (await answer('/api/shape', posted(ask))).blob(),
   laid: (ask: AskLaid) => json<LaidOut>('/api/laid', posted(ask)),
+  atFrame: (draft: Draft) => json<AtFrame>('/api/at-frame', posted(draft)),
+  course: (ask: AskCourse) => json<number[][]>('/api/course', posted(ask)),
   told: (ask: AskTold) => json<Told>('/api/told', posted(ask)),
   place: (ask: PlaceLamp) => json<Placed>('/api/place', posted(ask)),
   saved: async (id: string, revision: number, look: Look, signal: AbortSignal) =>

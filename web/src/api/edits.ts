@@ -71,8 +71,11 @@ export function between(from: Shot, to: Shot): EditAt[] {
   return edits
 }
 
-/** A document that is not kept, as it is sent: the revision that is known, and what changes on it; null if nothing does. */
-export function draftOf(id: string, base: number, kept: Shot, doc: Shot): Draft | null {
+/** The frame for which edits are meant, where something moves. */
+export const meantAt = (kept: Shot, frame: number): { frame?: number } => (kept.drives?.length ? { frame } : {})
+
+/** A document that is not kept, as it is sent: the revision that is known, and what changes on it while a frame is seen; null if nothing does. */
+export function draftOf(id: string, base: number, kept: Shot, doc: Shot, frame: number): Draft | null {
   const edits = between(kept, doc)
-  return edits.length > 0 ? { id, base, edits } : null
+  return edits.length > 0 ? { id, base, edits, ...meantAt(kept, frame) } : null
 }

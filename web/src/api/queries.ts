@@ -6,6 +6,14 @@ import type { AskLight } from './types'
 export const toldQuery = (id: string, revision: number, element: number, step: number, frame: number) =>
   queryOptions({ queryKey: ['told', id, revision, element, step, frame], queryFn: () => api.told({ shot: { id, base: revision, edits: [] }, element, step, frame }), staleTime: Infinity, retry: false, placeholderData: (old) => old })
 
+/** What moves over time, at a frame of a revision. */
+export const atFrameQuery = (id: string, revision: number, frame: number) =>
+  queryOptions({ queryKey: ['at-frame', id, revision, frame], queryFn: () => api.atFrame({ id, base: revision, edits: [], frame }), staleTime: Infinity, placeholderData: (old) => old })
+
+/** The numbers of a driven parameter, frame by frame. */
+export const courseQuery = (id: string, revision: number, at: string, from: number, to: number) =>
+  queryOptions({ queryKey: ['course', id, revision, at, from, to], queryFn: () => api.course({ shot: { id, base: revision, edits: [] }, at, from, to }), staleTime: Infinity, placeholderData: (old) => old })
+
 export const shotsQuery = queryOptions({ queryKey: ['shots'], queryFn: api.shots })
 
 export const conventionsQuery = queryOptions({ queryKey: ['conventions'], queryFn: api.conventions, staleTime: Infinity })

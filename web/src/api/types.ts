@@ -98,6 +98,27 @@ height: number,
 notes: Array<string>, };
 
 /**
+ * What is asked about a driven parameter over time.
+ */
+export type AskCourse = { 
+/**
+ * The shot.
+ */
+shot: Draft, 
+/**
+ * Address of the parameter.
+ */
+at: string, 
+/**
+ * First frame.
+ */
+from: number, 
+/**
+ * Last frame.
+ */
+to: number, };
+
+/**
  * What is asked about a texture that is laid on something.
  */
 export type AskLaid = { 
@@ -180,6 +201,19 @@ step: number,
  * The frame; the first if not said.
  */
 frame?: number, };
+
+/**
+ * What moves over time, at a frame.
+ */
+export type AtFrame = { 
+/**
+ * Values of what is driven.
+ */
+driven: Array<DrivenValue>, 
+/**
+ * Sentences of the steps.
+ */
+sentences: Array<Sentence>, };
 
 /**
  * A stored channel with a sign.
@@ -783,7 +817,11 @@ base: number,
 /**
  * What changes, by address.
  */
-edits: Array<EditAt>, };
+edits: Array<EditAt>, 
+/**
+ * The frame that is seen; what has keys gets one there.
+ */
+frame?: number, };
 
 /**
  * Parameters of Drawing.
@@ -871,6 +909,19 @@ times: number,
 plus: number, };
 
 /**
+ * A driven parameter's value at a frame, as it would stand in the document.
+ */
+export type DrivenValue = { 
+/**
+ * Address of the parameter.
+ */
+at: string, 
+/**
+ * The value.
+ */
+value: unknown, };
+
+/**
  * Parameters of Edge light.
  */
 export type EdgeLight = { 
@@ -918,7 +969,11 @@ label: string,
 /**
  * What changes, by address.
  */
-edits: Array<EditAt>, };
+edits: Array<EditAt>, 
+/**
+ * The frame that was seen; what has keys gets one there.
+ */
+frame?: number, };
 
 /**
  * One edit: something put, moved or removed.
@@ -1701,7 +1756,7 @@ schema: ObjectSchema, };
 export type Laid = "clay" | "shadow" | "normal" | "height" | "albedo" | "other";
 
 /**
- * Where a texture is seen; full-resolution px.
+ * Where a texture is seen; full-resolution px. Asked about a place, it says the UV there and no more.
  */
 export type LaidOut = { 
 /**
@@ -2427,6 +2482,31 @@ files: Array<MediaFile>,
 instead?: number, };
 
 /**
+ * Parameters of Motion blur.
+ */
+export type MotionBlur = { 
+/**
+ * How long the shutter is open: 360° is from one frame to the next.
+ */
+shutter: number, 
+/**
+ * When it is open.
+ */
+opens: Opens, 
+/**
+ * Longer or shorter than the passes say; below 0 the other way.
+ */
+length: number, 
+/**
+ * Nothing is drawn out longer than this, full-resolution px.
+ */
+longest: number, 
+/**
+ * Width of the picture's own soft edges: how far the colours of two surfaces mix there.
+ */
+rim: number, };
+
+/**
  * What motion leads to.
  */
 export type MotionTime = "forward" | "backward";
@@ -2588,6 +2668,11 @@ roughness: number,
  * Side of the picture, px.
  */
 side: number, };
+
+/**
+ * When the shutter is open.
+ */
+export type Opens = "around" | "from" | "up_to";
 
 /**
  * What a picture is compared with.
@@ -3900,9 +3985,9 @@ revision: number,
  */
 shot: Shot, 
 /**
- * Sentences of its steps.
+ * What moves, at the frame that was asked for.
  */
-sentences: Array<Sentence>, 
+at_frame: AtFrame, 
 /**
  * What undo would take back.
  */
@@ -4110,7 +4195,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "retexture" } & Retexture | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "retexture" } & Retexture | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "motion_blur" } & MotionBlur | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
 
 /**
  * Parameters of Light from all around.

@@ -63,7 +63,7 @@ fn gathered(light: &Raster, from: Vec2, scale: f32, cancel: &Cancel) -> Result<R
                     let (x, y) = (low.x as i64 + dx, low.y as i64 + dy);
                     let inside = (0..i64::from(window.width)).contains(&x)
                         && (0..i64::from(window.height)).contains(&y);
-                    inside.then_some((y as usize * window.width as usize + x as usize, w))
+                    inside.then(|| (y as usize * window.width as usize + x as usize, w))
                 });
                 for (c, row) in rows.iter_mut().enumerate() {
                     let plane = light.plane(c);

@@ -10,28 +10,39 @@ use crate::{Cancel, KernelError, Raster};
 /// carried on.
 const SMOOTH: i32 = 2;
 
-/// Planes of what is known: four of colour, the signed circle, and 1 where it is known.
-const CIRCLE: usize = 4;
+/// Planes of what is known: four of colour, what tells its surface from others (the signed circle, or how near it is), and
+/// 1 where it is known; then whatever else is to be carried on.
+const TELLS: usize = 4;
 const KNOWN: usize = 5;
 
-/// Carries known values (six planes) on over the whole window: each pixel takes what the nearest known place and
-/// the known places of the same surface around that have in the mean. The circles of two surfaces are never mixed.
-/// The last plane of the answer is 1 everywhere, or 0 if nothing is known.
+/// Whether two signed circles, px, are of one surface; the first is that of the place in question.
+pub fn same_circle(own: f32, other: f32) -> bool {
+    (other - own).abs() < 2.0 * STEP + 0.1 * own.abs()
+}
+
+/// Carries known values (`N` ≥ 6 planes) on over the whole window: each pixel takes what the nearest known place and
+/// the known places of the same surface around that have in the mean; `alike` says of two values of the fifth plane whether
+/// they are of one surface. Two surfaces are never mixed. The sixth plane of the answer is 1 everywhere, or 0 if nothing is
+/// known.
 ///
 /// # Errors
 /// Cancellation.
-pub fn carry_on(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
+pub fn carry_on<const N: usize>(
+    known: &Raster,
+    alike: impl Fn(f32, f32) -> bool + Sync,
+    cancel: &Cancel,
+) -> Result<Raster, KernelError> {
     let window = known.window();
     let is: Vec<bool> = known.plane(KNOWN).iter().map(|v| *v > 0.0).collect();
     let nearest = distance::nearest(window, &is, cancel)?;
-    let smooth = smoothed(known, cancel)?;
-    let mut out = Raster::zeros(window, 6);
+    let smooth = smoothed::<N>(known, &alike, cancel)?;
+    let mut out = Raster::zeros(window, N);
     let width = window.width as usize;
     for_each_band(&mut out, cancel, |band| {
         for y in band.window().rows() {
             let start = (y - window.y) as usize * width;
             let nearest = &nearest[start..start + width];
-            for c in 0..6 {
+            for c in 0..N {
                 let from = smooth.plane(c);
                 let row = band.row(c, y).iter_mut().zip(nearest);
                 row.filter(|(_, at)| **at != distance::NONE).for_each(|(v, at)| *v = from[*at as usize]);
@@ -42,10 +53,14 @@ pub fn carry_on(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> 
 }
 
 /// Known values averaged over the known places of the same surface around them.
-fn smoothed(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
+fn smoothed<const N: usize>(
+    known: &Raster,
+    alike: &(impl Fn(f32, f32) -> bool + Sync),
+    cancel: &Cancel,
+) -> Result<Raster, KernelError> {
     let window = known.window();
     let lights = lights(known, cancel)?;
-    let mut out = Raster::zeros(window, 6);
+    let mut out = Raster::zeros(window, N);
     for_each_band(&mut out, cancel, |band| {
         let mut around = Vec::new();
         for y in band.window().rows() {
@@ -53,13 +68,13 @@ fn smoothed(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
                 if known.row(KNOWN, y)[at] == 0.0 {
                     continue;
                 }
-                let mut mean = mean(known, at, y);
+                let mut mean = mean::<N>(known, alike, at, y);
                 let light = luminance([mean[0], mean[1], mean[2]]);
                 let place = [at, (y - window.y) as usize];
                 if let Some(bound) = bound(&lights, light, place, &mut around) {
                     mean[..3].iter_mut().for_each(|v| *v *= bound / light);
                 }
-                (0..6).for_each(|c| band.row(c, y)[at] = mean[c]);
+                (0..N).for_each(|c| band.row(c, y)[at] = mean[c]);
             }
         }
     })?;
@@ -80,17 +95,16 @@ fn lights(known: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
     Ok(out)
 }
 
-fn mean(known: &Raster, at: usize, y: i32) -> [f32; 6] {
+fn mean<const N: usize>(known: &Raster, alike: &impl Fn(f32, f32) -> bool, at: usize, y: i32) -> [f32; N] {
     let window = known.window();
-    let own = known.row(CIRCLE, y)[at];
-    let alike = 2.0 * STEP + 0.1 * own.abs();
+    let own = known.row(TELLS, y)[at];
     let columns = at.saturating_sub(SMOOTH as usize)..(at + SMOOTH as usize + 1).min(window.width as usize);
-    let (mut sum, mut count) = ([0.0; 6], 0.0);
+    let (mut sum, mut count) = ([0.0; N], 0.0);
     for row in (y - SMOOTH).max(window.y)..(y + SMOOTH + 1).min(window.bottom() as i32) {
-        let planes = known.rows::<6>(row).map(|row| &row[columns.clone()]);
-        for (i, circle) in planes[CIRCLE].iter().enumerate() {
-            if planes[KNOWN][i] > 0.0 && (circle - own).abs() < alike {
-                (0..6).for_each(|c| sum[c] += planes[c][i]);
+        let planes = known.rows::<N>(row).map(|row| &row[columns.clone()]);
+        for (i, other) in planes[TELLS].iter().enumerate() {
+            if planes[KNOWN][i] > 0.0 && alike(own, *other) {
+                (0..N).for_each(|c| sum[c] += planes[c][i]);
                 count += 1.0;
             }
         }
@@ -143,8 +157,8 @@ mod tests {
     /// A known strip at the left of circle 3 and one at the right of circle 20.
     fn two() -> Raster {
         Raster::from_fn(W, 6, |c, x, _| match (x < 2, x > 33, c) {
-            (true, _, CIRCLE) => 3.0,
-            (_, true, CIRCLE) => 20.0,
+            (true, _, TELLS) => 3.0,
+            (_, true, TELLS) => 20.0,
             (true, _, 0) => 0.25,
             (_, true, 0) => 0.75,
             (true, _, KNOWN) | (_, true, KNOWN) => 1.0,
@@ -154,11 +168,11 @@ mod tests {
 
     #[test]
     fn each_place_takes_the_nearest_surface_and_mixes_none() {
-        let all = carry_on(&two(), &Cancel::new()).unwrap();
+        let all = carry_on::<6>(&two(), same_circle, &Cancel::new()).unwrap();
         for y in W.rows() {
             for x in W.x..W.right() as i32 {
                 let want = if x < 18 { [0.25, 3.0] } else { [0.75, 20.0] };
-                let got = [all.sample(0, x, y).unwrap(), all.sample(CIRCLE, x, y).unwrap()];
+                let got = [all.sample(0, x, y).unwrap(), all.sample(TELLS, x, y).unwrap()];
                 assert_eq!(got, want, "{x}");
                 assert_eq!(all.sample(KNOWN, x, y), Some(1.0));
             }
@@ -167,7 +181,7 @@ mod tests {
 
     #[test]
     fn where_nothing_is_known_nothing_comes() {
-        let all = carry_on(&Raster::zeros(W, 6), &Cancel::new()).unwrap();
+        let all = carry_on::<6>(&Raster::zeros(W, 6), same_circle, &Cancel::new()).unwrap();
         assert!(all.data().iter().all(|v| *v == 0.0));
     }
 }

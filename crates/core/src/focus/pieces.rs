@@ -147,7 +147,7 @@ fn back(
     cancel: &Cancel,
 ) -> Result<Raster, KernelError> {
     // Planes of the fill are colour, circle, weight; those of a piece colour, coverage, circle.
-    let mut filled = fill::carry_on(&known, cancel)?;
+    let mut filled = fill::carry_on::<6>(&known, fill::same_circle, cancel)?;
     drop(known);
     let widest = front.ranges.iter().flatten().filter(|v| v.is_finite()).fold(0.0f32, |a, v| a.max(v.abs()));
     for_each_band(&mut filled, cancel, |band| {
@@ -227,6 +227,24 @@ struct Parted {
     far: f32,
 }
 
+/// How much of a pixel of colour `c` something of colour `f` covers before `b`: where `c` lies on the line between them.
+/// The farther off that line it is, the less it says (a surface may be darker at its rim than both), and the more
+/// `by_shape` says instead: what the passes around tell of the coverage.
+pub(crate) fn unmixed(c: [f32; 4], f: [f32; 4], b: [f32; 4], by_shape: f32) -> f32 {
+    let line: [f32; 4] = std::array::from_fn(|k| f[k] - b[k]);
+    let dot = |a: &[f32; 4], b: &[f32; 4]| a.iter().zip(b).map(|(a, b)| a * b).sum::<f32>();
+    let length = dot(&line, &line);
+    if length <= 1e-3 * (dot(&f, &f) + dot(&b, &b)) + 1e-7 {
+        // The same colour on both sides: only the passes can say.
+        return by_shape;
+    }
+    let from: [f32; 4] = std::array::from_fn(|k| c[k] - b[k]);
+    let along = (dot(&from, &line) / length).clamp(0.0, 1.0);
+    let off: [f32; 4] = std::array::from_fn(|k| from[k] - along * line[k]);
+    let trust = 1.0 / (1.0 + (dot(&off, &off) / (OFF_LINE * length)).powi(2));
+    by_shape + trust * (along - by_shape)
+}
+
 struct View<'a> {
     picture: &'a Raster,
     radii: &'a Raster,
@@ -303,10 +321,8 @@ impl View<'_> {
         })
     }
 
-    /// The colours of both sides beyond the rim, and how much of the pixel the near one covers: where its
-    /// colour lies on the line between them. The farther off that line it is, the less it says (a surface may
-    /// be darker at its rim than both), and the more the depth around says instead. What is off the line stays
-    /// with the front, so that the two pieces over each other give the pixel again.
+    /// The colours of both sides beyond the rim, and how much of the pixel the near one covers. What is off the line
+    /// between them stays with the front, so that the two pieces over each other give the pixel again.
     fn part(&self, x: i32, y: i32) -> Option<Parted> {
         let middle = self.edges.at(x, y);
         let (mut near, mut far) = (Side::default(), Side::default());
@@ -326,20 +342,7 @@ impl View<'_> {
         let (f, near) = near.mean().or_else(|| near_rim.mean())?;
         let (b, far) = far.mean().or_else(|| far_rim.mean())?;
         let c = self.colour(x, y);
-        let line: [f32; 4] = std::array::from_fn(|k| f[k] - b[k]);
-        let dot = |a: &[f32; 4], b: &[f32; 4]| a.iter().zip(b).map(|(a, b)| a * b).sum::<f32>();
-        let length = dot(&line, &line);
-        let by_depth = self.near_share(x, y, middle);
-        let cover = if length > 1e-3 * (dot(&f, &f) + dot(&b, &b)) + 1e-7 {
-            let from: [f32; 4] = std::array::from_fn(|k| c[k] - b[k]);
-            let along = (dot(&from, &line) / length).clamp(0.0, 1.0);
-            let off: [f32; 4] = std::array::from_fn(|k| from[k] - along * line[k]);
-            let trust = 1.0 / (1.0 + (dot(&off, &off) / (OFF_LINE * length)).powi(2));
-            by_depth + trust * (along - by_depth)
-        } else {
-            // The same colour on both sides: only the depth can say.
-            by_depth
-        };
+        let cover = unmixed(c, f, b, self.near_share(x, y, middle));
         let front = std::array::from_fn(|k| (c[k] - (1.0 - cover) * b[k]).max(0.0));
         Some(Parted { front, cover, near, back: b, far })
     }

@@ -15,6 +15,7 @@ use crate::App;
 use crate::desk::ask;
 use crate::error::Failure;
 use crate::wire::Draft;
+use jugata_shot::keying::on_frame;
 use jugata_shot::{Shot, edits};
 use rocket::{Route, State, routes};
 use std::sync::Arc;
@@ -60,6 +61,8 @@ pub fn all() -> Vec<Route> {
         order::bring_back,
         order::usage,
         shots::sentences,
+        shots::at_frame,
+        shots::course,
         pictures::saved,
         pictures::preview,
         pictures::leave,
@@ -93,7 +96,11 @@ async fn drafted(rooms: &Arc<App>, draft: Draft) -> Result<Arc<Shot>, Failure> {
     if draft.edits.is_empty() {
         return Ok(shot);
     }
-    Ok(Arc::new(edits::edited(&shot, &draft.edits)?))
+    let edits = match draft.frame {
+        Some(frame) => on_frame(&shot, draft.edits, frame)?,
+        None => draft.edits,
+    };
+    Ok(Arc::new(edits::edited(&shot, &edits)?))
 }
 
 /// A revision, from memory where somebody has read it lately.

@@ -4,13 +4,14 @@ use super::{Shared, drafted, revision};
 use crate::desk::{ask, compute};
 use crate::error::Failure;
 use crate::wire::{
-    self, BroughtIn, Draft, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts, RevisionSummary,
-    Sentence, ShotState, ShotSummary, TakeRemedies, Walk,
+    self, AskCourse, AtFrame, BroughtIn, Draft, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts,
+    RevisionSummary, Sentence, ShotState, ShotSummary, TakeRemedies, Walk,
 };
 use jugata_core::Cancel;
 use jugata_shot::intake::{self, MediaFile};
-use jugata_shot::remedies;
+use jugata_shot::keying::on_frame;
 use jugata_shot::{Shot, ShotError};
+use jugata_shot::{remedies, resolve};
 use rocket::data::Data;
 use rocket::http::Status;
 use rocket::serde::json::{Error as JsonError, Json};
@@ -221,8 +222,12 @@ pub async fn load(rooms: &Shared, id: Uuid) -> Result<Json<ShotState>, Failure> 
 pub async fn edit(rooms: &Shared, id: Uuid, edit: Body<'_, Edit>) -> Result<Json<ShotState>, Failure> {
     let edit = body(edit)?;
     let label: String = edit.label.chars().filter(|c| !c.is_control()).take(200).collect();
-    let loaded = ask(rooms, move |s| s.edit(id, edit.base, &label, &edit.edits)).await?;
-    Ok(Json(ShotState::new(id, loaded)))
+    let edits = match edit.frame {
+        Some(frame) => on_frame(&*super::revision(rooms, id, edit.base).await?, edit.edits, frame)?,
+        None => edit.edits,
+    };
+    let loaded = ask(rooms, move |s| s.edit(id, edit.base, &label, &edits)).await?;
+    Ok(Json(ShotState::at(id, loaded, edit.frame)))
 }
 
 #[post("/api/shots/<id>/undo", data = "<walk>")]
@@ -242,8 +247,30 @@ pub async fn redo(rooms: &Shared, id: Uuid, walk: Body<'_, Walk>) -> Result<Json
 /// The sentences of a document that is not saved: those of a value that moves.
 #[post("/api/sentences", data = "<draft>")]
 pub async fn sentences(rooms: &Shared, draft: Body<'_, Draft>) -> Result<Json<Vec<Sentence>>, Failure> {
-    let shot = drafted(rooms, body(draft)?).await?;
-    Ok(Json(wire::sentences(&shot)))
+    let draft = body(draft)?;
+    let frame = draft.frame;
+    let shot = drafted(rooms, draft).await?;
+    Ok(Json(AtFrame::of(&shot, frame).sentences))
+}
+
+/// What moves over time, at a frame.
+#[post("/api/at-frame", data = "<draft>")]
+pub async fn at_frame(rooms: &Shared, draft: Body<'_, Draft>) -> Result<Json<AtFrame>, Failure> {
+    let draft = body(draft)?;
+    let frame = draft.frame;
+    let shot = drafted(rooms, draft).await?;
+    Ok(Json(AtFrame::of(&shot, frame)))
+}
+
+/// Most frames of a course.
+const COURSE: usize = 4096;
+
+/// The numbers of a driven parameter, frame by frame.
+#[post("/api/course", data = "<ask>")]
+pub async fn course(rooms: &Shared, ask: Body<'_, AskCourse>) -> Result<Json<Vec<Vec<f32>>>, Failure> {
+    let ask = body(ask)?;
+    let shot = drafted(rooms, ask.shot).await?;
+    Ok(Json(resolve::course(&shot, &ask.at, (ask.from..=ask.to).take(COURSE))?))
 }
 
 #[get("/api/shots/<id>/history")]

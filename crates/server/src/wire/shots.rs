@@ -3,7 +3,9 @@
 use chrono::{DateTime, Utc};
 use jugata_shot::Shot;
 use jugata_shot::edits::EditAt;
+use jugata_shot::resolve::{self, DrivenValue};
 use jugata_shot::steps::Reads;
+use jugata_shot::still::Still;
 use jugata_store::{Loaded, RevisionRow, ShotRow};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -95,8 +97,8 @@ pub struct ShotState {
     pub revision: i32,
     /// The document.
     pub shot: Shot,
-    /// Sentences of its steps.
-    pub sentences: Vec<Sentence>,
+    /// What moves, at the frame that was asked for.
+    pub at_frame: AtFrame,
     /// What undo would take back.
     pub undo: Option<String>,
     /// What redo would bring again.
@@ -104,10 +106,15 @@ pub struct ShotState {
 }
 
 impl ShotState {
-    /// From what the store holds.
+    /// From what the store holds, seen at its first frame.
     pub fn new(id: Uuid, l: Loaded) -> Self {
-        let sentences = sentences(&l.shot);
-        Self { id, revision: l.revision, shot: l.shot, sentences, undo: l.undo, redo: l.redo }
+        Self::at(id, l, None)
+    }
+
+    /// From what the store holds, seen at a frame.
+    pub fn at(id: Uuid, l: Loaded, frame: Option<i32>) -> Self {
+        let at_frame = AtFrame::of(&l.shot, frame);
+        Self { id, revision: l.revision, shot: l.shot, at_frame, undo: l.undo, redo: l.redo }
     }
 }
 
@@ -153,6 +160,10 @@ pub struct Edit {
     pub label: String,
     /// What changes, by address.
     pub edits: Vec<EditAt>,
+    /// The frame that was seen; what has keys gets one there.
+    #[serde(default)]
+    #[ts(optional)]
+    pub frame: Option<i32>,
 }
 
 /// A document that is not kept: a revision with what was edited on it.
@@ -165,6 +176,44 @@ pub struct Draft {
     pub base: i32,
     /// What changes, by address.
     pub edits: Vec<EditAt>,
+    /// The frame that is seen; what has keys gets one there.
+    #[serde(default)]
+    #[ts(optional)]
+    pub frame: Option<i32>,
+}
+
+/// What moves over time, at a frame.
+#[derive(Debug, Default, Serialize, TS)]
+pub struct AtFrame {
+    /// Values of what is driven.
+    pub driven: Vec<DrivenValue>,
+    /// Sentences of the steps.
+    pub sentences: Vec<Sentence>,
+}
+
+impl AtFrame {
+    /// Of a shot at a frame, the first if not said.
+    pub fn of(shot: &Shot, frame: Option<i32>) -> Self {
+        let frame = frame.unwrap_or(shot.first_frame());
+        // A shot that is kept is sound; one whose values are out of range at a frame shows its own.
+        let driven = resolve::values(shot, frame).unwrap_or_default();
+        let still = (!driven.is_empty()).then(|| Still::of(shot, frame).ok()).flatten();
+        Self { driven, sentences: still.map_or_else(|| sentences(shot), |s| sentences(&s)) }
+    }
+}
+
+/// What is asked about a driven parameter over time.
+#[derive(Debug, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct AskCourse {
+    /// The shot.
+    pub shot: Draft,
+    /// Address of the parameter.
+    pub at: String,
+    /// First frame.
+    pub from: i32,
+    /// Last frame.
+    pub to: i32,
 }
 
 /// Undo or redo.

@@ -17,6 +17,7 @@ mod haze;
 mod lens;
 mod map;
 mod match_light;
+mod motion_blur;
 mod outline;
 mod pass_over;
 mod place;
@@ -48,6 +49,7 @@ pub use haze::{Haze, HazeColour};
 pub use lens::{LensBend, LensFrom, LensLine, LensModel, LensUnit, LensWay};
 pub use map::{CoordinateMap, MapFrom, MapWay};
 pub use match_light::MatchLight;
+pub use motion_blur::{MotionBlur, Opens};
 pub use outline::Outline;
 pub use pass_over::{Channel, Laid, PassOver};
 pub use place::{Place, PlacedBy};
@@ -277,6 +279,8 @@ kinds! {
     Grid => "grid",
     /// Focus set again.
     Refocus => "refocus",
+    /// Blur by what moves.
+    MotionBlur => "motion_blur",
     /// Air between the camera and the surface.
     Haze => "haze",
     /// Grading that grows with distance.

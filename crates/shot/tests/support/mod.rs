@@ -43,6 +43,8 @@ fn file() -> Vec<u8> {
     let diffuse = Raster::from_fn(w, 3, |c, x, y| {
         0.6 * beauty.sample(c, x, y).unwrap() * albedo.sample(c, x, y).unwrap()
     });
+    let motion =
+        Raster::from_fn(w, 2, |c, x, y| if (20..70).contains(&x) && y > 30 { [9.0, -4.0][c] } else { 0.0 });
     let layer = |name, channels, raster| NamedLayer { name, channels, raster, depth: Depth::Float };
     let layers = [
         layer("", &["R", "G", "B", "A"][..], &beauty),
@@ -53,6 +55,7 @@ fn file() -> Vec<u8> {
         layer("clay", &["R", "G", "B"], &clay),
         layer("uv", &["U", "V"], &uv),
         layer("diffuse", &["R", "G", "B"], &diffuse),
+        layer("motion", &["X", "Y"], &motion),
     ];
     write(&layers, FRAME, None).unwrap()
 }

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { Group, Panel, Separator, type PanelSize } from 'react-resizable-panels'
 import { Notice } from '../../ui/Notice'
+import { TimeDeck } from '../time/TimeDeck'
 import { Deck } from '../deck/Deck'
 import { DeckLine } from '../deck/DeckLine'
 import { ElementDeck } from '../deck/ElementDeck'
@@ -30,7 +31,7 @@ export function BenchPage({ id }: { id: string }) {
 
 function Bench({ shot }: { shot: ShotOnBench }) {
   const [help, setHelp] = useState(false)
-  const { element: chosenElement, step: chosenStep, extract: chosenExtract, trouble, set } = useBenchOf('element', 'step', 'extract', 'trouble', 'set')
+  const { element: chosenElement, step: chosenStep, extract: chosenExtract, trouble, time, set } = useBenchOf('element', 'step', 'extract', 'trouble', 'time', 'set')
   const frame = useFrame(shot.doc)
   const element = shot.doc.elements.find((e) => e.id === chosenElement) ?? shot.doc.elements[0] ?? null
   const step = element?.steps.find((s) => s.id === chosenStep) ?? null
@@ -61,7 +62,9 @@ function Bench({ shot }: { shot: ShotOnBench }) {
         deck={
           <Others value={shot.doc.elements.filter((e) => e.id !== element?.id)}>
             <OwnMattes value={element?.mattes ?? NO_MATTES}>
-            {element && extract ? (
+            {time ? (
+              <TimeDeck shot={shot} />
+            ) : element && extract ? (
               <ExtractDeck shot={shot} element={element} extract={extract} />
             ) : element && step ? (
               <Deck shot={shot} element={element} step={step} />

@@ -1,15 +1,21 @@
 import { Button } from '../../ui/Button'
 import { Slider } from '../../ui/Slider'
+import { keysOf } from '../time/keys'
 import { useBenchOf, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
 /** The frames of a sequence; nothing for a still. */
 export function FrameRuler({ shot }: { shot: ShotOnBench }) {
-  const { set } = useBenchOf('set')
+  const { time, driven, element, step, set } = useBenchOf('time', 'driven', 'element', 'step', 'set')
   const frame = useFrame(shot.doc)
   const range = shot.doc.frames
   if (!range) return null
   const go = (to: number) => set({ frame: Math.min(range.last, Math.max(range.first, to)) })
+  // Keys of the parameter whose course is seen, else of the chosen step.
+  const own = `elements/${element ?? shot.doc.elements[0]?.id}/steps/${step}/`
+  const drives = (shot.doc.drives ?? []).filter((d) => (time && driven ? d.at === driven : d.at.startsWith(own)))
+  const frames = [...new Set(drives.flatMap((d) => keysOf(d).map((k) => k.frame)))].toSorted((a, b) => a - b)
+  const share = (f: number) => (f - range.first) / Math.max(1, range.last - range.first)
   return (
     <div className="flex h-9 shrink-0 items-center gap-2 border-t border-line bg-panel px-3" data-frame={frame}>
       <Button look="quiet" aria-label="Frame before" disabled={frame <= range.first} onClick={() => go(frame - 1)}>
@@ -19,10 +25,26 @@ export function FrameRuler({ shot }: { shot: ShotOnBench }) {
       <Button look="quiet" aria-label="Next frame" disabled={frame >= range.last} onClick={() => go(frame + 1)}>
         ›
       </Button>
-      <Slider label="Frame" name="frame" min={range.first} max={range.last} step={1} value={frame} onChange={go} />
+      <div className="relative flex min-w-0 grow">
+        <Slider label="Frame" name="frame" min={range.first} max={range.last} step={1} value={frame} onChange={go} />
+        {frames.map((f) => (
+          <button
+            key={f}
+            type="button"
+            aria-label={`Key at frame ${f}`}
+            data-ruler-key={f}
+            onClick={() => go(Math.round(f))}
+            className="absolute -top-1 size-[7px] -translate-x-1/2 rounded-full border border-panel bg-accent"
+            style={{ left: `calc(${share(f)} * (100% - 8px) + 4px)` }}
+          />
+        ))}
+      </div>
       <span className="figures text-dim">
         {range.first}–{range.last} · {shot.doc.rate} fps
       </span>
+      <Button aria-pressed={time} onClick={() => set({ time: !time })} hint="What moves in this shot, in the place of the deck">
+        Time
+      </Button>
     </div>
   )
 }

@@ -84,7 +84,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   const ratio = window.devicePixelRatio
   const moving = live && draft !== null && draft !== shot.state.shot && !shot.saving
   const scale = Math.min(6, halvings(p.zoom, ratio) + (moving ? 1 : 0))
-  const edited = useMemo(() => (live && draft ? draftOf(shot.id, shot.state.revision, shot.state.shot, draft) : null), [live, draft, shot.id, shot.state])
+  const edited = useMemo(() => (live && draft ? draftOf(shot.id, shot.state.revision, shot.state.shot, draft, number) : null), [live, draft, shot.id, shot.state, number])
   const part = size[0] > 0 ? visible(p, size, beyond ?? frame, scale) : null
   const { picture, settled } = usePicture(
     name,

@@ -59,6 +59,10 @@ interface Bench {
   upTo: number | null
   /** The frame that is seen; null is the first. */
   frame: number | null
+  /** Whether what moves has the deck. */
+  time: boolean
+  /** Address of the parameter whose course is seen. */
+  driven: string | null
   /** How pictures and passes are shown on this screen; it changes no pixel of the result. */
   view: View
   /** A colour table in the place of the view transform. */
@@ -102,6 +106,8 @@ const START = {
   before: false,
   upTo: null,
   frame: null,
+  time: false,
+  driven: null as string | null,
   view: PLAIN,
   grade: null,
   gain: 4,
@@ -123,9 +129,16 @@ export function useBenchOf<K extends keyof Bench>(...names: K[]): Pick<Bench, K>
 /** The frame that is seen of a shot. */
 export const useFrame = (shot: Shot): number => {
   const frame = useBench((b) => b.frame)
+  return within(shot, frame)
+}
+
+function within(shot: Shot, frame: number | null): number {
   const { first, last } = shot.frames ?? { first: 0, last: 0 }
   return Math.min(last, Math.max(first, frame ?? first))
 }
+
+/** The frame that is seen of a shot, asked once. */
+export const frameOf = (shot: Shot): number => within(shot, useBench.getState().frame)
 
 /** Back to how a newly opened shot is seen. */
 export const resetBench = () => useBench.setState(START)

@@ -2,7 +2,7 @@ import { useEffect } from 'react'
 import { api } from '../../api/client'
 import { draftOf } from '../../api/edits'
 import type { Sentence } from '../../api/types'
-import { useBench } from './store'
+import { frameOf, useBench } from './store'
 import type { ShotOnBench } from './useShot'
 
 /** How long a value has to stand still for its sentence to be asked for, ms. */
@@ -21,7 +21,7 @@ export function useAskForSentences(shot: ShotOnBench | null) {
       stop.abort()
       const doc = b.draft
       if (!doc || doc === kept || !id || !state) return
-      const draft = draftOf(id, state.revision, state.shot, doc)
+      const draft = draftOf(id, state.revision, state.shot, doc, frameOf(state.shot))
       if (!draft) return
       stop = new AbortController()
       later = window.setTimeout(() => {

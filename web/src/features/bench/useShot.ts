@@ -2,16 +2,22 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo } from 'react'
 import { useShallow } from 'zustand/react/shallow'
 import { api, Failure } from '../../api/client'
-import { between } from '../../api/edits'
+import { between, meantAt } from '../../api/edits'
 import { useNews } from '../../api/news'
-import { shotQuery } from '../../api/queries'
-import type { Element, Extract, Shot, ShotState, Step } from '../../api/types'
-import { useBench } from './store'
+import { atFrameQuery, shotQuery } from '../../api/queries'
+import type { Element, Extract, Sentence, Shot, ShotState, Step } from '../../api/types'
+import { seenAt } from '../time/keys'
+import { frameOf, useBench } from './store'
+
+/** A shot as it stands, with the values and sentences of the frame that is seen. */
+export interface SeenState extends ShotState {
+  sentences: Sentence[]
+}
 
 /** The shot on the bench: as it is kept, as it looks while a value moves, and the ways to change it. */
 export interface ShotOnBench {
   id: string
-  state: ShotState
+  state: SeenState
   /** As it was kept last. A value that moves is not in it: what shows one asks by `useLive` or `useLiveStep`. */
   doc: Shot
   saving: boolean
@@ -31,6 +37,8 @@ interface Change {
   run: (base: number) => Promise<ShotState>
   /** The document that it shows meanwhile; null where only the server knows. */
   doc: Shot | null
+  /** The frame that it was made on. */
+  frame?: number | undefined
 }
 
 export function useShot(id: string): { shot: ShotOnBench | null; error: Error | null } {
@@ -50,7 +58,8 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
     [set],
   )
   const arrived = useCallback(
-    (state: ShotState, { doc }: Change) => {
+    (state: ShotState, { doc, frame }: Change) => {
+      if (frame !== undefined) queries.setQueryData(atFrameQuery(id, state.revision, frame).queryKey, state.at_frame)
       queries.setQueryData(shotQuery(id).queryKey, state)
       void queries.invalidateQueries({ queryKey: ['shots'] })
       landed(doc)
@@ -75,7 +84,16 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
     onError: refused,
   })
 
-  const state = query.data
+  const kept = query.data
+  const chosen = useBench((b) => (kept ? (b.frame ?? kept.shot.frames?.first ?? 0) : 0))
+  const moves = (kept?.shot.drives?.length ?? 0) > 0
+  const atFrame = useQuery({ ...atFrameQuery(id, kept?.revision ?? 0, chosen), enabled: moves }).data
+  // What moves has the values of the frame; all that looks at the document sees them.
+  const state = useMemo<SeenState | undefined>(() => {
+    if (!kept) return undefined
+    const { driven, sentences } = (moves && atFrame) || kept.at_frame
+    return { ...kept, shot: moves ? seenAt(kept.shot, driven) : kept.shot, sentences }
+  }, [kept, moves, atFrame])
   // What arrived meanwhile is shown once nothing moves: a value under the hand keeps the state it was begun on,
   // and the server carries the files over when it is kept.
   const newest = useNews((n) => n.of[id]?.revision)
@@ -98,14 +116,15 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
             commit: (label, shot) => {
               const edits = between(sent ?? state.shot, shot)
               set({ draft: shot, sent: shot })
-              mutate({ run: (base) => api.edit(id, { base, label, edits }), doc: shot })
+              const frame = frameOf(shot)
+              mutate({ run: (base) => api.edit(id, { base, label, edits, ...meantAt(state.shot, frame) }), doc: shot, frame: moves ? frame : undefined })
             },
             change: (run) => mutate({ run, doc: null }),
             undo: () => mutate({ run: (base) => api.undo(id, base), doc: null }),
             redo: () => mutate({ run: (base) => api.redo(id, base), doc: null }),
             reload: () => void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey }),
           },
-    [id, state, sent, saving, mutate, queries, set],
+    [id, state, sent, saving, moves, mutate, queries, set],
   )
   return { shot, error: shot ? null : query.error }
 }

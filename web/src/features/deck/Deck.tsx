@@ -14,6 +14,7 @@ import { usePassesOf } from '../bench/passes'
 import { useTold } from '../bench/useTold'
 import { LightReport } from './LightReport'
 import { OnlyWhere } from './matte/OnlyWhere'
+import { Keyed } from '../time/KeyMark'
 import { Parameters } from './Parameters'
 import { ReadsList } from './ReadsList'
 
@@ -84,7 +85,8 @@ export function Column({ title, className, children }: { title: string; classNam
   return (
     <section className={`flex flex-col border-r border-line px-3 pt-1.5 pb-1 last:border-r-0 ${className}`} data-column={title}>
       <h3 className="mb-1 shrink-0 text-[11px] font-semibold text-dim">{title}</h3>
-      <div className="min-h-0 grow overflow-auto">{children}</div>
+      {/* Marks of keys lie in the margin. */}
+      <div className="-ml-3 min-h-0 grow overflow-auto pl-3">{children}</div>
     </section>
   )
 }
@@ -107,6 +109,7 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
       </Button>
     )
   return (
+    <Keyed value={{ shot, at: `elements/${element.id}/steps/${step.id}/does` }}>
     <Parameters
       schema={info.schema}
       values={step.does}
@@ -117,6 +120,7 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
     >
       {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
     </Parameters>
+    </Keyed>
   )
 })
 

@@ -10,6 +10,7 @@ import { before, usePassesOf } from '../bench/passes'
 import { useBench } from '../bench/store'
 import { useLive, withElement, withExtract, type ShotOnBench } from '../bench/useShot'
 import { Column, namesOf } from './Deck'
+import { Keyed } from '../time/KeyMark'
 import { Parameters } from './Parameters'
 import { ReadsList } from './ReadsList'
 
@@ -49,6 +50,7 @@ export function ExtractDeck({ shot: kept, element, extract: chosen }: Props) {
       <Column title="Makes" className="min-w-0 flex-1">
         <StepNames value={namesOf(shot, element)}>
         <Passes value={before(passes, extract.id)}>
+        <Keyed value={{ shot, at: `elements/${element.id}/extracts/${extract.id}/does` }}>
         <Parameters
           lead={<p className="max-w-60 text-dim">{info.about}</p>}
           schema={info.schema}
@@ -57,6 +59,7 @@ export function ExtractDeck({ shot: kept, element, extract: chosen }: Props) {
           onPreview={(name, v) => shot.preview(put(name, v))}
           onCommit={(name, v, label) => shot.commit(label, put(name, v))}
         />
+        </Keyed>
         </Passes>
         </StepNames>
       </Column>

@@ -1,5 +1,7 @@
-import { memo, useLayoutEffect, useRef, type ComponentProps, type ReactNode } from 'react'
+import { memo, useContext, useLayoutEffect, useRef, type ComponentProps, type ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
+import { Keyed, KeyMark } from '../time/KeyMark'
+import { numbersOf } from '../time/keys'
 import { optionsOf, ParameterControl, plays } from './controls'
 
 interface Props {
@@ -26,6 +28,18 @@ type ControlProps = ComponentProps<typeof ParameterControl>
 /** A control is drawn anew with its own value only: what it calls is always the newest, and its options follow from its schema. */
 const Control = memo(ParameterControl, (a: ControlProps, b: ControlProps) => a.name === b.name && a.schema === b.schema && a.root === b.root && a.value === b.value && a.reset === b.reset)
 
+/** A control with the mark of its keys. */
+function Field({ name, label, list, value, children }: { name: string; label: string; list: boolean; value: unknown; children: ReactNode }) {
+  const keyed = useContext(Keyed)
+  if (list || !keyed?.shot.doc.frames || numbersOf(value) === null) return children
+  return (
+    <div className="group/field relative">
+      <KeyMark name={name} label={label} value={value} />
+      {children}
+    </div>
+  )
+}
+
 /** Controls of all parameters that play a part, by group. */
 export function Parameters({ schema, values, defaults, after, lead, children, within = false, onPreview, onCommit }: Props) {
   const latest = useRef({ onPreview, onCommit })
@@ -42,8 +56,8 @@ export function Parameters({ schema, values, defaults, after, lead, children, wi
           {properties
             .filter(([, s]) => (s['x-group'] ?? '') === group)
             .map(([name, property]) => (
+              <Field key={name} name={name} label={property['x-label'] ?? name} list={property['x-meaning'] === 'elements'} value={values[name]}>
               <Control
-                key={name}
                 name={name}
                 schema={property}
                 root={schema}
@@ -53,6 +67,7 @@ export function Parameters({ schema, values, defaults, after, lead, children, wi
                 onPreview={(v) => latest.current.onPreview(name, v)}
                 onCommit={(v) => latest.current.onCommit(name, v, `Set ${(property['x-label'] ?? name).toLowerCase()}`)}
               />
+              </Field>
             ))}
           {after?.(group)}
         </div>

@@ -168,13 +168,30 @@ function ElementTable({ shot, element, chosen, choose }: TableProps) {
 
 function FrameWords({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const frames = shot.doc.frames
-  if (!frames) return <span className="text-dim">still</span>
+  const put = (label: string, first: number, last: number) => shot.commit(label, { ...shot.doc, frames: { first: Math.round(first), last: Math.max(Math.round(first), Math.round(last)) } })
+  if (!frames) {
+    return (
+      <span className="flex items-center gap-2 text-dim">
+        still
+        <Button look="quiet" data-give-frames onClick={() => put('Give the shot frames', 1, 48)} hint="Frames 1 to 48, so that what is done to it can move">
+          Give it frames
+        </Button>
+      </span>
+    )
+  }
+  const still = shot.doc.elements.every((e) => (e.sequences ?? []).length === 0)
   return (
     <span className="flex items-center gap-3 [&_label>span:first-child]:w-auto">
       <span className="figures text-dim">
         frames {frames.first}–{frames.last}
         {element.sequences && element.sequences.length > 0 && `, ${element.sequences.length} ${element.sequences.length === 1 ? 'sequence' : 'sequences'}`}
       </span>
+      {still && (
+        <>
+          <NumberField label="First" value={frames.first} step={1} reset={1} min={-100000} max={100000} onPreview={() => undefined} onCommit={(first) => put('Set the first frame', first, frames.last)} />
+          <NumberField label="Last" value={frames.last} step={1} reset={48} min={-100000} max={100000} onPreview={() => undefined} onCommit={(last) => put('Set the last frame', frames.first, last)} />
+        </>
+      )}
       <NumberField label="Rate" value={shot.doc.rate} unit="fps" step={1} reset={24} min={0.01} max={10000} onPreview={() => undefined} onCommit={(rate) => shot.commit('Set the frame rate', { ...shot.doc, rate })} />
     </span>
   )

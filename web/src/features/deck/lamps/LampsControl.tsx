@@ -5,6 +5,7 @@ import { Line } from '../../../ui/glyphs'
 import { Toggle } from '../../../ui/Toggle'
 import { freeId } from '../../bench/numbered'
 import { useBenchOf } from '../../bench/store'
+import { Keyed, useKeyedWithin } from '../../time/KeyMark'
 import type { Control } from '../controls'
 import { Parameters } from '../Parameters'
 
@@ -14,6 +15,7 @@ const WORD: Record<LampKind, string> = { directional: 'Distant', point: 'Point',
 export function LampsControl(c: Control) {
   const lamps = c.value as Lamp[]
   const [usual] = c.reset as Lamp[]
+  const within = useKeyedWithin(c.name)
   const { lamp, set } = useBenchOf('lamp', 'set')
   const chosen = Math.max(0, Math.min(lamp, lamps.length - 1))
   const one = lamps[chosen]
@@ -62,6 +64,7 @@ export function LampsControl(c: Control) {
         )}
       </div>
       {one && usual && (
+        <Keyed value={within && { ...within, at: `${within.at}/${one.id}` }}>
         <Parameters
           within
           schema={schema}
@@ -70,6 +73,7 @@ export function LampsControl(c: Control) {
           onPreview={(name, v) => c.onPreview(put({ ...one, [name]: v }))}
           onCommit={(name, v) => c.onCommit(put({ ...one, [name]: v }))}
         />
+        </Keyed>
       )}
     </div>
   )

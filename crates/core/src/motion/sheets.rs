@@ -1,0 +1,367 @@
+//! A picture taken apart by its motion: what is seen at each pixel, and what is hidden beside it.
+//!
+//! *Own derivation.* Motion and depth are hard, the picture is not: a pixel at the rim of something that moves on its
+//! own holds the colours of two surfaces, and only the nearer one's motion or only the farther one's. Such a pixel is
+//! parted into the nearer surface with a coverage, which lies in front, and the farther one behind it. What is behind
+//! goes on beneath what hides it, as far as it can come into sight.
+
+use super::Open;
+use crate::focus::fill;
+use crate::focus::pieces::unmixed;
+use crate::raster::bands::for_each_band;
+use crate::raster::distance;
+use crate::{Cancel, KernelError, Raster, Window};
+use glam::Vec2;
+use rayon::prelude::*;
+
+/// One surface in a pixel.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub(super) struct Spot {
+    /// Premultiplied by its own coverage, and by the picture's alpha.
+    pub colour: [f32; 4],
+    /// How much of the pixel it covers; 0 where there is none.
+    pub cover: f32,
+    /// Px of the scale from this frame to the next.
+    pub motion: Vec2,
+    /// One over its depth, or, without a depth, how fast it moves.
+    pub near: f32,
+}
+
+/// A spot for each pixel of a window.
+pub(super) struct Sheet {
+    pub window: Window,
+    pub spots: Vec<Spot>,
+}
+
+impl Sheet {
+    /// Whether a place lies within the frame.
+    #[inline(always)]
+    pub fn holds(&self, at: Vec2) -> bool {
+        self.window.contains(at.x.floor() as i32, at.y.floor() as i32)
+    }
+
+    /// The spot at a place, that of the nearest edge beyond the frame.
+    #[inline(always)]
+    pub fn at(&self, x: i32, y: i32) -> &Spot {
+        let w = self.window;
+        let column = (x - w.x).clamp(0, w.width as i32 - 1) as usize;
+        let row = (y - w.y).clamp(0, w.height as i32 - 1) as usize;
+        &self.spots[row * w.width as usize + column]
+    }
+}
+
+/// A picture in two sheets.
+pub(super) struct Sheets {
+    /// What is seen; at a rim, what is in front.
+    pub front: Sheet,
+    /// What is behind, where something moves past it.
+    pub back: Option<Sheet>,
+    /// Pixels at which motion jumps.
+    pub rims: Vec<bool>,
+}
+
+/// Pixels beyond a rim in which the colour of each side is looked for.
+const LOOK: i32 = 2;
+
+/// Whether displacements over the shutter of two neighbours are of different surfaces: they differ by more than half a pixel
+/// and a twentieth of the larger, since what turns or comes nearer moves by a little more from pixel to pixel.
+#[inline(always)]
+pub(super) fn apart(a: Vec2, b: Vec2) -> bool {
+    a.distance_squared(b) > 0.25 + 0.0025 * a.length_squared().max(b.length_squared())
+}
+
+/// What is known of each pixel beforehand.
+struct Ground<'a> {
+    picture: &'a Raster,
+    motion: Vec<Vec2>,
+    near: Vec<f32>,
+    /// Longest share of the frame interval to either side.
+    span: f32,
+    rim: i32,
+}
+
+impl Sheets {
+    /// Takes a picture (RGBA premultiplied) apart. `rim` px on both sides of an edge may hold the colours of both
+    /// surfaces.
+    pub fn of(
+        picture: &Raster,
+        motion: &Raster,
+        depth: Option<&Raster>,
+        open: Open,
+        rim: u32,
+        cancel: &Cancel,
+    ) -> Result<Self, KernelError> {
+        let ground = Ground::of(picture, motion, depth, open, rim);
+        let w = picture.window();
+        let mut sides = vec![None; w.area()];
+        let row = w.width as usize;
+        let near_jump = spread(w, &ground.jumps(cancel)?, rim);
+        sides.par_chunks_mut(row.max(1)).enumerate().try_for_each(|(y, out)| {
+            cancel.check()?;
+            for (x, out) in out.iter_mut().enumerate().filter(|(x, _)| near_jump[y * row + x]) {
+                *out = ground.sides(x, y);
+            }
+            Ok::<_, KernelError>(())
+        })?;
+        let mut front: Vec<Spot> = (0..w.area()).into_par_iter().map(|i| ground.whole(i)).collect();
+        let rims: Vec<bool> = sides.iter().map(Option::is_some).collect();
+        if !rims.contains(&true) {
+            return Ok(Self { front: Sheet { window: w, spots: front }, back: None, rims });
+        }
+        let in_sight = spread(w, &rims, rim + LOOK as u32);
+        let mut known = vec![Spot::default(); w.area()];
+        front.par_chunks_mut(row).zip(known.par_chunks_mut(row)).enumerate().try_for_each(
+            |(y, (front, known))| {
+                cancel.check()?;
+                for x in (0..row).filter(|x| in_sight[y * row + x]) {
+                    ground.part(&sides, x, y, &mut front[x], &mut known[x]);
+                }
+                Ok::<_, KernelError>(())
+            },
+        )?;
+        let back = ground.hidden(&front, &known, &rims, open, cancel)?;
+        Ok(Self { front: Sheet { window: w, spots: front }, back: Some(back), rims })
+    }
+}
+
+/// Whether a pixel of a mask lies in the square of `reach` px around each.
+fn spread(window: Window, mask: &[bool], reach: u32) -> Vec<bool> {
+    let (row, reach) = ((window.width as usize).max(1), reach as usize);
+    let rows: Vec<bool> = mask
+        .par_chunks(row)
+        .flat_map_iter(|line| {
+            // How many there are up to each column.
+            let mut sums = vec![0u32; row + 1];
+            line.iter().enumerate().for_each(|(x, is)| sums[x + 1] = sums[x] + u32::from(*is));
+            (0..row).map(move |x| sums[(x + reach + 1).min(row)] > sums[x.saturating_sub(reach)])
+        })
+        .collect();
+    let high = window.height as usize;
+    (0..high)
+        .into_par_iter()
+        .flat_map_iter(|y| {
+            let mut out = vec![false; row];
+            for from in y.saturating_sub(reach)..(y + reach + 1).min(high) {
+                let line = &rows[from * row..(from + 1) * row];
+                out.iter_mut().zip(line).for_each(|(o, is)| *o |= is);
+            }
+            out
+        })
+        .collect()
+}
+
+/// How the two sides of a rim move over the shutter: the displacement of the nearer one, and the way from there to the
+/// farther one's, divided by its squared length.
+#[derive(Clone, Copy, Debug)]
+struct Sides {
+    near: Vec2,
+    to_far: Vec2,
+}
+
+impl Sides {
+    fn is_near(&self, displacement: Vec2) -> bool {
+        (displacement - self.near).dot(self.to_far) < 0.5
+    }
+}
+
+/// Mean colour of the pixels of one side, and the nearest of them.
+#[derive(Default)]
+struct Side {
+    sum: [f32; 4],
+    weight: f32,
+    nearest: Option<(i32, usize)>,
+}
+
+impl Side {
+    fn add(&mut self, colour: [f32; 4], i: usize, far: i32) {
+        let weight = 1.0 / (1 + far) as f32;
+        (0..4).for_each(|c| self.sum[c] += colour[c] * weight);
+        self.weight += weight;
+        if self.nearest.is_none_or(|(d, _)| far < d) {
+            self.nearest = Some((far, i));
+        }
+    }
+
+    fn mean(&self) -> Option<([f32; 4], usize)> {
+        let (_, at) = self.nearest?;
+        Some((self.sum.map(|v| v / self.weight), at))
+    }
+}
+
+impl<'a> Ground<'a> {
+    fn of(picture: &'a Raster, motion: &Raster, depth: Option<&Raster>, open: Open, rim: u32) -> Self {
+        let (u, v) = (motion.plane(0), motion.plane(1));
+        let still = |v: f32| if v.is_finite() { v } else { 0.0 };
+        let motion: Vec<Vec2> = u.iter().zip(v).map(|(u, v)| Vec2::new(still(*u), still(*v))).collect();
+        let near = match depth {
+            Some(depth) => depth.plane(0).iter().map(|z| if *z > 0.0 { z.recip() } else { 0.0 }).collect(),
+            None => motion.iter().map(|m| m.length()).collect(),
+        };
+        Self { picture, motion, near, span: open.span(), rim: rim.clamp(1, 8) as i32 }
+    }
+
+    fn colour(&self, i: usize) -> [f32; 4] {
+        std::array::from_fn(|c| self.picture.plane(c)[i])
+    }
+
+    fn displacement(&self, i: usize) -> Vec2 {
+        self.motion[i] * self.span
+    }
+
+    /// The pixel as one surface.
+    fn whole(&self, i: usize) -> Spot {
+        Spot { colour: self.colour(i), cover: 1.0, motion: self.motion[i], near: self.near[i] }
+    }
+
+    /// The pixels of a square around one, and how far off they are, squared.
+    #[inline(always)]
+    fn around(&self, x: usize, y: usize, reach: i32) -> impl Iterator<Item = (usize, i32)> {
+        let w = self.picture.window();
+        let (width, height, x, y) = (w.width as i32, w.height as i32, x as i32, y as i32);
+        let rows = (y - reach).max(0)..(y + reach + 1).min(height);
+        rows.flat_map(move |row| {
+            let columns = (x - reach).max(0)..(x + reach + 1).min(width);
+            columns.map(move |column| {
+                let (dx, dy) = (column - x, row - y);
+                ((row * width + column) as usize, dx * dx + dy * dy)
+            })
+        })
+    }
+
+    /// Pixels whose right or lower neighbour moves otherwise.
+    fn jumps(&self, cancel: &Cancel) -> Result<Vec<bool>, KernelError> {
+        let w = self.picture.window();
+        let row = (w.width as usize).max(1);
+        let mut out = vec![false; w.area()];
+        out.par_chunks_mut(row).enumerate().try_for_each(|(y, out)| {
+            cancel.check()?;
+            let own = &self.motion[y * row..(y + 1) * row];
+            let below = self.motion.get((y + 1) * row..(y + 2) * row).unwrap_or(own);
+            for (x, out) in out.iter_mut().enumerate() {
+                let right = own[(x + 1).min(row - 1)];
+                let way = own[x] * self.span;
+                *out = apart(way, right * self.span) || apart(way, below[x] * self.span);
+            }
+            Ok::<_, KernelError>(())
+        })?;
+        Ok(out)
+    }
+
+    /// How the two sides move at a rim; none where all around moves as one.
+    fn sides(&self, x: usize, y: usize) -> Option<Sides> {
+        let i = y * self.picture.window().width as usize + x;
+        let nearest = self
+            .around(x, y, self.rim)
+            .map(|(j, _)| j)
+            .fold(i, |a, j| if self.near[j] > self.near[a] { j } else { a });
+        let near = self.displacement(nearest);
+        let way = |j: usize| self.displacement(j) - near;
+        let farthest = self
+            .around(x, y, self.rim)
+            .map(|(j, _)| j)
+            .fold(nearest, |a, j| if way(j).length_squared() > way(a).length_squared() { j } else { a });
+        let to_far = way(farthest);
+        let length = to_far.length_squared();
+        apart(near, near + to_far).then(|| Sides { near, to_far: to_far / length })
+    }
+
+    /// What is in front at a pixel, and what is known of what lies behind there.
+    fn part(&self, rims: &[Option<Sides>], x: usize, y: usize, front: &mut Spot, known: &mut Spot) {
+        let i = y * self.picture.window().width as usize + x;
+        let Some(sides) = rims[i] else {
+            // Beside a rim on its far side lies what goes on behind it.
+            let own = self.displacement(i);
+            let beside =
+                self.around(x, y, self.rim + LOOK).any(|(j, _)| rims[j].is_some_and(|s| !s.is_near(own)));
+            if beside {
+                *known = self.whole(i);
+            }
+            return;
+        };
+        let (mut near, mut far) = (Side::default(), Side::default());
+        let (mut near_rim, mut far_rim) = (Side::default(), Side::default());
+        for (j, d) in self.around(x, y, self.rim + LOOK) {
+            let side = match (sides.is_near(self.displacement(j)), rims[j].is_none()) {
+                (true, true) => &mut near,
+                (false, true) => &mut far,
+                (true, false) => &mut near_rim,
+                (false, false) => &mut far_rim,
+            };
+            side.add(self.colour(j), j, d);
+        }
+        // The motion is that of the nearest pixel; something thinner than its rims has no colour of its own but theirs.
+        let (Some(f), Some(b)) =
+            (near.mean().or_else(|| near_rim.mean()), far.mean().or_else(|| far_rim.mean()))
+        else {
+            return;
+        };
+        let closest = |inner: &Side, rim: &Side| {
+            let at = [inner.nearest, rim.nearest].into_iter().flatten().min();
+            at.map_or(i, |(_, j)| j)
+        };
+        let (f_at, b_at) = (closest(&near, &near_rim), closest(&far, &far_rim));
+        let own = self.colour(i);
+        let cover = unmixed(own, f.0, b.0, self.near_share(x, y, &sides));
+        let spot =
+            |colour, cover, at: usize| Spot { colour, cover, motion: self.motion[at], near: self.near[at] };
+        *front = spot(std::array::from_fn(|c| (own[c] - (1.0 - cover) * b.0[c]).max(0.0)), cover, f_at);
+        *known = spot(b.0, 1.0, b_at);
+    }
+
+    /// Share of the near side around a pixel by a tent of three: what a straight edge would cover.
+    fn near_share(&self, x: usize, y: usize, sides: &Sides) -> f32 {
+        let (mut share, mut all) = (0.0, 0.0);
+        for (j, d) in self.around(x, y, 1) {
+            let weight = [4.0, 2.0, 1.0][d as usize];
+            all += weight;
+            share += if sides.is_near(self.displacement(j)) { weight } else { 0.0 };
+        }
+        share / all
+    }
+
+    /// What is known of what lies behind, carried on as far as it can come into sight.
+    fn hidden(
+        &self,
+        front: &[Spot],
+        known: &[Spot],
+        rims: &[bool],
+        open: Open,
+        cancel: &Cancel,
+    ) -> Result<Sheet, KernelError> {
+        let w = self.picture.window();
+        let row = w.width as usize;
+        let mut planes = Raster::zeros(w, PLANES);
+        for_each_band(&mut planes, cancel, |band| {
+            for y in band.window().rows() {
+                let start = (y - w.y) as usize * row;
+                let out: [&mut [f32]; PLANES] = band.rows(y);
+                for (x, s) in known[start..start + row].iter().enumerate().filter(|(_, s)| s.cover > 0.0) {
+                    let [r, g, b, a] = s.colour;
+                    let all = [r, g, b, a, s.near, 1.0, s.motion.x, s.motion.y];
+                    (0..PLANES).for_each(|c| out[c][x] = all[c]);
+                }
+            }
+        })?;
+        let alike = |a: f32, b: f32| (a - b).abs() <= 0.1 * a.max(b);
+        let carried = fill::carry_on::<PLANES>(&planes, alike, cancel)?;
+        let far = distance::distance(w, rims, cancel)?;
+        let longest = self.motion.iter().fold(0.0f32, |a, m| a.max(m.length_squared())).sqrt();
+        let reach = longest * (open.closes - open.opens) * 2.0 + self.rim as f32 + 2.0;
+        let mut spots = vec![Spot::default(); w.area()];
+        spots.par_chunks_mut(row).enumerate().for_each(|(y, out)| {
+            let rows: [&[f32]; PLANES] = carried.rows(w.y + y as i32);
+            for (x, out) in out.iter_mut().enumerate() {
+                let i = y * row + x;
+                let [r, g, b, a, near, is, u, v] = rows.map(|r| r[x]);
+                // What lies at the same place is no farther surface.
+                if is > 0.0 && far.plane(0)[i] <= reach && near < front[i].near {
+                    *out = Spot { colour: [r, g, b, a], cover: 1.0, motion: Vec2::new(u, v), near };
+                }
+            }
+        });
+        Ok(Sheet { window: w, spots })
+    }
+}
+
+/// Colour, nearness, whether it is known, motion.
+const PLANES: usize = 8;

@@ -1,0 +1,176 @@
+//! What somebody changes while a frame is seen: a parameter that has keys gets a key at that frame, one that follows another
+//! follows it a little higher or lower, and what drifts drifts around the new value.
+
+use crate::document::Shot;
+use crate::drives::{Drive, DrivenBy, Goes, Key};
+use crate::edits::EditAt;
+use crate::error::ShotError;
+use crate::resolve;
+use serde_json::{Value, json};
+
+/// Edits as they are meant while a frame is seen: what puts a value where something drives it changes what drives it.
+///
+/// # Errors
+/// A value of several numbers that follows another parameter.
+pub fn on_frame(shot: &Shot, edits: Vec<EditAt>, frame: i32) -> Result<Vec<EditAt>, ShotError> {
+    if shot.drives.is_empty() {
+        return Ok(edits);
+    }
+    let mut all = Vec::with_capacity(edits.len());
+    for edit in edits {
+        all.extend(stands_still(shot, &edit, frame)?);
+        all.push(meant(shot, edit, frame)?);
+    }
+    Ok(all)
+}
+
+/// Where an edit takes a drive away, the value that is seen goes into the document.
+fn stands_still(shot: &Shot, edit: &EditAt, frame: i32) -> Result<Option<EditAt>, ShotError> {
+    let gone = shot
+        .drives
+        .iter()
+        .find(|d| edit.put.is_none() && edit.after.is_none() && edit.at == format!("drives/{}", d.id));
+    let Some(drive) = gone else { return Ok(None) };
+    let seen = resolve::values(shot, frame)?.into_iter().find(|v| v.at == drive.at);
+    Ok(seen.map(|v| EditAt { at: v.at, put: Some(v.value), after: None }))
+}
+
+fn meant(shot: &Shot, edit: EditAt, frame: i32) -> Result<EditAt, ShotError> {
+    let drive = shot.drives.iter().find(|d| d.at == edit.at);
+    let numbers = edit.put.as_ref().and_then(resolve::numbers);
+    let (Some(drive), Some(mut value)) = (drive, numbers) else { return Ok(edit) };
+    if let Some(drift) = drive.drift {
+        for (c, v) in value.iter_mut().enumerate() {
+            *v = (f64::from(*v) - drift.at(f64::from(frame), c)) as f32;
+        }
+    }
+    let put = |at: String, put: Value| EditAt { at, put: Some(put), after: None };
+    Ok(match &drive.by {
+        None => {
+            let plain = edit.put.as_ref().and_then(|old| resolve::like(old, &value));
+            EditAt { put: plain, ..edit }
+        }
+        Some(DrivenBy::Keys { keys }) => {
+            put(format!("drives/{}/by", drive.id), json!({ "kind": "keys", "keys": set(keys, frame, value) }))
+        }
+        Some(DrivenBy::Link { plus, .. }) => {
+            let still = Drive { drift: None, ..drive.clone() };
+            let follows = resolve::value_of(shot, &still, frame)?;
+            let [want, now] = [value, follows].map(|v| (v.len() == 1).then(|| v[0]));
+            let (Some(want), Some(now)) = (want, now) else {
+                return Err(ShotError::Parameter {
+                    place: format!("What drives {}", drive.at),
+                    what: "it follows another parameter; take the link off to set it".into(),
+                });
+            };
+            put(format!("drives/{}/by/plus", drive.id), json!(plus + want - now))
+        }
+    })
+}
+
+/// Keys with one at a frame set, or added; it goes on as the one before it does.
+fn set(keys: &[Key], frame: i32, value: Vec<f32>) -> Vec<Key> {
+    let (mut keys, frame) = (keys.to_vec(), frame as f32);
+    let at = keys.partition_point(|k| k.frame < frame);
+    match keys.get_mut(at).filter(|k| k.frame == frame) {
+        Some(key) => key.value = value,
+        None => {
+            let goes = at.checked_sub(1).map_or(Goes::default(), |before| keys[before].goes);
+            keys.insert(at, Key { frame, value, goes });
+        }
+    }
+    keys
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::document::{Element, Step};
+    use crate::drives::Drift;
+    use crate::edits::edited;
+    use crate::made::Solid;
+    use crate::steps::Exposure;
+    use jugata_core::Window;
+
+    const AT: &str = "elements/1/steps/1/does/stops";
+
+    /// An element with two exposures, the first of them driven.
+    fn shot(by: Option<DrivenBy>, drift: Option<Drift>) -> Shot {
+        let mut shot = Shot {
+            format: crate::document::FORMAT,
+            name: "Keys".into(),
+            display: Window::of_size(16, 9),
+            frames: None,
+            rate: 24.0,
+            elements: Vec::new(),
+            drives: Vec::new(),
+        };
+        let mut element = Element::made(1, "Grey".into(), Solid::default().into());
+        element.steps =
+            vec![Step::new(1, Exposure::default().into()), Step::new(2, Exposure::default().into())];
+        shot.elements = vec![element];
+        shot.drives = vec![Drive { id: 4, at: AT.into(), by, drift }];
+        shot
+    }
+
+    fn put(value: f32) -> Vec<EditAt> {
+        vec![EditAt { at: AT.into(), put: Some(json!(value)), after: None }]
+    }
+
+    fn stops(shot: &Shot, frame: i32) -> f64 {
+        let still = crate::still::Still::of(shot, frame).unwrap();
+        let document = serde_json::to_value(&*still).unwrap();
+        crate::edits::found(&document, AT).unwrap().as_f64().unwrap()
+    }
+
+    fn after(shot: &Shot, value: f32, frame: i32) -> Shot {
+        edited(shot, &on_frame(shot, put(value), frame).unwrap()).unwrap()
+    }
+
+    #[test]
+    fn a_value_that_has_keys_gets_one_at_the_frame() {
+        let key = |frame, value| Key { frame, value: vec![value], goes: Goes::Linear };
+        let keyed = shot(Some(DrivenBy::Keys { keys: vec![key(1.0, 0.0), key(9.0, 2.0)] }), None);
+        let twice = after(&after(&keyed, 5.0, 4), 3.0, 4);
+        assert_eq!([1, 4, 9].map(|f| stops(&twice, f)), [0.0, 3.0, 2.0]);
+        let Some(DrivenBy::Keys { keys }) = &twice.drives[0].by else { panic!("keys") };
+        assert_eq!((keys.len(), keys[1].goes), (3, Goes::Linear));
+        // What nothing drives is put as it was.
+        let other = vec![EditAt { at: "name".into(), put: Some(json!("Other")), after: None }];
+        assert_eq!(on_frame(&keyed, other.clone(), 4).unwrap(), other);
+    }
+
+    #[test]
+    fn a_link_is_moved_and_drift_goes_on_around_the_new_value() {
+        let link = DrivenBy::Link { to: "elements/1/steps/2/does/stops".into(), times: 2.0, plus: 1.0 };
+        let drift = Some(Drift { amount: 0.5, period: 7.0, seed: 3 });
+        for by in [Some(link), None] {
+            let moved = after(&shot(by, drift), -3.0, 12);
+            assert!((stops(&moved, 12) + 3.0).abs() < 1e-5, "{}", stops(&moved, 12));
+            assert!((stops(&moved, 15) + 3.0).abs() <= 1.0 && stops(&moved, 15) != stops(&moved, 12));
+        }
+    }
+
+    #[test]
+    fn what_nothing_moves_any_more_keeps_the_value_that_is_seen() {
+        let key = |frame, value| Key { frame, value: vec![value], goes: Goes::Linear };
+        let keyed = shot(Some(DrivenBy::Keys { keys: vec![key(1.0, 0.0), key(9.0, 2.0)] }), None);
+        let gone = vec![EditAt { at: "drives/4".into(), put: None, after: None }];
+        let still = edited(&keyed, &on_frame(&keyed, gone, 5).unwrap()).unwrap();
+        assert!(still.drives.is_empty() && [1, 9].map(|f| stops(&still, f)) == [1.0, 1.0]);
+    }
+
+    #[test]
+    fn what_is_removed_takes_along_what_drove_it_or_followed_it() {
+        let link = DrivenBy::Link { to: "elements/1/steps/2/does/stops".into(), times: 1.0, plus: 0.0 };
+        let linked = shot(Some(link), None);
+        for step in [1, 2] {
+            let gone = [EditAt { at: format!("elements/1/steps/{step}"), put: None, after: None }];
+            assert!(edited(&linked, &gone).unwrap().drives.is_empty(), "{step}");
+        }
+        // A drive of what never was is refused.
+        let wrong = json!({ "id": 9, "at": "elements/1/steps/7/does/stops", "by": { "kind": "keys", "keys": [{ "frame": 1, "value": [1] }] } });
+        let put = [EditAt { at: "drives/9".into(), put: Some(wrong), after: Some(4) }];
+        assert!(edited(&linked, &put).is_err());
+    }
+}

@@ -1,0 +1,126 @@
+//! Time: a value is keyed on frames, its course seen and changed, another follows it; what moves is blurred.
+#![allow(clippy::unwrap_used)]
+
+use jugata_e2e::Stage;
+use jugata_standin::{Settings, export, render};
+use std::path::PathBuf;
+
+/// A take of four frames on the Bench.
+async fn take(s: &Stage) {
+    let files: Vec<PathBuf> = (1..=4)
+        .map(|frame| {
+            let file = s.folder.path().join(format!("take.{frame:04}.exr"));
+            let passes = render(&Settings { frame: 8 * frame, ..Settings::sized(480, 270, 2) });
+            std::fs::write(&file, export::exr(&passes).unwrap()).unwrap();
+            file
+        })
+        .collect();
+    s.go("/shots").await;
+    let list: Vec<&str> = files.iter().map(|f| f.to_str().unwrap()).collect();
+    s.see("[data-upload]").await.send_keys(list.join("\n")).await.unwrap();
+    s.see("[data-checked=yes]").await;
+    s.words("To the Bench").await.click().await.unwrap();
+    s.see("[data-frame='1']").await;
+}
+
+async fn next_frame(s: &Stage, frame: i32) {
+    s.click("[aria-label='Next frame']").await;
+    s.see(&format!("[data-frame='{frame}']")).await;
+}
+
+/// The mark of a field of the chosen step.
+fn mark(field: &str) -> String {
+    format!("[data-key][data-at$='/does/{field}']")
+}
+
+async fn marked(s: &Stage, field: &str, state: &str) {
+    let js = format!("document.querySelector(\"{}\")?.dataset.key === '{state}'", mark(field));
+    s.until(&format!("the mark is {state}"), &js).await;
+}
+
+async fn shows(s: &Stage, label: &str, value: &str) {
+    let js = format!("document.querySelector(\"input[aria-label^='{label}']\")?.value === '{value}'");
+    s.until(&format!("{label} is {value}"), &js).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_value_is_keyed_its_course_changed_and_another_follows_it() {
+    let s = Stage::start(320, 1).await;
+    take(&s).await;
+    s.add_change("By distance").await;
+    s.rest().await;
+    // A key where it stands, and one by setting the value on another frame.
+    marked(&s, "exposure", "none").await;
+    s.click(&mark("exposure")).await;
+    marked(&s, "exposure", "key").await;
+    next_frame(&s, 2).await;
+    next_frame(&s, 3).await;
+    marked(&s, "exposure", "driven").await;
+    s.type_number("Exposure (stops)", "1").await;
+    marked(&s, "exposure", "key").await;
+    s.rest().await;
+    let bright = s.pixels().await;
+    s.click("[aria-label='Frame before']").await;
+    shows(&s, "Exposure", "0.00").await;
+    s.rest().await;
+    s.until(
+        "the sentence is that of the frame",
+        "!document.querySelector('[data-step]').textContent.includes('exposure')",
+    )
+    .await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, bright);
+    s.look("time_keyed").await;
+    // Its course: three frames rise, the last holds. Straight on, and the key at 3 moved to 4.
+    s.words("Time").await.click().await.unwrap();
+    s.until("the course is there", "document.querySelector('[data-course]')?.dataset.course === '4'").await;
+    s.look("time_course").await;
+    s.click("[data-ruler-key='3']").await;
+    s.see("[data-frame='3']").await;
+    s.type_number("Frame", "4").await;
+    s.see("[data-frame='4']").await;
+    s.until("the key has moved", "document.querySelector('[data-point=\"4\"]')").await;
+    s.words("Time").await.click().await.unwrap();
+    s.click("[data-ruler-key='1']").await;
+    next_frame(&s, 2).await;
+    shows(&s, "Exposure", "-0.33").await;
+
+    // Another follows it, one stop higher; what it follows may be taken away again.
+    s.add_change("By distance").await;
+    s.rest().await;
+    s.click(&mark("exposure")).await;
+    marked(&s, "exposure", "key").await;
+    s.words("Time").await.click().await.unwrap();
+    s.choose("follows", "elements/1/steps/1/does/exposure").await;
+    s.type_number("Plus", "1").await;
+    s.rest().await;
+    s.look("time_follows").await;
+    s.words("Time").await.click().await.unwrap();
+    shows(&s, "Exposure", "0.67").await;
+    marked(&s, "exposure", "driven").await;
+    // A reload changes nothing of it, and undo takes it back.
+    s.browser.refresh().await.unwrap();
+    s.see("[data-frame]").await;
+    s.until("what moves is there", "document.querySelectorAll('[data-step]').length === 2").await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_moves_is_blurred_and_the_rest_stays() {
+    let s = Stage::start(320, 1).await;
+    take(&s).await;
+    s.rest().await;
+    let before = s.pixels().await;
+    s.add_change("Motion blur").await;
+    s.rest().await;
+    let blurred = s.pixels().await;
+    assert_ne!(before, blurred);
+    s.type_number("Length (×)", "3").await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, blurred);
+    s.look("motion_blur").await;
+    s.type_number("Shutter (°)", "0").await;
+    s.rest().await;
+    assert_eq!(s.pixels().await, before, "a shutter that never opens changes nothing");
+    s.end().await;
+}

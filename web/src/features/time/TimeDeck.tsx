@@ -1,0 +1,223 @@
+import { useQuery } from '@tanstack/react-query'
+import { courseQuery, extractsQuery, kindsQuery, madeQuery } from '../../api/queries'
+import type { ObjectSchema } from '../../api/schema'
+import type { Drive, DrivenBy, Goes, Key, Shot } from '../../api/types'
+import { Button } from '../../ui/Button'
+import { Choice } from '../../ui/Choice'
+import { NumberField } from '../../ui/NumberField'
+import { Select } from '../../ui/Select'
+import { Toggle } from '../../ui/Toggle'
+import { useBenchOf, useFrame } from '../bench/store'
+import { useLive, type ShotOnBench } from '../bench/useShot'
+import { Column } from '../deck/Deck'
+import { words } from '../deck/controls'
+import { CourseGraph } from './CourseGraph'
+import { driveAt, keysOf, movedBy, numbersOf, valueAt, withDrive, withKeys } from './keys'
+
+/** What moves in the shot: a list, the course of the chosen one, and what moves it. */
+export function TimeDeck({ shot: kept }: { shot: ShotOnBench }) {
+  const shot = useLive(kept)
+  const { driven, set } = useBenchOf('driven', 'set')
+  const nameOf = useNames(shot.doc)
+  const drives = shot.doc.drives ?? []
+  const chosen = driveAt(shot.doc, driven ?? '') ?? drives[0]
+  return (
+    <div className="flex h-full bg-panel" aria-label="Time" role="region">
+      <Column title="Moves" className="w-[268px] shrink-0">
+        {drives.length === 0 && <p className="text-dim">Nothing yet. Click the small ring beside a field to set a key there.</p>}
+        <ul className="flex flex-col gap-0.5">
+          {drives.map((d) => (
+            <li key={d.id}>
+              <button type="button" data-driven={d.at} aria-pressed={d === chosen} onClick={() => set({ driven: d.at })} className={`w-full truncate rounded-tile border px-1.5 py-0.5 text-left ${d === chosen ? 'border-accent bg-accent-ground' : 'border-transparent hover:bg-raised'}`}>
+                {nameOf(d.at)}
+              </button>
+            </li>
+          ))}
+        </ul>
+      </Column>
+      <Column title="Course" className="min-w-0 flex-1">
+        {chosen && <Course shot={shot} drive={chosen} />}
+      </Column>
+      <Column title="Moved by" className="w-[300px] shrink-0">
+        {chosen && <MovedBy shot={shot} drive={chosen} nameOf={nameOf} />}
+      </Column>
+    </div>
+  )
+}
+
+/** Names of parameters by their addresses: the element, what of it, and the field in its own words. */
+function useNames(doc: Shot): (at: string) => string {
+  const kinds = [useQuery(kindsQuery).data, useQuery(extractsQuery).data, useQuery(madeQuery).data].flatMap((list) => (list ?? []) as { kind: string; title: string; schema: ObjectSchema }[])
+  return (at) => {
+    const names = at.split('/')
+    const element = doc.elements.find((e) => names[0] === 'elements' && String(e.id) === names[1])
+    const does = names.indexOf('does')
+    const kind = does > 0 ? (valueAt(doc, names.slice(0, does + 1).join('/')) as { kind?: string } | undefined)?.kind : undefined
+    const info = kinds.find((k) => k.kind === kind)
+    const field = names.slice(does > 0 ? does + 1 : 2)
+    const label = (name: string) => info?.schema.properties?.[name]?.['x-label'] ?? words(name)
+    return [element?.name ?? 'Shot', info?.title, ...field.map((n) => (/^\d+$/.test(n) ? n : label(n)))].filter(Boolean).join(' · ')
+  }
+}
+
+/** The values of the shot's frames, and the keys on them. */
+function Course({ shot, drive }: { shot: ShotOnBench; drive: Drive }) {
+  const frame = useFrame(shot.doc)
+  const { set } = useBenchOf('set')
+  const range = shot.doc.frames ?? { first: 0, last: 0 }
+  const course = useQuery(courseQuery(shot.id, shot.state.revision, drive.at, range.first, range.last)).data ?? []
+  const keys = keysOf(drive)
+  return (
+    <CourseGraph
+      course={course}
+      first={range.first}
+      last={range.last}
+      frame={frame}
+      keys={keys}
+      onGo={(to) => set({ frame: to })}
+      onMove={(from, key) => shot.commit('Move a key', withKeys(shot.doc, drive.at, [...keys.filter((k) => k !== from && k.frame !== key.frame), key]))}
+    />
+  )
+}
+
+const GOES: { value: Goes; label: string; hint: string }[] = [
+  { value: 'hold', label: 'Hold', hint: 'It stays until the next key' },
+  { value: 'linear', label: 'Linear', hint: 'Straight to the next key' },
+  { value: 'smooth', label: 'Smooth', hint: 'Smoothly through the keys, never past them' },
+]
+
+interface Moved {
+  shot: ShotOnBench
+  drive: Drive
+  nameOf: (at: string) => string
+}
+
+function MovedBy({ shot, drive, nameOf }: Moved) {
+  const { set } = useBenchOf('set')
+  const put = (label: string, change: (d: Drive) => Drive | null) => shot.commit(label, withDrive(shot.doc, drive.at, change))
+  return (
+    <div className="flex flex-col gap-1.5">
+      <p className="truncate" title={nameOf(drive.at)}>
+        {nameOf(drive.at)}
+      </p>
+      {drive.by?.kind === 'keys' && <KeyFields shot={shot} drive={drive} keys={drive.by.keys} />}
+      <Follows shot={shot} drive={drive} nameOf={nameOf} />
+      <DriftFields shot={shot} drive={drive} />
+      <Button
+        className="self-start"
+        look="quiet"
+        onClick={() => {
+          set({ driven: null })
+          put('Let it stand still', () => null)
+        }}
+        hint="Takes away its keys, its link and its drift; the value of the document stays"
+      >
+        Let it stand still
+      </Button>
+    </div>
+  )
+}
+
+/** The key at the frame that is seen: its value, and how it goes on. */
+function KeyFields({ shot, drive, keys }: { shot: ShotOnBench; drive: Drive; keys: Key[] }) {
+  const frame = useFrame(shot.doc)
+  const { set } = useBenchOf('set')
+  const key = keys.find((k) => k.frame === frame)
+  const before = keys.findLast((k) => k.frame < frame)
+  const after = keys.find((k) => k.frame > frame)
+  const changed = (to: Key) => withKeys(shot.doc, drive.at, [...keys.filter((k) => k !== key && k.frame !== to.frame), to])
+  return (
+    <>
+      <div className="flex items-center gap-1">
+        <Button look="quiet" aria-label="Key before" disabled={!before} onClick={() => before && set({ frame: before.frame })}>
+          ‹
+        </Button>
+        <span className="w-28 text-center text-dim">{key ? `key at ${key.frame}` : `no key at ${frame}`}</span>
+        <Button look="quiet" aria-label="Next key" disabled={!after} onClick={() => after && set({ frame: after.frame })}>
+          ›
+        </Button>
+        <span className="text-dim">of {keys.length}</span>
+      </div>
+      {key && (
+        <>
+          <NumberField label="Frame" value={key.frame} step={1} reset={key.frame} onPreview={() => undefined} onCommit={(to) => {
+            shot.commit('Move a key', changed({ ...key, frame: to }))
+            set({ frame: Math.round(to) })
+          }} />
+          <div className="flex items-center gap-2">
+            <span className="w-20 shrink-0 text-dim">Goes on</span>
+            <Choice label="How it goes on" value={key.goes} options={GOES} onChange={(goes) => shot.commit('Set how it goes on', changed({ ...key, goes }))} />
+          </div>
+        </>
+      )}
+    </>
+  )
+}
+
+/** Parameters of the same name and size in other steps and elements of the same kind, and what moves already. */
+function alike(doc: Shot, at: string): string[] {
+  const own = numbersOf(valueAt(doc, at))?.length
+  const names = at.split('/')
+  const kindOf = (place: string) => (valueAt(doc, place) as { kind?: string } | undefined)?.kind
+  const does = names.indexOf('does')
+  const [group, field] = [names[2], names.slice(does + 1).join('/')]
+  const kind = kindOf(names.slice(0, does + 1).join('/'))
+  const same = doc.elements.flatMap((e) => {
+    const list = group === 'steps' ? e.steps : group === 'extracts' ? (e.extracts ?? []) : []
+    return list.filter((s) => s.does.kind === kind).map((s) => `elements/${e.id}/${group}/${s.id}/does/${field}`)
+  })
+  const all = [...same, ...(doc.drives ?? []).map((d) => d.at)]
+  return [...new Set(all)].filter((to) => to !== at && numbersOf(valueAt(doc, to))?.length === own)
+}
+
+function Follows({ shot, drive, nameOf }: Moved) {
+  const link = drive.by?.kind === 'link' ? drive.by : null
+  const others = alike(shot.doc, drive.at)
+  const put = (label: string, by: DrivenBy | null) =>
+    shot.commit(
+      label,
+      withDrive(shot.doc, drive.at, (d) => movedBy(d, by ?? undefined, d.drift)),
+    )
+  if (!link && others.length === 0) return null
+  const options = [{ value: '', label: 'nothing' }, ...(link && !others.includes(link.to) ? [link.to, ...others] : others).map((to) => ({ value: to, label: nameOf(to) }))]
+  return (
+    <>
+      <label className="flex items-center gap-2">
+        <span className="w-20 shrink-0 text-dim">Follows</span>
+        <Select className="w-44" label="Follows" name="follows" value={link?.to ?? ''} options={options} onChange={(to) => put('Let it follow', to === '' ? null : { kind: 'link', to, times: link?.times ?? 1, plus: link?.plus ?? 0 })} />
+      </label>
+      {link && (
+        <div className="flex items-center gap-2">
+          <span className="w-20 shrink-0 text-dim">Times, plus</span>
+          <NumberField bare label="Times" value={link.times} step={0.01} reset={1} onPreview={() => undefined} onCommit={(times) => put('Set the factor', { ...link, times })} />
+          <NumberField bare label="Plus" value={link.plus} step={0.01} reset={0} onPreview={() => undefined} onCommit={(plus) => put('Set the offset', { ...link, plus })} />
+        </div>
+      )}
+    </>
+  )
+}
+
+function DriftFields({ shot, drive }: { shot: ShotOnBench; drive: Drive }) {
+  const { drift } = drive
+  const put = (next: Drive['drift']) =>
+    shot.commit(
+      'Set the drift',
+      withDrive(shot.doc, drive.at, (d) => movedBy(d, d.by, next)),
+    )
+  const value = Math.abs(numbersOf(valueAt(shot.doc, drive.at))?.[0] ?? 1)
+  return (
+    <>
+      <label className="flex items-center gap-2">
+        <span className="w-20 shrink-0 text-dim">Drifts</span>
+        <Toggle label="Drifts" on={drift !== undefined} onChange={(on) => put(on ? { amount: Number((0.1 * (value || 1)).toPrecision(2)), period: 24, seed: 1 } : undefined)} />
+        {drift && (
+          <>
+            <NumberField bare label="Amount of drift" value={drift.amount} step={0.01} min={0} reset={drift.amount} onPreview={() => undefined} onCommit={(amount) => put({ ...drift, amount })} />
+            <NumberField bare label="Frames of a turn" value={drift.period} unit="frames" step={1} min={1} reset={24} onPreview={() => undefined} onCommit={(period) => put({ ...drift, period })} />
+            <NumberField bare label="Number of the drift" value={drift.seed} step={1} min={0} reset={1} onPreview={() => undefined} onCommit={(seed) => put({ ...drift, seed: Math.round(seed) })} />
+          </>
+        )}
+      </label>
+    </>
+  )
+}
