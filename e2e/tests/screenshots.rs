@@ -183,5 +183,37 @@ async fn main_views() {
     s.rest().await;
     tokio::time::sleep(Duration::from_millis(2500)).await;
     s.shot(&folder.join("title.png")).await;
+
+    // A take of several frames: checks laid on the orrery, and a value that moves.
+    let files: Vec<String> = (1..=8)
+        .map(|frame| {
+            let file = s.folder.path().join(format!("orrery_take.{frame:04}.exr"));
+            let passes = render(&Settings { frame: 4 * frame, ..Settings::sized(960, 540, 2) });
+            std::fs::write(&file, export::exr(&passes).unwrap()).unwrap();
+            file.to_str().unwrap().to_owned()
+        })
+        .collect();
+    s.go("/shots").await;
+    s.see("[data-upload]").await.send_keys(files.join("\n")).await.unwrap();
+    s.see("[data-checked=yes]").await;
+    s.words("To the Bench").await.click().await.unwrap();
+    s.add_change("Re-texture").await;
+    s.rest().await;
+    s.shot(&folder.join("texture.png")).await;
+    s.add_change("By distance").await;
+    s.rest().await;
+    let mark = "[data-key][data-at$='/does/exposure']";
+    s.click(mark).await;
+    s.see(&format!("{mark}[data-key=key]")).await;
+    for frame in 2..=5 {
+        s.click("[aria-label='Next frame']").await;
+        s.see(&format!("[data-frame='{frame}']")).await;
+    }
+    s.type_number("Exposure (stops)", "0.5").await;
+    s.see(&format!("{mark}[data-key=key]")).await;
+    s.words("Time").await.click().await.unwrap();
+    s.until("the course is there", "document.querySelector('[data-course]')?.dataset.course === '8'").await;
+    s.rest().await;
+    s.shot(&folder.join("time.png")).await;
     s.end().await;
 }

@@ -42,7 +42,7 @@ export function FrameRuler({ shot }: { shot: ShotOnBench }) {
       <span className="figures text-dim">
         {range.first}–{range.last} · {shot.doc.rate} fps
       </span>
-      <Button aria-pressed={time} onClick={() => set({ time: !time })} hint="What moves in this shot, in the place of the deck">
+      <Button className="aria-pressed:border-accent aria-pressed:bg-accent-ground" aria-pressed={time} onClick={() => set({ time: !time })} hint="What moves in this shot, in the place of the deck">
         Time
       </Button>
     </div>

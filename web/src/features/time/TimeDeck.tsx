@@ -54,9 +54,12 @@ function useNames(doc: Shot): (at: string) => string {
     const does = names.indexOf('does')
     const kind = does > 0 ? (valueAt(doc, names.slice(0, does + 1).join('/')) as { kind?: string } | undefined)?.kind : undefined
     const info = kinds.find((k) => k.kind === kind)
+    // Where an element has several steps, they are told by their places.
+    const place = names[2] === 'steps' ? (element?.steps.findIndex((s) => String(s.id) === names[3]) ?? -1) + 1 : 0
+    const title = place > 0 && info ? `${place} ${info.title}` : info?.title
     const field = names.slice(does > 0 ? does + 1 : 2)
     const label = (name: string) => info?.schema.properties?.[name]?.['x-label'] ?? words(name)
-    return [element?.name ?? 'Shot', info?.title, ...field.map((n) => (/^\d+$/.test(n) ? n : label(n)))].filter(Boolean).join(' · ')
+    return [element?.name ?? 'Shot', title, ...field.map((n) => (/^\d+$/.test(n) ? n : label(n)))].filter(Boolean).join(' · ')
   }
 }
 
