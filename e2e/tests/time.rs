@@ -106,6 +106,34 @@ async fn a_value_is_keyed_its_course_changed_and_another_follows_it() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
+    let s = Stage::start(320, 1).await;
+    take(&s).await;
+    s.add_change("By distance").await;
+    s.rest().await;
+    // The pointer over a field, and one press.
+    let field = s.see("[data-field=exposure] input").await;
+    s.browser.action_chain().move_to_element_center(&field).perform().await.unwrap();
+    s.browser.action_chain().send_keys("k").perform().await.unwrap();
+    marked(&s, "exposure", "key").await;
+    s.script(
+        "window.went = []; new MutationObserver((all) => all.forEach((m) => m.attributeName === 'data-frame' && window.went.push(m.target.dataset.frame))).observe(document.body, { subtree: true, attributes: true })",
+    )
+    .await;
+    s.words("Play").await.click().await.unwrap();
+    s.until("they have played twice", "window.went.length >= 9").await;
+    s.look("time_plays").await;
+    s.words("Stop").await.click().await.unwrap();
+    let went = s.script("return window.went.slice(0, 8).join(' ')").await;
+    assert_eq!(went, "2 3 4 1 2 3 4 1", "none is left out");
+    s.rest().await;
+    let count = s.script("return window.went.length").await;
+    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    assert_eq!(s.script("return window.went.length").await, count, "it has stopped");
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn what_moves_is_blurred_and_the_rest_stays() {
     let s = Stage::start(320, 1).await;
     take(&s).await;

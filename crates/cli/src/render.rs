@@ -5,6 +5,7 @@ use crate::{Failure, words};
 use clap::Args;
 use jugata_core::{Scale, Window};
 use jugata_exchange::Limits;
+use jugata_shot::document::FrameRange;
 use jugata_shot::engine::{CacheSizes, Event, Trace};
 use jugata_shot::media::Folders;
 use jugata_shot::rocking::{Rock, rock};
@@ -24,6 +25,12 @@ pub struct Render {
     /// Frame number; the first if not said. A still is the same at every frame.
     #[arg(long, allow_hyphen_values = true)]
     frame: Option<i32>,
+    /// Several frames, first-last, each into a file of its own: the # in --out stand for the digits of its number.
+    #[arg(long, value_parser = words::frames, allow_hyphen_values = true, conflicts_with = "frame")]
+    frames: Option<FrameRange>,
+    /// Leave frames alone whose files are there already: to go on where an earlier run stopped.
+    #[arg(long, requires = "frames")]
+    resume: bool,
     /// What to render: shot, 1/untouched, 1/after/2, 1/before/2, 1/pass/3, 1/limit/2 or 1/matte/1.
     #[arg(long, default_value = "shot", value_parser = words::target)]
     target: Target,
@@ -58,23 +65,91 @@ impl Render {
         let folders = std::iter::once(beside).chain(self.media).collect();
         let folders = Arc::new(Folders::new(folders));
         let engine = Engine::new(Box::new(folders.clone()), Limits::default(), CacheSizes::default());
-        let mut request = Request::frame(&shot, self.target, self.scale);
-        request.frame = self.frame.unwrap_or(request.frame);
-        request.window = self.window.unwrap_or(request.window);
-        if self.window.is_none() && self.rock.is_none() {
-            request = handoff::whole(&engine, &shot, &request, format)?;
-        }
-        let made = telling(&shot, &mut request, |request| match self.rock {
-            Some(r) => rock(&engine, &shot, request, r),
-            None => engine.evaluate(&shot, request),
-        })?;
+        let work = Work {
+            engine,
+            shot,
+            format,
+            target: self.target,
+            scale: self.scale,
+            window: self.window,
+            rock: self.rock,
+        };
+        let made = match self.frames {
+            None => work.frame(self.frame.unwrap_or(work.shot.first_frame()), &self.out),
+            Some(range) => work.frames(range, &self.out, self.resume),
+        };
         for name in folders.differing() {
             eprintln!("{name} is not the file that this shot was made with; it was used all the same.");
         }
-        let bytes = handoff::encode_made(&made, &shot, &request, format)?;
-        write_whole(&self.out, &bytes)?;
+        made
+    }
+}
+
+/// What is rendered, whatever the frame.
+struct Work {
+    engine: Engine,
+    shot: Shot,
+    format: handoff::Format,
+    target: Target,
+    scale: Scale,
+    window: Option<Window>,
+    rock: Option<Rock>,
+}
+
+impl Work {
+    fn frame(&self, frame: i32, out: &Path) -> Result<(), Failure> {
+        let (engine, shot) = (&self.engine, &self.shot);
+        let mut request = Request::frame(shot, self.target, self.scale);
+        request.frame = frame;
+        request.window = self.window.unwrap_or(request.window);
+        if self.window.is_none() && self.rock.is_none() {
+            request = handoff::whole(engine, shot, &request, self.format)?;
+        }
+        let made = telling(shot, &mut request, |request| match self.rock {
+            Some(r) => rock(engine, shot, request, r),
+            None => engine.evaluate(shot, request),
+        })?;
+        write_whole(out, &handoff::encode_made(&made, shot, &request, self.format)?)?;
         Ok(())
     }
+
+    /// Each frame of a range. One that fails is told, and the others are made all the same.
+    fn frames(&self, range: FrameRange, out: &Path, resume: bool) -> Result<(), Failure> {
+        let mut failed = Vec::new();
+        for frame in range.first..=range.last {
+            let path = numbered(out, frame)?;
+            if resume && path.exists() {
+                continue;
+            }
+            match self.frame(frame, &path) {
+                Ok(()) => println!("{}", path.display()),
+                Err(e) => {
+                    eprintln!("Frame {frame}: {e}");
+                    failed.push(frame.to_string());
+                }
+            }
+        }
+        if failed.is_empty() {
+            Ok(())
+        } else {
+            Err(format!("{} of the frames failed: {}.", failed.len(), failed.join(", ")).into())
+        }
+    }
+}
+
+/// A path with the number of a frame in the place of its #, with at least as many digits.
+fn numbered(path: &Path, frame: i32) -> Result<PathBuf, String> {
+    let name = path.file_name().and_then(|n| n.to_str()).unwrap_or_default();
+    let (Some(first), Some(last)) = (name.find('#'), name.rfind('#')) else {
+        return Err(format!(
+            "“{}” has no # where the number of a frame goes; give shot.####.exr.",
+            path.display()
+        ));
+    };
+    let sign = if frame < 0 { "-" } else { "" };
+    let digits = last + 1 - first;
+    let number = format!("{sign}{:0digits$}", frame.unsigned_abs());
+    Ok(path.with_file_name(format!("{}{number}{}", &name[..first], &name[last + 1..])))
 }
 
 /// Does the work of a request while another thread tells how many of the shot's steps are done.

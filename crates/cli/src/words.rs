@@ -2,6 +2,7 @@
 
 use jugata_core::{Scale, Window};
 use jugata_shot::Target;
+use jugata_shot::document::FrameRange;
 use jugata_shot::rocking::Rock;
 use jugata_standin::Distortion;
 
@@ -16,6 +17,20 @@ pub fn window(text: &str) -> Result<Window, String> {
         return Err(wrong());
     }
     Ok(Window::new(x as i32, y as i32, w as u32, h as u32))
+}
+
+/// `first-last`; either may be below 0.
+pub fn frames(text: &str) -> Result<FrameRange, String> {
+    let wrong = || format!("“{text}” are no frames; give first-last, as 1-48");
+    // The dash between the numbers is the first one that is not the first one's sign.
+    let dash = text.char_indices().skip(1).find(|(_, c)| *c == '-').ok_or_else(wrong)?.0;
+    let number = |text: &str| text.trim().parse::<i32>().map_err(|_| wrong());
+    let range = FrameRange { first: number(&text[..dash])?, last: number(&text[dash + 1..])? };
+    let possible = |v: i32| (-10_000_000..=10_000_000).contains(&v);
+    if range.first > range.last || !possible(range.first) || !possible(range.last) {
+        return Err(wrong());
+    }
+    Ok(range)
 }
 
 /// `1`, `1/2`, `1/4` … `1/64`.
@@ -104,6 +119,9 @@ mod tests {
         assert!(target("1/after").unwrap_err().starts_with("“1/after” is not a target"));
         assert_eq!(triple("0.5,-1,2"), Ok([0.5, -1.0, 2.0]));
         assert!(triple("1,2,inf").is_err());
+        assert_eq!(frames("1-48"), Ok(FrameRange { first: 1, last: 48 }));
+        assert_eq!(frames("-8--2"), Ok(FrameRange { first: -8, last: -2 }));
+        assert!(frames("7").is_err() && frames("9-2").is_err() && frames("1-99999999").is_err());
         assert_eq!(rock("20,-1"), Ok(Rock { amount: 20.0, phase: -1.0, still: None }));
         assert!(rock("20").is_err() && rock("20,1.5").is_err() && rock("nan,0").is_err());
     }

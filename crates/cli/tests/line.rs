@@ -245,6 +245,42 @@ fn media_that_nothing_names_are_collected() {
     assert_eq!(server.get("/api/media/usage")["files"], 1);
 }
 
+#[test]
+fn a_range_of_frames_is_rendered_and_gone_on_with() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    std::fs::write(at.join("still.exr"), small_render()).unwrap();
+    say(&run(&["shot", "new", "still.exr", "--out", "shot.json"], at));
+    let text = std::fs::read_to_string(at.join("shot.json")).unwrap();
+    let mut shot: serde_json::Value = serde_json::from_str(&text).unwrap();
+    shot["frames"] = json!({"first": 1, "last": 3});
+    shot["elements"][0]["steps"] = json!([{"id": 1, "does": {"kind": "exposure", "stops": 0.0}}]);
+    let keys = json!([{"frame": 1, "value": [0]}, {"frame": 3, "value": [2]}]);
+    shot["drives"] =
+        json!([{"id": 1, "at": "elements/1/steps/1/does/stops", "by": {"kind": "keys", "keys": keys}}]);
+    std::fs::write(at.join("shot.json"), shot.to_string()).unwrap();
+    let args = ["render", "shot.json", "--out", "out.###.exr", "--frames", "1-3"];
+    let told = say(&run(&args, at));
+    assert_eq!(told.lines().collect::<Vec<_>>(), ["out.001.exr", "out.002.exr", "out.003.exr"]);
+    let mean = |name: &str| {
+        let file =
+            jugata_exchange::exr_read::read(&std::fs::read(at.join(name)).unwrap(), &Default::default());
+        let red = file.unwrap().parts[0].raster(&["R".into()]).unwrap();
+        red.plane(0).iter().sum::<f32>()
+    };
+    let [first, middle, last] = ["out.001.exr", "out.002.exr", "out.003.exr"].map(mean);
+    assert!((middle / first - 2.0).abs() < 1e-3 && (last / first - 4.0).abs() < 1e-3);
+    // What is there already stays, and what is missing comes.
+    std::fs::remove_file(at.join("out.002.exr")).unwrap();
+    std::fs::write(at.join("out.003.exr"), "kept").unwrap();
+    let again: Vec<&str> = args.into_iter().chain(["--resume"]).collect();
+    assert_eq!(say(&run(&again, at)).trim(), "out.002.exr");
+    assert_eq!(std::fs::read(at.join("out.003.exr")).unwrap(), b"kept");
+    assert!((mean("out.002.exr") - middle).abs() < 1e-6);
+    let nowhere = ["render", "shot.json", "--out", "out.exr", "--frames", "1-3"];
+    assert!(complaint(&nowhere, at).contains("has no # where the number"));
+}
+
 fn small_render() -> Vec<u8> {
     jugata_standin::export::exr(&jugata_standin::render(&jugata_standin::Settings::sized(32, 18, 1))).unwrap()
 }

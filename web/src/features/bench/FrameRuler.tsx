@@ -1,14 +1,18 @@
-import { Button } from '../../ui/Button'
+import { Button, Key } from '../../ui/Button'
 import { Slider } from '../../ui/Slider'
 import { keysOf } from '../time/keys'
+import { usePlay } from '../time/usePlay'
 import { useBenchOf, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
+
+const STILL = { first: 0, last: 0 }
 
 /** The frames of a sequence; nothing for a still. */
 export function FrameRuler({ shot }: { shot: ShotOnBench }) {
   const { time, driven, element, step, set } = useBenchOf('time', 'driven', 'element', 'step', 'set')
   const frame = useFrame(shot.doc)
   const range = shot.doc.frames
+  const { playing, reached } = usePlay(range ?? STILL, frame, shot.doc.rate)
   if (!range) return null
   const go = (to: number) => set({ frame: Math.min(range.last, Math.max(range.first, to)) })
   // Keys of the parameter whose course is seen, else of the chosen step.
@@ -25,6 +29,9 @@ export function FrameRuler({ shot }: { shot: ShotOnBench }) {
       <Button look="quiet" aria-label="Next frame" disabled={frame >= range.last} onClick={() => go(frame + 1)}>
         ›
       </Button>
+      <Button look="quiet" className="w-12" aria-pressed={playing} onClick={() => set({ playing: !playing })} hint={<>Plays all frames over and over <Key>L</Key></>}>
+        {playing ? 'Stop' : 'Play'}
+      </Button>
       <div className="relative flex min-w-0 grow">
         <Slider label="Frame" name="frame" min={range.first} max={range.last} step={1} value={frame} onChange={go} />
         {frames.map((f) => (
@@ -40,7 +47,8 @@ export function FrameRuler({ shot }: { shot: ShotOnBench }) {
         ))}
       </div>
       <span className="figures text-dim">
-        {range.first}–{range.last} · {shot.doc.rate} fps
+        {range.first}–{range.last} · {playing && reached !== null && `${Math.min(shot.doc.rate, reached).toFixed(reached < 10 ? 1 : 0)} of `}
+        {shot.doc.rate} fps
       </span>
       <Button className="aria-pressed:border-accent aria-pressed:bg-accent-ground" aria-pressed={time} onClick={() => set({ time: !time })} hint="What moves in this shot, in the place of the deck">
         Time

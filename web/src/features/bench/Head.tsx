@@ -48,6 +48,8 @@ const KEYS: [string, string][] = [
   ['Ctrl Shift Z', 'redo'],
   ['T', 'the matte of the step as a tint over the picture'],
   ['X', 'brush: add or erase'],
+  ['L', 'play the frames, and stop'],
+  ['K', 'a key for the field under the pointer, or none'],
   ['C', 'only the panes, and back'],
   ['P S D R', 'fold or open passes, steps, deck, rows'],
   ['Esc', 'stop picking or painting'],

@@ -96,6 +96,11 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
     },
   )
 
+  const seen = name === 'picture' && settled ? number : null
+  useEffect(() => {
+    if (seen !== null) useBench.getState().set({ seen })
+  }, [seen])
+
   const [left, top] = toPane(p, [0, 0])
   useLayoutEffect(() => {
     if (canvas.current) draw(canvas.current, size, ratio, placement(size, frame, zoom, centre), picture)

@@ -59,6 +59,10 @@ interface Bench {
   upTo: number | null
   /** The frame that is seen; null is the first. */
   frame: number | null
+  /** Whether the frames play. */
+  playing: boolean
+  /** The frame whose picture the picture pane shows. */
+  seen: number | null
   /** Whether what moves has the deck. */
   time: boolean
   /** Address of the parameter whose course is seen. */
@@ -106,6 +110,8 @@ const START = {
   before: false,
   upTo: null,
   frame: null,
+  playing: false,
+  seen: null as number | null,
   time: false,
   driven: null as string | null,
   view: PLAIN,

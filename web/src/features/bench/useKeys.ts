@@ -29,6 +29,8 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       '9': () => set({ zoom: 1 / window.devicePixelRatio }),
       '[': () => neighbour(-1),
       ']': () => neighbour(1),
+      l: () => set({ playing: !useBench.getState().playing && shot?.doc.frames !== undefined }),
+      k: () => document.querySelector<HTMLButtonElement>('[data-field]:hover [data-key]')?.click(),
       '?': () => help(true),
       t: () => set({ matteShown: useBench.getState().matteShown === 'tint' ? null : 'tint' }),
       x: () => set({ brush: { ...useBench.getState().brush, erases: !useBench.getState().brush.erases } }),

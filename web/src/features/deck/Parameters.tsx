@@ -33,7 +33,7 @@ function Field({ name, label, list, value, children }: { name: string; label: st
   const keyed = useContext(Keyed)
   if (list || !keyed?.shot.doc.frames || numbersOf(value) === null) return children
   return (
-    <div className="group/field relative">
+    <div className="group/field relative" data-field={name}>
       <KeyMark name={name} label={label} value={value} />
       {children}
     </div>
