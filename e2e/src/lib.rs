@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
 use jugata_server::{App, Config, build, delivery, demo, open};
-use jugata_standin::Settings;
+use jugata_standin::{Settings, export, render};
 use jugata_testkit::Postgres;
 use std::net::{TcpListener, TcpStream};
 use std::path::{Path, PathBuf};
@@ -91,6 +91,30 @@ impl Stage {
     pub async fn open_title(&self, width: u32) {
         let id = demo::make_title(&self.rooms, width).await.unwrap();
         self.go(&format!("/shots/{id}")).await;
+    }
+
+    /// Brings files in as a new shot, which opens under Intake.
+    pub async fn bring(&self, files: &[PathBuf]) {
+        self.go("/shots").await;
+        let list: Vec<&str> = files.iter().map(|f| f.to_str().unwrap()).collect();
+        self.see("[data-upload]").await.send_keys(list.join("\n")).await.unwrap();
+        self.see("[data-checked=yes]").await;
+    }
+
+    /// Brings in a take of the orrery, a file for each of frames 1 to `count` with `step` of the orrery's own between
+    /// them, and opens it on the Bench.
+    pub async fn open_take(&self, count: i32, step: i32, width: u32) {
+        let files: Vec<PathBuf> = (1..=count)
+            .map(|frame| {
+                let file = self.folder.path().join(format!("take.{frame:04}.exr"));
+                let settings = Settings { frame: step * frame, ..Settings::sized(width, width * 9 / 16, 2) };
+                std::fs::write(&file, export::exr(&render(&settings)).unwrap()).unwrap();
+                file
+            })
+            .collect();
+        self.bring(&files).await;
+        self.words("To the Bench").await.click().await.unwrap();
+        self.see("[data-frame='1']").await;
     }
 
     /// Goes to a page of the application.

@@ -10,13 +10,6 @@ fn passes(frame: i32) -> Passes {
     render(&Settings { frame, ..Settings::sized(480, 270, 2) })
 }
 
-async fn bring(s: &Stage, files: &[PathBuf]) {
-    s.go("/shots").await;
-    let list: Vec<&str> = files.iter().map(|f| f.to_str().unwrap()).collect();
-    s.see("[data-upload]").await.send_keys(list.join("\n")).await.unwrap();
-    s.see("[data-checked=yes]").await;
-}
-
 /// The findings of a pass in the table, by its role.
 fn told(role: &str) -> String {
     format!("document.querySelector('[data-checked=yes] [data-pass={role}]')?.dataset.findings")
@@ -32,7 +25,7 @@ async fn a_damaged_render_is_told_and_put_right_at_a_click() {
     }
     let file = s.folder.path().join("veldmere_damaged.exr");
     std::fs::write(&file, export::exr(&p).unwrap()).unwrap();
-    bring(&s, &[file]).await;
+    s.bring(&[file]).await;
 
     s.until("normals are told", &format!("{} === 'normals_axes'", told("normal"))).await;
     s.until("depth is told", &format!("{} === 'depth_direction'", told("depth"))).await;
@@ -98,7 +91,7 @@ async fn a_folder_of_frames_and_passes_becomes_one_element() {
     let torn = s.folder.path().join("orrery_uv.0001.exr");
     std::fs::write(&torn, b"not an image").unwrap();
     files.push(torn);
-    bring(&s, &files).await;
+    s.bring(&files).await;
 
     let words = s.see("section").await.text().await.unwrap();
     assert!(words.contains("orrery") && words.contains("frames 1–4, 3 sequences"), "{words}");
@@ -126,7 +119,7 @@ async fn two_clicks_say_which_way_a_lone_depth_runs() {
     let file = s.folder.path().join("lone_depth.exr");
     let layer = NamedLayer { name: "", channels: &["Z"], raster: &p.depth, depth: Depth::Float };
     std::fs::write(&file, write(&[layer], p.depth.window(), None).unwrap()).unwrap();
-    bring(&s, &[file]).await;
+    s.bring(&[file]).await;
     s.until("it asks", &format!("{} === 'depth_direction'", told("depth"))).await;
     s.words("Click near and far").await.click().await.unwrap();
     let picture = s.see("img[data-big]").await;
@@ -193,7 +186,7 @@ async fn another_file_takes_the_place_of_a_pass() {
         file
     };
     let (old, new) = (write("take_a.exr", 0), write("take_b.exr", 7));
-    bring(&s, &[old]).await;
+    s.bring(&[old]).await;
     s.see("[data-replace]").await.send_keys(new.to_str().unwrap()).await.unwrap();
     s.until("the file is another", "document.querySelector('aside').textContent.includes('take_b.exr')")
         .await;
@@ -208,7 +201,7 @@ fn foreign(scene: &str) -> Vec<PathBuf> {
 #[tokio::test(flavor = "multi_thread")]
 async fn two_files_of_another_renderer_become_one_element_and_its_camera_is_solved_and_taken() {
     let s = Stage::start(320, 1).await;
-    bring(&s, &foreign("fence")).await;
+    s.bring(&foreign("fence")).await;
     s.until("one element", "document.querySelectorAll('[data-checked]').length === 1").await;
     s.until("world space is told", &format!("{} === 'world_space'", told("position"))).await;
     s.see("[data-pass=position]").await.click().await.unwrap();
@@ -244,7 +237,7 @@ async fn on_a_right_set_nothing_is_put_right_and_passes_move_between_elements() 
     let settings = Settings { seed: Some(16), ..Settings::sized(480, 270, 2) };
     std::fs::write(&room, export::exr(&render(&settings)).unwrap()).unwrap();
     std::fs::write(&orrery, export::exr(&passes(0)).unwrap()).unwrap();
-    bring(&s, &[room, orrery]).await;
+    s.bring(&[room, orrery]).await;
     s.until("two elements, both checked", "document.querySelectorAll('[data-checked=yes]').length === 2")
         .await;
     s.until(

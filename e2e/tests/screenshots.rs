@@ -160,9 +160,7 @@ async fn main_views() {
     }
     let file = s.folder.path().join("brass_orrery.exr");
     std::fs::write(&file, export::exr(&damaged).unwrap()).unwrap();
-    s.go("/shots").await;
-    s.see("[data-upload]").await.send_keys(file.to_str().unwrap()).await.unwrap();
-    s.see("[data-checked=yes]").await;
+    s.bring(&[file]).await;
     s.see("[data-pass=depth]").await.click().await.unwrap();
     tokio::time::sleep(Duration::from_millis(2500)).await;
     s.shot(&folder.join("intake.png")).await;
@@ -185,18 +183,7 @@ async fn main_views() {
     s.shot(&folder.join("title.png")).await;
 
     // A take of several frames: checks laid on the orrery, and a value that moves.
-    let files: Vec<String> = (1..=8)
-        .map(|frame| {
-            let file = s.folder.path().join(format!("orrery_take.{frame:04}.exr"));
-            let passes = render(&Settings { frame: 4 * frame, ..Settings::sized(960, 540, 2) });
-            std::fs::write(&file, export::exr(&passes).unwrap()).unwrap();
-            file.to_str().unwrap().to_owned()
-        })
-        .collect();
-    s.go("/shots").await;
-    s.see("[data-upload]").await.send_keys(files.join("\n")).await.unwrap();
-    s.see("[data-checked=yes]").await;
-    s.words("To the Bench").await.click().await.unwrap();
+    s.open_take(8, 4, 960).await;
     s.add_change("Re-texture").await;
     s.rest().await;
     s.shot(&folder.join("texture.png")).await;

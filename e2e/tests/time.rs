@@ -2,26 +2,6 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_e2e::Stage;
-use jugata_standin::{Settings, export, render};
-use std::path::PathBuf;
-
-/// A take of four frames on the Bench.
-async fn take(s: &Stage) {
-    let files: Vec<PathBuf> = (1..=4)
-        .map(|frame| {
-            let file = s.folder.path().join(format!("take.{frame:04}.exr"));
-            let passes = render(&Settings { frame: 8 * frame, ..Settings::sized(480, 270, 2) });
-            std::fs::write(&file, export::exr(&passes).unwrap()).unwrap();
-            file
-        })
-        .collect();
-    s.go("/shots").await;
-    let list: Vec<&str> = files.iter().map(|f| f.to_str().unwrap()).collect();
-    s.see("[data-upload]").await.send_keys(list.join("\n")).await.unwrap();
-    s.see("[data-checked=yes]").await;
-    s.words("To the Bench").await.click().await.unwrap();
-    s.see("[data-frame='1']").await;
-}
 
 async fn next_frame(s: &Stage, frame: i32) {
     s.click("[aria-label='Next frame']").await;
@@ -46,7 +26,7 @@ async fn shows(s: &Stage, label: &str, value: &str) {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_value_is_keyed_its_course_changed_and_another_follows_it() {
     let s = Stage::start(320, 1).await;
-    take(&s).await;
+    s.open_take(4, 8, 480).await;
     s.add_change("By distance").await;
     s.rest().await;
     // A key where it stands, and one by setting the value on another frame.
@@ -108,7 +88,7 @@ async fn a_value_is_keyed_its_course_changed_and_another_follows_it() {
 #[tokio::test(flavor = "multi_thread")]
 async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
     let s = Stage::start(320, 1).await;
-    take(&s).await;
+    s.open_take(4, 8, 480).await;
     s.add_change("By distance").await;
     s.rest().await;
     // The pointer over a field, and one press.
@@ -136,7 +116,7 @@ async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
 #[tokio::test(flavor = "multi_thread")]
 async fn what_moves_is_blurred_and_the_rest_stays() {
     let s = Stage::start(320, 1).await;
-    take(&s).await;
+    s.open_take(4, 8, 480).await;
     s.rest().await;
     let before = s.pixels().await;
     s.add_change("Motion blur").await;

@@ -31,8 +31,12 @@ fn stands_still(shot: &Shot, edit: &EditAt, frame: i32) -> Result<Option<EditAt>
         .iter()
         .find(|d| edit.put.is_none() && edit.after.is_none() && edit.at == format!("drives/{}", d.id));
     let Some(drive) = gone else { return Ok(None) };
-    let seen = resolve::values(shot, frame)?.into_iter().find(|v| v.at == drive.at);
-    Ok(seen.map(|v| EditAt { at: v.at, put: Some(v.value), after: None }))
+    let (_, values) = resolve::seen(shot, frame)?;
+    Ok(values.into_iter().find(|v| v.at == drive.at).map(|v| EditAt {
+        at: v.at,
+        put: Some(v.value),
+        after: None,
+    }))
 }
 
 fn meant(shot: &Shot, edit: EditAt, frame: i32) -> Result<EditAt, ShotError> {

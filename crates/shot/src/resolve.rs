@@ -50,17 +50,16 @@ pub struct DrivenValue {
     pub value: Value,
 }
 
-/// The values of all driven parameters at a frame.
+/// The shot with the values of a frame, and these values one by one.
 ///
 /// # Errors
 /// As [`driven`].
-pub fn values(shot: &Shot, frame: i32) -> Result<Vec<DrivenValue>, ShotError> {
-    if shot.drives.is_empty() {
-        return Ok(Vec::new());
-    }
-    let document = as_value(&driven(shot, f64::from(frame))?)?;
+pub fn seen(shot: &Shot, frame: i32) -> Result<(Shot, Vec<DrivenValue>), ShotError> {
+    let seen = driven(shot, f64::from(frame))?;
+    let document = as_value(&seen)?;
     let of = |d: &Drive| Some(DrivenValue { at: d.at.clone(), value: found(&document, &d.at)?.clone() });
-    Ok(shot.drives.iter().filter_map(of).collect())
+    let values = shot.drives.iter().filter_map(of).collect();
+    Ok((seen, values))
 }
 
 /// The numbers of one driven parameter at some frames.

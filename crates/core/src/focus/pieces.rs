@@ -71,7 +71,9 @@ impl Pieces {
         let edges = Edges::find(&radii, rim, cancel)?;
         // Six planes of the front, and where there are edges six of what is known of the back.
         let mut both = Raster::zeros(window, if edges.any { 12 } else { 6 });
-        let view = View { picture, radii: &radii, edges: &edges, reach: rim as i32 + LOOK };
+        let reach = rim as i32 + LOOK;
+        let view = View { picture, radii: &radii, edges: &edges, reach };
+        let in_sight = distance::in_square(window, &edges.is, reach as u32);
         for_each_band(&mut both, cancel, |band| {
             for y in band.window().rows() {
                 for c in 0..4 {
@@ -79,7 +81,8 @@ impl Pieces {
                 }
                 band.row(COVER, y).fill(1.0);
                 band.row(CIRCLE, y).copy_from_slice(radii.row(0, y));
-                for at in view.near_edges(y) {
+                let start = (y - window.y) as usize * window.width as usize;
+                for at in (0..window.width as usize).filter(|at| in_sight[start + at]) {
                     let (front, behind) = view.look(window.x + at as i32, y);
                     if let Some(piece) = front {
                         (0..6).for_each(|c| band.row(c, y)[at] = piece[c]);
@@ -95,7 +98,8 @@ impl Pieces {
         let known = data.split_off(window.area() * 6);
         data.shrink_to_fit();
         let front = Layer::new(Raster::from_planar(window, 6, data)?);
-        let far = far(&edges, cancel)?;
+        // Distance of each pixel to the nearest edge, px.
+        let far = distance::distance(window, &edges.is, cancel)?;
         let open = open(&radii, &far, rim, cancel)?;
         let back = if edges.any {
             let known = Raster::from_planar(window, 6, known)?;
@@ -105,12 +109,6 @@ impl Pieces {
         };
         Ok(Self { front, back, open })
     }
-}
-
-/// Distance of each pixel to the nearest edge, px.
-fn far(edges: &Edges, cancel: &Cancel) -> Result<Raster, KernelError> {
-    let at_edge: Vec<bool> = edges.middle.iter().map(|m| !m.is_nan()).collect();
-    distance::distance(edges.window, &at_edge, cancel)
 }
 
 /// How far from an edge what lies behind a pixel may be seen, px, beyond its own circle.
@@ -171,6 +169,8 @@ struct Edges {
     window: Window,
     /// For each pixel of a rim, the circle that parts near from far around it; NaN elsewhere.
     middle: Vec<f32>,
+    /// Whether each pixel is one of a rim.
+    is: Vec<bool>,
     any: bool,
 }
 
@@ -209,8 +209,9 @@ impl Edges {
             }
         })?;
         let middle = middle.into_data();
-        let any = middle.iter().any(|v| !v.is_nan());
-        Ok(Self { window, middle, any })
+        let is: Vec<bool> = middle.iter().map(|v| !v.is_nan()).collect();
+        let any = is.contains(&true);
+        Ok(Self { window, middle, is, any })
     }
 
     fn at(&self, x: i32, y: i32) -> f32 {
@@ -273,25 +274,6 @@ impl Side {
 }
 
 impl View<'_> {
-    /// Columns of a row from which an edge is in sight.
-    fn near_edges(&self, y: i32) -> Vec<usize> {
-        let w = self.picture.window();
-        let (width, reach) = (w.width as usize, self.reach as usize);
-        let mut near = vec![0u32; width + 1];
-        let rows = (y - self.reach).max(w.y)..(y + self.reach + 1).min(w.bottom() as i32);
-        let mut columns = vec![false; width];
-        for row in rows {
-            let start = (row - w.y) as usize * width;
-            let middles = &self.edges.middle[start..start + width];
-            columns.iter_mut().zip(middles).for_each(|(c, m)| *c |= !m.is_nan());
-        }
-        // Running count of columns with an edge.
-        for (i, c) in columns.iter().enumerate() {
-            near[i + 1] = near[i] + u32::from(*c);
-        }
-        (0..width).filter(|&i| near[(i + reach + 1).min(width)] > near[i.saturating_sub(reach)]).collect()
-    }
-
     /// The front piece of a rim pixel, and what is known of the back at a pixel that sees an edge.
     fn look(&self, x: i32, y: i32) -> (Option<[f32; 6]>, Option<[f32; 5]>) {
         if self.edges.at(x, y).is_nan() {

@@ -95,7 +95,7 @@ impl Sheets {
         let w = picture.window();
         let mut sides = vec![None; w.area()];
         let row = w.width as usize;
-        let near_jump = spread(w, &ground.jumps(cancel)?, rim);
+        let near_jump = distance::in_square(w, &ground.jumps(cancel)?, ground.rim as u32);
         sides.par_chunks_mut(row.max(1)).enumerate().try_for_each(|(y, out)| {
             cancel.check()?;
             for (x, out) in out.iter_mut().enumerate().filter(|(x, _)| near_jump[y * row + x]) {
@@ -108,7 +108,7 @@ impl Sheets {
         if !rims.contains(&true) {
             return Ok(Self { front: Sheet { window: w, spots: front }, back: None, rims });
         }
-        let in_sight = spread(w, &rims, rim + LOOK as u32);
+        let in_sight = distance::in_square(w, &rims, (ground.rim + LOOK) as u32);
         let mut known = vec![Spot::default(); w.area()];
         front.par_chunks_mut(row).zip(known.par_chunks_mut(row)).enumerate().try_for_each(
             |(y, (front, known))| {
@@ -119,35 +119,9 @@ impl Sheets {
                 Ok::<_, KernelError>(())
             },
         )?;
-        let back = ground.hidden(&front, &known, &rims, open, cancel)?;
+        let back = ground.hidden(&front, known, &rims, open, cancel)?;
         Ok(Self { front: Sheet { window: w, spots: front }, back: Some(back), rims })
     }
-}
-
-/// Whether a pixel of a mask lies in the square of `reach` px around each.
-fn spread(window: Window, mask: &[bool], reach: u32) -> Vec<bool> {
-    let (row, reach) = ((window.width as usize).max(1), reach as usize);
-    let rows: Vec<bool> = mask
-        .par_chunks(row)
-        .flat_map_iter(|line| {
-            // How many there are up to each column.
-            let mut sums = vec![0u32; row + 1];
-            line.iter().enumerate().for_each(|(x, is)| sums[x + 1] = sums[x] + u32::from(*is));
-            (0..row).map(move |x| sums[(x + reach + 1).min(row)] > sums[x.saturating_sub(reach)])
-        })
-        .collect();
-    let high = window.height as usize;
-    (0..high)
-        .into_par_iter()
-        .flat_map_iter(|y| {
-            let mut out = vec![false; row];
-            for from in y.saturating_sub(reach)..(y + reach + 1).min(high) {
-                let line = &rows[from * row..(from + 1) * row];
-                out.iter_mut().zip(line).for_each(|(o, is)| *o |= is);
-            }
-            out
-        })
-        .collect()
 }
 
 /// How the two sides of a rim move over the shutter: the displacement of the nearer one, and the way from there to the
@@ -323,7 +297,7 @@ impl<'a> Ground<'a> {
     fn hidden(
         &self,
         front: &[Spot],
-        known: &[Spot],
+        known: Vec<Spot>,
         rims: &[bool],
         open: Open,
         cancel: &Cancel,
@@ -342,8 +316,10 @@ impl<'a> Ground<'a> {
                 }
             }
         })?;
+        drop(known);
         let alike = |a: f32, b: f32| (a - b).abs() <= 0.1 * a.max(b);
         let carried = fill::carry_on::<PLANES>(&planes, alike, cancel)?;
+        drop(planes);
         let far = distance::distance(w, rims, cancel)?;
         let longest = self.motion.iter().fold(0.0f32, |a, m| a.max(m.length_squared())).sqrt();
         let reach = longest * (open.closes - open.opens) * 2.0 + self.rim as f32 + 2.0;

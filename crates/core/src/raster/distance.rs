@@ -29,6 +29,35 @@ pub fn nearest(window: Window, is: &[bool], cancel: &Cancel) -> Result<Vec<u32>,
     for_each(window, is, NONE, |_, [x, y]| y as u32 * window.width + x as u32, cancel)
 }
 
+/// Whether a pixel for which `is` holds lies in the square of `reach` px around each pixel of a window (row after row).
+pub fn in_square(window: Window, is: &[bool], reach: u32) -> Vec<bool> {
+    if is.is_empty() {
+        return Vec::new();
+    }
+    let (row, reach) = (window.width as usize, reach as usize);
+    let rows: Vec<bool> = is
+        .par_chunks(row)
+        .flat_map_iter(|line| {
+            // How many there are up to each column.
+            let mut sums = vec![0u32; row + 1];
+            line.iter().enumerate().for_each(|(x, is)| sums[x + 1] = sums[x] + u32::from(*is));
+            (0..row).map(move |x| sums[(x + reach + 1).min(row)] > sums[x.saturating_sub(reach)])
+        })
+        .collect();
+    let high = window.height as usize;
+    (0..high)
+        .into_par_iter()
+        .flat_map_iter(|y| {
+            let mut out = vec![false; row];
+            for from in y.saturating_sub(reach)..(y + reach + 1).min(high) {
+                let line = &rows[from * row..(from + 1) * row];
+                out.iter_mut().zip(line).for_each(|(o, is)| *o |= is);
+            }
+            out
+        })
+        .collect()
+}
+
 /// What `tell` makes of the column and the row of each pixel and of the one nearest to it; `none` if there is none.
 fn for_each<T: Copy + Send + Sync>(
     window: Window,
@@ -163,6 +192,21 @@ mod tests {
         assert!(of(4, 3, &[false; 12]).iter().all(|v| *v == f32::INFINITY));
         assert!(of(0, 3, &[]).is_empty());
         assert!(distance(Window::of_size(2, 2), &[true], &Cancel::new()).is_err());
+    }
+
+    #[test]
+    fn a_square_holds_what_lies_in_it() {
+        let (w, h) = (9usize, 6usize);
+        let mut is = vec![false; w * h];
+        [(0, 0), (8, 5), (4, 2)].into_iter().for_each(|(x, y): (usize, usize)| is[y * w + x] = true);
+        for reach in 0..4usize {
+            let got = in_square(Window::new(2, -1, w as u32, h as u32), &is, reach as u32);
+            for (i, got) in got.into_iter().enumerate() {
+                let near = |j: usize| (i % w).abs_diff(j % w).max((i / w).abs_diff(j / w)) <= reach;
+                assert_eq!(got, (0..w * h).any(|j| is[j] && near(j)), "{reach}, {i}");
+            }
+        }
+        assert!(in_square(Window::of_size(0, 3), &[], 2).is_empty());
     }
 
     proptest! {

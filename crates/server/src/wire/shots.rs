@@ -5,7 +5,6 @@ use jugata_shot::Shot;
 use jugata_shot::edits::EditAt;
 use jugata_shot::resolve::{self, DrivenValue};
 use jugata_shot::steps::Reads;
-use jugata_shot::still::Still;
 use jugata_store::{Loaded, RevisionRow, ShotRow};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -195,10 +194,12 @@ impl AtFrame {
     /// Of a shot at a frame, the first if not said.
     pub fn of(shot: &Shot, frame: Option<i32>) -> Self {
         let frame = frame.unwrap_or(shot.first_frame());
-        // A shot that is kept is sound; one whose values are out of range at a frame shows its own.
-        let driven = resolve::values(shot, frame).unwrap_or_default();
-        let still = (!driven.is_empty()).then(|| Still::of(shot, frame).ok()).flatten();
-        Self { driven, sentences: still.map_or_else(|| sentences(shot), |s| sentences(&s)) }
+        // A shot that is kept is sound, so that its drives lead somewhere.
+        let moved = (!shot.drives.is_empty()).then(|| resolve::seen(shot, frame).ok()).flatten();
+        match moved {
+            Some((seen, driven)) => Self { driven, sentences: sentences(&seen) },
+            None => Self { driven: Vec::new(), sentences: sentences(shot) },
+        }
     }
 }
 

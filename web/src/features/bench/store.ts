@@ -138,7 +138,8 @@ export const useFrame = (shot: Shot): number => {
   return within(shot, frame)
 }
 
-function within(shot: Shot, frame: number | null): number {
+/** A frame of the shot's own, the first if none is said. */
+export function within(shot: Shot, frame: number | null): number {
   const { first, last } = shot.frames ?? { first: 0, last: 0 }
   return Math.min(last, Math.max(first, frame ?? first))
 }

@@ -7,7 +7,7 @@ import { useNews } from '../../api/news'
 import { atFrameQuery, shotQuery } from '../../api/queries'
 import type { Element, Extract, Sentence, Shot, ShotState, Step } from '../../api/types'
 import { seenAt } from '../time/keys'
-import { frameOf, useBench } from './store'
+import { frameOf, useBench, within } from './store'
 
 /** A shot as it stands, with the values and sentences of the frame that is seen. */
 export interface SeenState extends ShotState {
@@ -38,7 +38,7 @@ interface Change {
   /** The document that it shows meanwhile; null where only the server knows. */
   doc: Shot | null
   /** The frame that it was made on. */
-  frame?: number | undefined
+  frame?: number
 }
 
 export function useShot(id: string): { shot: ShotOnBench | null; error: Error | null } {
@@ -85,7 +85,7 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
   })
 
   const kept = query.data
-  const chosen = useBench((b) => (kept ? (b.frame ?? kept.shot.frames?.first ?? 0) : 0))
+  const chosen = useBench((b) => (kept ? within(kept.shot, b.frame) : 0))
   const moves = (kept?.shot.drives?.length ?? 0) > 0
   const atFrame = useQuery({ ...atFrameQuery(id, kept?.revision ?? 0, chosen), enabled: moves }).data
   // What moves has the values of the frame; all that looks at the document sees them.
@@ -116,15 +116,15 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
             commit: (label, shot) => {
               const edits = between(sent ?? state.shot, shot)
               set({ draft: shot, sent: shot })
-              const frame = frameOf(shot)
-              mutate({ run: (base) => api.edit(id, { base, label, edits, ...meantAt(state.shot, frame) }), doc: shot, frame: moves ? frame : undefined })
+              const meant = meantAt(state.shot, frameOf(shot))
+              mutate({ run: (base) => api.edit(id, { base, label, edits, ...meant }), doc: shot, ...meant })
             },
             change: (run) => mutate({ run, doc: null }),
             undo: () => mutate({ run: (base) => api.undo(id, base), doc: null }),
             redo: () => mutate({ run: (base) => api.redo(id, base), doc: null }),
             reload: () => void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey }),
           },
-    [id, state, sent, saving, moves, mutate, queries, set],
+    [id, state, sent, saving, mutate, queries, set],
   )
   return { shot, error: shot ? null : query.error }
 }

@@ -1,7 +1,6 @@
-import { memo, useContext, useLayoutEffect, useRef, type ComponentProps, type ReactNode } from 'react'
+import { memo, useLayoutEffect, useRef, type ComponentProps, type ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
-import { Keyed, KeyMark } from '../time/KeyMark'
-import { numbersOf } from '../time/keys'
+import { KeyedField } from '../time/KeyMark'
 import { optionsOf, ParameterControl, plays } from './controls'
 
 interface Props {
@@ -28,18 +27,6 @@ type ControlProps = ComponentProps<typeof ParameterControl>
 /** A control is drawn anew with its own value only: what it calls is always the newest, and its options follow from its schema. */
 const Control = memo(ParameterControl, (a: ControlProps, b: ControlProps) => a.name === b.name && a.schema === b.schema && a.root === b.root && a.value === b.value && a.reset === b.reset)
 
-/** A control with the mark of its keys. */
-function Field({ name, label, list, value, children }: { name: string; label: string; list: boolean; value: unknown; children: ReactNode }) {
-  const keyed = useContext(Keyed)
-  if (list || !keyed?.shot.doc.frames || numbersOf(value) === null) return children
-  return (
-    <div className="group/field relative" data-field={name}>
-      <KeyMark name={name} label={label} value={value} />
-      {children}
-    </div>
-  )
-}
-
 /** Controls of all parameters that play a part, by group. */
 export function Parameters({ schema, values, defaults, after, lead, children, within = false, onPreview, onCommit }: Props) {
   const latest = useRef({ onPreview, onCommit })
@@ -56,7 +43,7 @@ export function Parameters({ schema, values, defaults, after, lead, children, wi
           {properties
             .filter(([, s]) => (s['x-group'] ?? '') === group)
             .map(([name, property]) => (
-              <Field key={name} name={name} label={property['x-label'] ?? name} list={property['x-meaning'] === 'elements'} value={values[name]}>
+              <KeyedField key={name} name={name} label={property['x-label'] ?? name} names={property['x-meaning'] === 'elements'} value={values[name]}>
               <Control
                 name={name}
                 schema={property}
@@ -67,7 +54,7 @@ export function Parameters({ schema, values, defaults, after, lead, children, wi
                 onPreview={(v) => latest.current.onPreview(name, v)}
                 onCommit={(v) => latest.current.onCommit(name, v, `Set ${(property['x-label'] ?? name).toLowerCase()}`)}
               />
-              </Field>
+              </KeyedField>
             ))}
           {after?.(group)}
         </div>

@@ -1,4 +1,4 @@
-import { createContext, useContext } from 'react'
+import { createContext, useContext, type ReactNode } from 'react'
 import { Hint } from '../../ui/Hint'
 import { useBenchOf, useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
@@ -13,14 +13,29 @@ export function useKeyedWithin(...names: (string | number)[]) {
   return outer && { ...outer, at: [outer.at, ...names].join('/') }
 }
 
-/** A mark beside a field of a shot with frames: filled at a key, a ring where something drives it. */
-export function KeyMark({ name, label, value }: { name: string; label: string; value: unknown }) {
-  const keyed = useContext(Keyed)
-  const numbers = numbersOf(value)
-  if (!keyed?.shot.doc.frames || numbers === null) return null
-  return <Mark shot={keyed.shot} at={`${keyed.at}/${name}`} label={label} numbers={numbers} />
+interface FieldProps {
+  name: string
+  label: string
+  /** Whether its numbers name things, and are no values. */
+  names: boolean
+  value: unknown
+  children: ReactNode
 }
 
+/** A field, and in a shot with frames the mark of its keys beside it. */
+export function KeyedField({ name, label, names, value, children }: FieldProps) {
+  const keyed = useContext(Keyed)
+  const numbers = names || !keyed?.shot.doc.frames ? null : numbersOf(value)
+  if (!keyed || numbers === null) return children
+  return (
+    <div className="group/field relative" data-field={name}>
+      <Mark shot={keyed.shot} at={`${keyed.at}/${name}`} label={label} numbers={numbers} />
+      {children}
+    </div>
+  )
+}
+
+/** Filled at a key, a ring where something drives it. */
 function Mark({ shot, at, label, numbers }: { shot: ShotOnBench; at: string; label: string; numbers: number[] }) {
   const frame = useFrame(shot.doc)
   const { set } = useBenchOf('set')

@@ -12,7 +12,7 @@ import { useLive, type ShotOnBench } from '../bench/useShot'
 import { Column } from '../deck/Deck'
 import { words } from '../deck/controls'
 import { CourseGraph } from './CourseGraph'
-import { driveAt, keysOf, movedBy, numbersOf, valueAt, withDrive, withKeys } from './keys'
+import { driveAt, keysOf, movedBy, numbersOf, valueAt, withDrive, withMoved } from './keys'
 
 /** What moves in the shot: a list, the course of the chosen one, and what moves it. */
 export function TimeDeck({ shot: kept }: { shot: ShotOnBench }) {
@@ -78,7 +78,7 @@ function Course({ shot, drive }: { shot: ShotOnBench; drive: Drive }) {
       frame={frame}
       keys={keys}
       onGo={(to) => set({ frame: to })}
-      onMove={(from, key) => shot.commit('Move a key', withKeys(shot.doc, drive.at, [...keys.filter((k) => k !== from && k.frame !== key.frame), key]))}
+      onMove={(from, to) => shot.commit('Move a key', withMoved(shot.doc, drive.at, from, to))}
     />
   )
 }
@@ -128,7 +128,7 @@ function KeyFields({ shot, drive, keys }: { shot: ShotOnBench; drive: Drive; key
   const key = keys.find((k) => k.frame === frame)
   const before = keys.findLast((k) => k.frame < frame)
   const after = keys.find((k) => k.frame > frame)
-  const changed = (to: Key) => withKeys(shot.doc, drive.at, [...keys.filter((k) => k !== key && k.frame !== to.frame), to])
+  const changed = (from: Key, to: Key) => withMoved(shot.doc, drive.at, from, to)
   return (
     <>
       <div className="flex items-center gap-1">
@@ -144,12 +144,12 @@ function KeyFields({ shot, drive, keys }: { shot: ShotOnBench; drive: Drive; key
       {key && (
         <>
           <NumberField label="Frame" value={key.frame} step={1} reset={key.frame} onPreview={() => undefined} onCommit={(to) => {
-            shot.commit('Move a key', changed({ ...key, frame: to }))
+            shot.commit('Move a key', changed(key, { ...key, frame: to }))
             set({ frame: Math.round(to) })
           }} />
           <div className="flex items-center gap-2">
             <span className="w-20 shrink-0 text-dim">Goes on</span>
-            <Choice label="How it goes on" value={key.goes} options={GOES} onChange={(goes) => shot.commit('Set how it goes on', changed({ ...key, goes }))} />
+            <Choice label="How it goes on" value={key.goes} options={GOES} onChange={(goes) => shot.commit('Set how it goes on', changed(key, { ...key, goes }))} />
           </div>
         </>
       )}

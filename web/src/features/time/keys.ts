@@ -40,6 +40,9 @@ export function toggled(doc: Shot, at: string, frame: number, value: number[]): 
   return withKeys(doc, at, [...keys, { frame, value, goes: before?.goes ?? 'smooth' }])
 }
 
+/** The document with a key of a parameter put in the place of another, and of any that is at its frame. */
+export const withMoved = (doc: Shot, at: string, from: Key, to: Key): Shot => withKeys(doc, at, [...keysOf(driveAt(doc, at)).filter((k) => k !== from && k.frame !== to.frame), to])
+
 /** A value with one thing put at an address, as the server does: things in lists by their numbers. */
 function put(here: unknown, names: string[], value: unknown): unknown {
   const [name, ...rest] = names

@@ -15,10 +15,10 @@ const WORD: Record<LampKind, string> = { directional: 'Distant', point: 'Point',
 export function LampsControl(c: Control) {
   const lamps = c.value as Lamp[]
   const [usual] = c.reset as Lamp[]
-  const within = useKeyedWithin(c.name)
   const { lamp, set } = useBenchOf('lamp', 'set')
   const chosen = Math.max(0, Math.min(lamp, lamps.length - 1))
   const one = lamps[chosen]
+  const within = useKeyedWithin(c.name, one?.id ?? 0)
   const item = c.root.$defs?.[c.schema.items?.$ref?.replace('#/$defs/', '') ?? '']
   const schema: ObjectSchema = { ...item, $defs: c.root.$defs ?? {} }
   const put = (next: Lamp) => lamps.with(chosen, next)
@@ -64,7 +64,7 @@ export function LampsControl(c: Control) {
         )}
       </div>
       {one && usual && (
-        <Keyed value={within && { ...within, at: `${within.at}/${one.id}` }}>
+        <Keyed value={within}>
         <Parameters
           within
           schema={schema}
