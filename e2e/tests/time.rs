@@ -132,3 +132,31 @@ async fn what_moves_is_blurred_and_the_rest_stays() {
     assert_eq!(s.pixels().await, before, "a shutter that never opens changes nothing");
     s.end().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_range_of_frames_is_written_stopped_and_goes_on() {
+    let s = Stage::start(320, 1).await;
+    s.open_take(4, 8, 960).await;
+    s.add_change("Refocus").await;
+    s.rest().await;
+    s.words("Hand off").await.click().await.unwrap();
+    s.words("A range of frames").await.click().await.unwrap();
+    s.type_number("Last", "6").await;
+    s.click("[data-start-job]").await;
+    s.see("[data-job=running]").await;
+    s.click("[data-job-change=stop]").await;
+    s.see("[data-job=stopped]").await;
+    s.look("job_stopped").await;
+    s.click("[data-job-change=go_on]").await;
+    s.see("[data-job=running]").await;
+    s.until("a picture comes", "document.querySelector('[data-job] img')?.naturalWidth > 0").await;
+    s.look("job_running").await;
+    s.until("it is done", "document.querySelector('[data-job=done][data-done=\"6\"]')").await;
+    s.until("all pictures are there", "document.querySelectorAll('[data-job] img').length === 6").await;
+    s.look("job_done").await;
+    let size = s.script("return fetch(document.querySelector('[data-job] a[href$=zip]').href).then((r) => r.blob()).then((b) => b.size)").await;
+    assert!(size.as_u64().unwrap() > 4 * 960 * 540, "{size}");
+    s.click("[data-job-forget]").await;
+    s.until("it is gone", "!document.querySelector('[data-job]')").await;
+    s.end().await;
+}

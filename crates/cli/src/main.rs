@@ -1,4 +1,4 @@
-//! The command line of Jugata: inspect, render, shot, preset, standin, serve. Thin: it parses words and asks the rooms.
+//! The command line of Jugata: inspect, render, shot, preset, standin, serve, work. Thin: it parses words and asks the rooms.
 
 mod inspect;
 mod logging;
@@ -10,6 +10,7 @@ mod serve;
 mod shot;
 mod standin;
 mod words;
+mod work;
 
 use clap::{Parser, Subcommand};
 use std::process::ExitCode;
@@ -44,6 +45,8 @@ enum Verb {
     Standin(standin::Standin),
     /// Say how much disk media take, and delete what nothing names.
     Media(media::OnMedia),
+    /// Write frames of ranges that people have asked for, beside the server's own worker.
+    Work(work::Work),
     /// Start the application on loopback.
     Serve(serve::Serve),
 }
@@ -69,6 +72,7 @@ fn main() -> ExitCode {
         Verb::Shot(v) => v.run(),
         Verb::Standin(v) => v.run(),
         Verb::Media(v) => v.run(),
+        Verb::Work(v) => v.run(),
         Verb::Serve(v) => v.run(),
     };
     match end {

@@ -116,8 +116,9 @@ impl Work {
     /// Each frame of a range. One that fails is told, and the others are made all the same.
     fn frames(&self, range: FrameRange, out: &Path, resume: bool) -> Result<(), Failure> {
         let mut failed = Vec::new();
+        let name = out.file_name().and_then(|n| n.to_str()).unwrap_or_default();
         for frame in range.first..=range.last {
-            let path = numbered(out, frame)?;
+            let path = out.with_file_name(handoff::numbered(name, frame)?);
             if resume && path.exists() {
                 continue;
             }
@@ -135,21 +136,6 @@ impl Work {
             Err(format!("{} of the frames failed: {}.", failed.len(), failed.join(", ")).into())
         }
     }
-}
-
-/// A path with the number of a frame in the place of its #, with at least as many digits.
-fn numbered(path: &Path, frame: i32) -> Result<PathBuf, String> {
-    let name = path.file_name().and_then(|n| n.to_str()).unwrap_or_default();
-    let (Some(first), Some(last)) = (name.find('#'), name.rfind('#')) else {
-        return Err(format!(
-            "“{}” has no # where the number of a frame goes; give shot.####.exr.",
-            path.display()
-        ));
-    };
-    let sign = if frame < 0 { "-" } else { "" };
-    let digits = last + 1 - first;
-    let number = format!("{sign}{:0digits$}", frame.unsigned_abs());
-    Ok(path.with_file_name(format!("{}{number}{}", &name[..first], &name[last + 1..])))
 }
 
 /// Does the work of a request while another thread tells how many of the shot's steps are done.

@@ -2,7 +2,7 @@
 
 use crate::Failure;
 use clap::Args;
-use jugata_server::{Config, build, delivery, demo, open};
+use jugata_server::{Config, build, delivery, demo, jobs, open};
 use jugata_shot::engine::CacheSizes;
 use jugata_standin::Settings;
 use rocket::error::ErrorKind;
@@ -36,6 +36,9 @@ pub struct Serve {
     /// Port on loopback.
     #[arg(long, default_value_t = 8417)]
     port: u16,
+    /// Leave frames of jobs to others (`jugata work`).
+    #[arg(long)]
+    no_worker: bool,
     /// Make the demo shot if there is no shot yet.
     #[arg(long)]
     demo: bool,
@@ -76,6 +79,9 @@ impl Serve {
             if let Some(folder) = rooms.config.drop.clone() {
                 rocket::tokio::spawn(delivery::watch(rooms.clone(), folder));
             }
+            if !self.no_worker {
+                rocket::tokio::spawn(jobs::work_on(rooms.clone()));
+            }
             match build(rooms).attach(ready()).launch().await {
                 Ok(_) => Ok(()),
                 // It was told to end, and did not wait for the last answers.
@@ -90,7 +96,7 @@ impl Serve {
 const FILES: u64 = 16_384;
 
 /// A quarter of the machine's memory, MiB, between 2048 and 8192.
-fn usual_request_memory() -> u64 {
+pub fn usual_request_memory() -> u64 {
     let told = std::fs::read_to_string("/proc/meminfo").unwrap_or_default();
     let total = told
         .lines()

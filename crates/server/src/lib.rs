@@ -11,6 +11,7 @@
 //! | [`wire`] | what goes over the wire |
 //! | [`routes`] | shots, pictures, hand-off, kinds |
 //! | [`delivery`] | the drop folder |
+//! | [`jobs`] | the server's own worker |
 //! | [`demo`] | the demo shot |
 
 pub mod config;
@@ -19,6 +20,7 @@ pub mod demo;
 pub mod desk;
 pub mod error;
 pub mod guard;
+pub mod jobs;
 pub mod requests;
 pub mod routes;
 pub mod viewers;
@@ -30,6 +32,7 @@ use jugata_shot::Engine;
 use jugata_store::media::StoreLibrary;
 use jugata_store::{MediaStore, Store, StoreError};
 use rocket::fairing::AdHoc;
+use rocket::tokio::sync::Notify;
 use rocket::tokio::sync::broadcast::Sender;
 use rocket::{Build, Rocket};
 use std::sync::{Arc, Mutex};
@@ -50,6 +53,8 @@ pub struct App {
     pub news: Sender<wire::News>,
     /// What keeps files of the drop folder from coming in, for now.
     pub troubles: Mutex<delivery::Troubles>,
+    /// Wakes the server's own worker.
+    pub jobs: Notify,
     /// Bounds.
     pub config: Config,
 }
@@ -78,6 +83,7 @@ pub async fn open(config: Config) -> Result<Arc<App>, StoreError> {
         desk: desk::Desk::default(),
         news: Sender::new(NEWS),
         troubles: Mutex::default(),
+        jobs: Notify::new(),
         config,
     }))
 }

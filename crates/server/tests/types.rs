@@ -67,6 +67,10 @@ fn types() -> String {
     d.visit::<jugata_shot::engine::Memory>();
     d.visit::<wire::News>();
     d.visit::<wire::Delivery>();
+    d.visit::<wire::AskJob>();
+    d.visit::<wire::ChangeJob>();
+    d.visit::<wire::Job>();
+    d.visit::<wire::FrameOfJob>();
     d.visit::<wire::Files>();
     d.visit::<wire::MoreFiles>();
     d.visit::<wire::TakeRemedies>();

@@ -1,15 +1,16 @@
 //! Results as files.
 
-use crate::document::Shot;
-use crate::engine::{Engine, Evaluated, Request};
+use crate::document::{FrameRange, Shot};
+use crate::engine::{Engine, Evaluated, Request, Target};
 use crate::error::ShotError;
-use jugata_core::{Raster, Role};
+use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::ExchangeError;
 use jugata_exchange::exr_write::{self, Depth, NamedLayer};
 use jugata_exchange::png_write;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::path::Path;
+use std::sync::OnceLock;
 use ts_rs::TS;
 
 /// What to write.
@@ -47,6 +48,99 @@ impl Format {
             Self::Png16 => "png",
         }
     }
+}
+
+/// Most frames that are asked for at once.
+pub const FRAMES: u32 = 100_000;
+
+/// Letters of a file's name, before its ending.
+const NAME: usize = 120;
+
+/// What is written of each frame of a range.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct Wish {
+    /// What to write.
+    pub target: Target,
+    /// As what.
+    pub format: Format,
+    /// Name of the files without their ending; its # stand for the digits of the frame's number.
+    pub name: String,
+}
+
+impl Wish {
+    /// Whether a range of frames can be written so.
+    ///
+    /// # Errors
+    /// A range that is empty or too long; a name that cannot be a file's.
+    pub fn check(&self, range: FrameRange) -> Result<(), ShotError> {
+        let wrong = |place: &str, what: String| Err(ShotError::Parameter { place: place.into(), what });
+        let count = i64::from(range.last) - i64::from(range.first) + 1;
+        if count < 1 || count > i64::from(FRAMES) {
+            return wrong("The range", format!("it must be 1 to {FRAMES} frames long"));
+        }
+        let sound = |c: char| !c.is_control() && !"/\\:*?\"<>|".contains(c);
+        if self.name.chars().count() > NAME || !self.name.chars().all(sound) || self.name.starts_with('.') {
+            return wrong("The name", format!("“{}” cannot be the name of a file", self.name));
+        }
+        numbered(&self.name, range.first).map(|_| ())
+    }
+
+    /// Name of the file of a frame.
+    ///
+    /// # Errors
+    /// A name without a place for the number.
+    pub fn file_name(&self, frame: i32) -> Result<String, ShotError> {
+        Ok(format!("{}.{}", numbered(&self.name, frame)?, self.format.ending()))
+    }
+
+    /// What is wanted of a frame.
+    pub fn request(&self, shot: &Shot, frame: i32) -> Request {
+        Request { frame, ..Request::frame(shot, self.target, Scale::FULL) }
+    }
+}
+
+/// A name with the number of a frame in the place of its #, with at least as many digits.
+///
+/// # Errors
+/// A name without #.
+pub fn numbered(name: &str, frame: i32) -> Result<String, ShotError> {
+    let (Some(first), Some(last)) = (name.find('#'), name.rfind('#')) else {
+        return Err(ShotError::Parameter {
+            place: format!("“{name}”"),
+            what: "it has no # where the number of a frame goes; give shot.####".into(),
+        });
+    };
+    let sign = if frame < 0 { "-" } else { "" };
+    let digits = last + 1 - first;
+    let number = format!("{sign}{:0digits$}", frame.unsigned_abs());
+    Ok(format!("{}{number}{}", &name[..first], &name[last + 1..]))
+}
+
+/// Hash of all that decides the bytes that [`encode`] gives, the program itself with it: another build may give others.
+///
+/// # Errors
+/// As [`Engine::covers`] and [`Engine::content`].
+pub fn content(engine: &Engine, shot: &Shot, request: &Request, format: Format) -> Result<String, ShotError> {
+    let pixels = engine.content(shot, &whole(engine, shot, request, format)?)?;
+    let mut hasher = blake3::Hasher::new();
+    for part in [build(), &pixels.to_hex(), &format!("{format:?} {:?}", shot.display)] {
+        hasher.update(part.as_bytes()).update(&[0]);
+    }
+    Ok(hasher.finalize().to_hex().to_string())
+}
+
+/// Hash of the program that runs; its version where it cannot be read.
+fn build() -> &'static str {
+    static BUILD: OnceLock<String> = OnceLock::new();
+    BUILD.get_or_init(|| {
+        let mut hasher = blake3::Hasher::new();
+        let program = std::env::current_exe().and_then(std::fs::File::open);
+        match program.and_then(|file| hasher.update_reader(file).map(|_| ())) {
+            Ok(()) => hasher.finalize().to_hex().to_string(),
+            Err(_) => env!("CARGO_PKG_VERSION").into(),
+        }
+    })
 }
 
 /// Evaluates a request and encodes the result. Both the command line and the browser's hand-off come here,

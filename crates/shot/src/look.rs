@@ -231,6 +231,20 @@ impl Other {
     }
 }
 
+/// Width of a small picture, px: twice that of a tile, for dense screens.
+const SMALL: u32 = 320;
+
+/// A small PNG of what is wanted, at whatever scale and window.
+///
+/// # Errors
+/// As [`Engine::evaluate`].
+pub fn small_png(engine: &Engine, shot: &Shot, wanted: &Request) -> Result<Vec<u8>, ShotError> {
+    let scale = Scale::at_most(shot.display, SMALL);
+    let small = Request { scale, window: scale.window(shot.display), ..wanted.clone() };
+    let made = engine.evaluate(shot, &small)?;
+    plain_png(&made.raster, made.role, scale, &small.cancel)
+}
+
 /// A raster as a PNG as it looks to begin with; `scale` is the one that it was made at.
 ///
 /// # Errors

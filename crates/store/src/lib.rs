@@ -13,20 +13,26 @@
 //! | [`order`] | copies, what is put away or deleted, names of revisions, media that nothing names |
 //! | [`presets`] | steps kept under a name |
 //! | [`deliveries`] | what came through the drop folder |
+//! | [`jobs`] | ranges of frames to be written, and who works on which |
+//! | [`work`] | those who write them |
 //! | [`error`] | what can go wrong |
 
 mod address;
 pub mod deliveries;
 pub mod error;
+pub mod jobs;
 pub mod media;
 pub mod order;
 pub mod presets;
 mod schema;
 pub mod shots;
+pub mod work;
 
 pub use deliveries::DeliveredFile;
 pub use error::StoreError;
+pub use jobs::{JobFrame, JobRow, JobState, Rendered, Taken};
 pub use media::MediaStore;
 pub use order::Usage;
 pub use presets::PresetRow;
 pub use shots::{Loaded, RevisionRow, ShotRow, Store};
+pub use work::{Outcome, Worker};

@@ -83,6 +83,18 @@ impl MediaStore {
         }
     }
 
+    /// Whether a file is there and has the size that it ought to have.
+    ///
+    /// # Errors
+    /// The object store.
+    pub async fn has(&self, id: &MediaId, bytes: i64) -> Result<bool, StoreError> {
+        match self.objects.head(&Self::path(id)).await {
+            Ok(there) => Ok(i64::try_from(there.size) == Ok(bytes)),
+            Err(object_store::Error::NotFound { .. }) => Ok(false),
+            Err(e) => Err(e.into()),
+        }
+    }
+
     /// The bytes of a file.
     ///
     /// # Errors

@@ -24,7 +24,7 @@ pub struct Usage {
     pub files: i64,
     /// Their bytes.
     pub bytes: i64,
-    /// Files that no revision and no preset names.
+    /// Files that no revision, no preset and no job names.
     pub unused: i64,
     /// Their bytes.
     pub unused_bytes: i64,
@@ -42,10 +42,11 @@ struct Hash {
 const UNUSED: &str = "SELECT hash, bytes FROM media WHERE NOT EXISTS \
     (SELECT 1 FROM named WHERE named.hash = media.hash)";
 
-/// Every hash that a revision or a preset names.
+/// Every hash that a revision, a preset or a job names.
 const NAMED: &str = "WITH named AS (SELECT DISTINCT m[1] AS hash FROM \
     (SELECT document::text AS t FROM revisions UNION ALL SELECT preset::text FROM presets) d, \
-    LATERAL regexp_matches(d.t, '\"([0-9a-f]{64})\"', 'g') AS m)";
+    LATERAL regexp_matches(d.t, '\"([0-9a-f]{64})\"', 'g') AS m UNION \
+    SELECT r.media FROM job_frames f JOIN rendered r ON r.content = f.content)";
 
 impl Store {
     /// Gives a shot another name, as a change that can be undone.

@@ -62,4 +62,43 @@ diesel::table! {
     }
 }
 
+diesel::table! {
+    rendered (content) {
+        content -> Text,
+        media -> Text,
+        bytes -> BigInt,
+        picture -> Nullable<Bytea>,
+    }
+}
+
+diesel::table! {
+    jobs (id) {
+        id -> Uuid,
+        shot_id -> Uuid,
+        revision -> Integer,
+        wish -> Jsonb,
+        first -> Integer,
+        last -> Integer,
+        state -> Text,
+        priority -> Integer,
+        made_at -> Timestamptz,
+        ended_at -> Nullable<Timestamptz>,
+    }
+}
+
+diesel::table! {
+    job_frames (job_id, frame) {
+        job_id -> Uuid,
+        frame -> Integer,
+        state -> Text,
+        free_at -> Timestamptz,
+        worker -> Nullable<Text>,
+        attempts -> Integer,
+        error -> Nullable<Text>,
+        content -> Nullable<Text>,
+        took_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::allow_tables_to_appear_in_same_query!(job_frames, rendered);
 diesel::allow_tables_to_appear_in_same_query!(shots, revisions);

@@ -18,6 +18,9 @@ use std::sync::Arc;
 use std::time::Duration;
 use uuid::Uuid;
 
+/// Number of the lock under which tables are brought up to date; any that nobody else uses in this database.
+const MIGRATING: i64 = 0x6a75_6761_7461;
+
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
 
 /// Connections kept open. Rocket's blocking pool is larger, but queries are short and a local server of
@@ -126,11 +129,20 @@ impl Store {
             .map_err(|e| StoreError::Connection(e.to_string()))?;
         let weigh = |_: &(Uuid, i32), shot: &Arc<Shot>| weight(shot);
         let store = Self { pool, parsed: Cache::builder().max_capacity(PARSED).weigher(weigh).build() };
-        store
-            .connection()?
-            .run_pending_migrations(MIGRATIONS)
-            .map_err(|e| StoreError::Migration(e.to_string()))?;
+        store.migrate()?;
         Ok(store)
+    }
+
+    /// Brings the tables up to date. Of several that start at once, one does it and the others wait.
+    fn migrate(&self) -> Result<(), StoreError> {
+        let mut db = self.connection()?;
+        let failed = |e: String| StoreError::Migration(e);
+        db.batch_execute(&format!("SELECT pg_advisory_lock({MIGRATING})"))
+            .map_err(|e| failed(e.to_string()))?;
+        let done = db.run_pending_migrations(MIGRATIONS).map(|_| ()).map_err(|e| failed(e.to_string()));
+        db.batch_execute(&format!("SELECT pg_advisory_unlock({MIGRATING})"))
+            .map_err(|e| failed(e.to_string()))?;
+        done
     }
 
     pub(crate) fn connection(&self) -> Result<Pooled, StoreError> {

@@ -1,4 +1,4 @@
-import type { Arrange, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -46,6 +46,12 @@ export const handoffPath = (id: string, revision: number, target: Target, format
 export const presetPicture = (id: string) => `/api/presets/${id}/picture`
 
 export const presetDocument = (id: string) => `/api/presets/${id}/document`
+
+export const jobFile = (id: string, frame: number) => `/api/jobs/${id}/frames/${frame}`
+
+export const jobPicture = (id: string, frame: number) => `${jobFile(id, frame)}/picture`
+
+export const jobZip = (id: string) => `/api/jobs/${id}/zip`
 
 export const documentPath = (id: string, revision: number) => at(id, `/revisions/${revision}/document`)
 
@@ -96,6 +102,10 @@ export const api = {
   nameRevision: (id: string, number: number, name: string) => answer(at(id, `/revisions/${number}/name`), { ...posted(name), method: 'PUT' }),
   bringBack: (id: string, number: number, base: number) => json<ShotState>(at(id, `/revisions/${number}/back`), posted({ base })),
   mediaUsage: () => json<MediaUsage>('/api/media/usage'),
+  startJob: (id: string, revision: number, ask: AskJob) => json<Job>(at(id, `/revisions/${revision}/jobs`), posted(ask)),
+  changeJob: (id: string, change: ChangeJob) => json<Job>(`/api/jobs/${id}`, posted(change)),
+  removeJob: (id: string) => answer(`/api/jobs/${id}`, { method: 'DELETE' }),
+  jobFrames: (id: string) => json<FrameOfJob[]>(`/api/jobs/${id}/frames`),
   leave: (viewers: string[]) => answer('/api/viewers/leave', posted(viewers)).catch(() => undefined),
   sentences: (draft: Draft, signal: AbortSignal) => json<Sentence[]>('/api/sentences', posted(draft, signal)),
   preview: (preview: Preview, signal: AbortSignal) => answer('/api/preview', posted(preview, signal)),

@@ -1,6 +1,6 @@
 import { queryOptions } from '@tanstack/react-query'
 import { api } from './client'
-import type { AskLight } from './types'
+import type { AskLight, Job } from './types'
 
 /** What a step found out at a revision. */
 export const toldQuery = (id: string, revision: number, element: number, step: number, frame: number) =>
@@ -13,6 +13,10 @@ export const atFrameQuery = (id: string, revision: number, frame: number) =>
 /** The numbers of a driven parameter, frame by frame. */
 export const courseQuery = (id: string, revision: number, at: string, from: number, to: number) =>
   queryOptions({ queryKey: ['course', id, revision, at, from, to], queryFn: () => api.course({ shot: { id, base: revision, edits: [] }, at, from, to }), staleTime: Infinity, placeholderData: (old) => old })
+
+/** Some of a job's frames that are written, and what went wrong with others. */
+export const jobFramesQuery = (job: Job) =>
+  queryOptions({ queryKey: ['job-frames', job.id, job.done, job.failed, job.state], queryFn: () => api.jobFrames(job.id), staleTime: Infinity, placeholderData: (old) => old })
 
 export const shotsQuery = queryOptions({ queryKey: ['shots'], queryFn: api.shots })
 

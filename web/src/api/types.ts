@@ -119,6 +119,19 @@ from: number,
 to: number, };
 
 /**
+ * Asks for a range of frames.
+ */
+export type AskJob = { 
+/**
+ * What is written of each.
+ */
+wish: Wish, 
+/**
+ * The frames.
+ */
+range: FrameRange, };
+
+/**
  * What is asked about a texture that is laid on something.
  */
 export type AskLaid = { 
@@ -360,6 +373,11 @@ centre_y: number,
  * Rows of the 3×4 matrix from the world into camera space (column vectors), where it is known.
  */
 world?: Array<number>, };
+
+/**
+ * What shall become of a job.
+ */
+export type ChangeJob = "pause" | "stop" | "go_on" | "try_again" | "first";
 
 /**
  * Which of its channels.
@@ -1375,6 +1393,23 @@ export type Form = "plane" | "cylinder" | "sphere";
 export type Format = "exr_float" | "exr_half" | "png16";
 
 /**
+ * A frame of a job that is written or has failed.
+ */
+export type FrameOfJob = { 
+/**
+ * Its number.
+ */
+frame: number, 
+/**
+ * Whether its file is there.
+ */
+written: boolean, 
+/**
+ * Why it failed, or what went wrong with the last try, in a sentence.
+ */
+error: string | null, };
+
+/**
  * First and last frame of a shot.
  */
 export type FrameRange = { 
@@ -1660,6 +1695,55 @@ tileable: boolean,
  * Whether y runs down, for tools that want it so; lamps here want it up.
  */
 y_down: boolean, };
+
+/**
+ * A job and how far it has come.
+ */
+export type Job = { 
+/**
+ * Number.
+ */
+id: string, 
+/**
+ * Revision of its shot.
+ */
+revision: number, 
+/**
+ * What is written.
+ */
+wish: Wish, 
+/**
+ * The frames.
+ */
+range: FrameRange, 
+/**
+ * Where it stands.
+ */
+state: Stands, 
+/**
+ * When it was asked for.
+ */
+made_at: string, 
+/**
+ * Frames that are written.
+ */
+done: number, 
+/**
+ * Frames that have failed.
+ */
+failed: number, 
+/**
+ * Frames that are being worked on.
+ */
+taken: number, 
+/**
+ * Seconds until all are written, if the others take as long as those before.
+ */
+left: number | null, 
+/**
+ * Bytes of what is written.
+ */
+bytes: number, };
 
 /**
  * How a step meets the picture, or an element what lies below it.
@@ -4164,6 +4248,11 @@ sequence?: number, };
 export type Space = "camera" | "world";
 
 /**
+ * Where a job stands.
+ */
+export type Stands = "running" | "paused" | "stopped" | "done";
+
+/**
  * One change.
  */
 export type Step = { 
@@ -4529,6 +4618,23 @@ width: number,
  * Rows.
  */
 height: number, };
+
+/**
+ * What is written of each frame of a range.
+ */
+export type Wish = { 
+/**
+ * What to write.
+ */
+target: Target, 
+/**
+ * As what.
+ */
+format: Format, 
+/**
+ * Name of the files without their ending; its # stand for the digits of the frame's number.
+ */
+name: string, };
 
 /**
  * What becomes of coordinates outside 0..1.

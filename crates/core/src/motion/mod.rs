@@ -50,13 +50,17 @@ const MISS: f32 = 0.75;
 /// A displacement that nobody sees, px.
 const STILL: f32 = 0.02;
 
+/// Share of the longer of two displacements, squared, by which they may differ and be of a surface that goes on: the floor
+/// before a camera moves twice as fast two steps nearer, a body before it does not share its way at all.
+const GOES_ON: f32 = 0.25;
+
 /// Surfaces that are kept of one instant.
 const MOST: usize = 8;
 
 /// Blurs `picture` (RGBA, linear, premultiplied) by `motion` (px of its own scale from this frame to the next; what is not
 /// finite stands still) while the shutter is open. Where `depth` is given, the nearer is seen over the farther, else the
-/// faster over the slower. All lie on the picture's window, which should be the whole frame: what comes from beyond its edge
-/// is not known, and those instants are left out. `rim` px on both sides of an edge may hold the colours of both surfaces. Where nothing that
+/// faster over the slower. All lie on the picture's window, which should be the whole frame: beyond its edge
+/// a surface goes on in the colour of the edge, and instants at which another one comes in from there are left out. `rim` px on both sides of an edge may hold the colours of both surfaces. Where nothing that
 /// moves comes by, every bit stays.
 ///
 /// # Errors
@@ -146,7 +150,7 @@ struct Met {
     from: Vec2,
     /// Displacement while the shutter is open.
     way: Vec2,
-    /// It comes from beyond the frame, where nobody knows what is.
+    /// It comes in from beyond the frame, where nobody knows what is.
     unknown: bool,
 }
 
@@ -221,19 +225,14 @@ fn along(sheet: &Sheet, times: &Times, first: Vec2, line: [&mut [f32]; 4]) {
     for i in 0..a.len() {
         let place = Vec2::new(first.x + i as f32, first.y);
         let own = spot_at(sheet, place).motion;
-        let (mut sum, mut taken) = ([0.0f32; 4], 0.0f32);
+        let mut sum = [0.0f32; 4];
         for k in 0..times.count {
             let t = times.at(k);
             // One step from the motion of the place itself is enough where motion passes evenly from pixel to pixel.
-            let from = place - t * spot_at(sheet, place - t * own).motion;
-            if sheet.holds(from) {
-                read(sheet, from, &mut sum);
-                taken += 1.0;
-            }
+            read(sheet, place - t * spot_at(sheet, place - t * own).motion, &mut sum);
         }
-        if taken > 0.0 {
-            (r[i], g[i], b[i], a[i]) = (sum[0] / taken, sum[1] / taken, sum[2] / taken, sum[3] / taken);
-        }
+        let count = times.count as f32;
+        (r[i], g[i], b[i], a[i]) = (sum[0] / count, sum[1] / count, sum[2] / count, sum[3] / count);
     }
 }
 
@@ -260,16 +259,17 @@ fn over(sheets: &Sheets, follow: &[Vec2], times: &Times, first: Vec2, line: [&mu
     for i in 0..a.len() {
         let place = Vec2::new(first.x + i as f32, first.y);
         let still = [r[i], g[i], b[i], a[i]];
+        let own = spot_at(&sheets.front, place).motion * times.span;
         let (mut sum, mut taken, mut same) = ([0.0f32; 4], 0.0f32, true);
         for k in 0..times.count {
             let t = times.at(k);
             there.count = 0;
             there.beyond = None;
-            look(&sheets.front, place, follow, t, times.span, &mut there);
+            look(&sheets.front, place, own, follow, t, times.span, &mut there);
             if !there.is_closed()
                 && let Some(back) = &sheets.back
             {
-                look(back, place, follow, t, times.span, &mut there);
+                look(back, place, own, follow, t, times.span, &mut there);
             }
             let (colour, cover) = there.seen(still);
             for c in 0..4 {
@@ -285,9 +285,10 @@ fn over(sheets: &Sheets, follow: &[Vec2], times: &Times, first: Vec2, line: [&mu
     }
 }
 
-/// Adds what of a sheet is at a place at an instant, found from the motions that it may have.
+/// Adds what of a sheet is at a place at an instant, found from the motions that it may have; `own` is the displacement of what
+/// is seen at the place.
 #[inline(always)]
-fn look(sheet: &Sheet, place: Vec2, follow: &[Vec2], t: f32, span: f32, there: &mut There) {
+fn look(sheet: &Sheet, place: Vec2, own: Vec2, follow: &[Vec2], t: f32, span: f32, there: &mut There) {
     for motion in follow {
         let mut from = place - t * *motion;
         let mut spot = spot_at(sheet, from);
@@ -303,9 +304,17 @@ fn look(sheet: &Sheet, place: Vec2, follow: &[Vec2], t: f32, span: f32, there: &
         if spot.cover == 0.0 || miss.length_squared() > MISS * MISS {
             there.passed(spot);
         } else if !there.has(from, spot.motion * span) {
-            there.add(between(sheet, from, spot, span));
+            let mut met = between(sheet, from, spot, span);
+            met.unknown &= !goes_on(own, met.way);
+            there.add(met);
         }
     }
+}
+
+/// Whether displacements are of one surface that may go on beyond the frame.
+#[inline(always)]
+fn goes_on(a: Vec2, b: Vec2) -> bool {
+    a.distance_squared(b) <= GOES_ON * a.length_squared().max(b.length_squared())
 }
 
 #[inline(always)]

@@ -16,11 +16,24 @@ pub struct Download(Vec<u8>, ContentType, Header<'static>);
 
 impl Download {
     fn new(bytes: Vec<u8>, kind: ContentType, name: &str, ending: &str) -> Self {
-        let plain = |c: char| if c.is_ascii_alphanumeric() || c == '-' { c } else { '_' };
-        let name: String = name.chars().map(plain).take(100).collect();
-        let disposition = format!("attachment; filename=\"{name}.{ending}\"");
-        Self(bytes, kind, Header::new("Content-Disposition", disposition))
+        Self(bytes, kind, attached(name, ending))
     }
+
+    /// With a name that has its ending.
+    pub fn named(bytes: Vec<u8>, kind: ContentType, name: &str) -> Self {
+        let (name, ending) = name.rsplit_once('.').unwrap_or((name, "bin"));
+        Self::new(bytes, kind, name, ending)
+    }
+}
+
+/// What makes a browser keep an answer as a file of this name.
+pub fn attached(name: &str, ending: &str) -> Header<'static> {
+    let plain = |c: char| if c.is_ascii_alphanumeric() || "-.".contains(c) { c } else { '_' };
+    let name: String = name.chars().map(plain).take(100).collect();
+    Header::new(
+        "Content-Disposition",
+        format!("attachment; filename=\"{}.{ending}\"", name.trim_matches('.')),
+    )
 }
 
 /// A frame of a revision at full size, the first if not said; `target` and `format` are JSON.

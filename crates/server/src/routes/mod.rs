@@ -1,6 +1,7 @@
 //! Routes by noun.
 
 mod handoff;
+mod jobs;
 mod light;
 pub(crate) mod media;
 mod moves;
@@ -84,6 +85,15 @@ pub fn all() -> Vec<Route> {
         presets::apply,
         handoff::picture,
         handoff::document,
+        jobs::start,
+        jobs::list,
+        jobs::news,
+        jobs::change,
+        jobs::remove,
+        jobs::frames,
+        jobs::file,
+        jobs::picture,
+        jobs::together,
     ]
 }
 

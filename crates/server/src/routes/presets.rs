@@ -8,7 +8,7 @@ use crate::error::Failure;
 use crate::wire::{ApplyPreset, PresetSummary, SavePreset};
 use jugata_core::{Cancel, Scale};
 use jugata_shot::engine::{Request as Wanted, Target};
-use jugata_shot::look::plain_png;
+use jugata_shot::look::small_png;
 use jugata_shot::preset::{Applied, Preset};
 use jugata_shot::{Shot, ShotError, check};
 use rocket::http::{ContentType, Status};
@@ -49,17 +49,12 @@ pub async fn bring(rooms: &Shared, preset: Body<'_, Preset>) -> Result<(Status, 
     Ok((Status::Created, Json(id)))
 }
 
-/// Width of a preset's picture, px: twice that of a tile, for dense screens.
-const WIDE: u32 = 320;
-
 /// A small PNG of the element after a step.
 fn picture(rooms: &App, ask: &SavePreset, step: u32) -> Result<Vec<u8>, Failure> {
     let shot: &Shot = &ask.shot;
-    let scale = Scale::at_most(shot.display, WIDE);
-    let mut wanted = Wanted::frame(shot, Target::After { element: ask.element, step }, scale);
+    let mut wanted = Wanted::frame(shot, Target::After { element: ask.element, step }, Scale::FULL);
     wanted.frame = ask.frame.unwrap_or(wanted.frame);
-    let made = rooms.engine.evaluate(shot, &wanted)?;
-    Ok(plain_png(&made.raster, made.role, scale, &wanted.cancel)?)
+    Ok(small_png(&rooms.engine, shot, &wanted)?)
 }
 
 /// The picture of a preset.

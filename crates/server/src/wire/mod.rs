@@ -1,6 +1,7 @@
 //! What goes over the wire. The web's types are made from these (`make types`).
 
 mod arrivals;
+mod jobs;
 mod light;
 mod moves;
 mod passes;
@@ -10,6 +11,7 @@ mod refusal;
 mod shots;
 
 pub use arrivals::*;
+pub use jobs::*;
 pub use light::*;
 pub use moves::*;
 pub use passes::*;

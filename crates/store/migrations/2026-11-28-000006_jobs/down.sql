@@ -1,0 +1,3 @@
+DROP TABLE job_frames;
+DROP TABLE jobs;
+DROP TABLE rendered;

@@ -1,0 +1,64 @@
+import { useState } from 'react'
+import { useMutation } from '@tanstack/react-query'
+import { api } from '../../api/client'
+import type { Format, FrameRange, Target } from '../../api/types'
+import { Button } from '../../ui/Button'
+import { NumberField } from '../../ui/NumberField'
+import type { ShotOnBench } from '../bench/useShot'
+
+const ENDINGS: Record<Format, string> = { exr_float: 'exr', exr_half: 'exr', png16: 'png' }
+
+/** A name as that of a file. */
+const plain = (name: string) => name.replaceAll(/[^\p{L}\p{N}-]+/gu, '_').slice(0, 80) || 'shot'
+
+interface Props {
+  shot: ShotOnBench
+  target: Target
+  format: Format
+  frames: FrameRange
+}
+
+/** Which frames to write, and under which names. */
+export function RangeForm({ shot, target, format, frames }: Props) {
+  const [range, setRange] = useState(frames)
+  const [name, setName] = useState(`${plain(shot.doc.name)}.####`)
+  const start = useMutation({ mutationFn: () => api.startJob(shot.id, shot.state.revision, { wish: { target, format, name }, range }) })
+  const count = range.last - range.first + 1
+  const first = (v: number) => setRange({ first: Math.round(v), last: Math.max(Math.round(v), range.last) })
+  const last = (v: number) => setRange({ first: Math.min(range.first, Math.round(v)), last: Math.round(v) })
+  return (
+    <div className="mt-3 grid grid-cols-[6rem_1fr] items-center gap-y-3">
+      <span className="text-dim">Frames</span>
+      <span className="flex items-center gap-4 [&_label>span:first-child]:w-auto">
+        <NumberField label="First" value={range.first} step={1} reset={frames.first} onPreview={first} onCommit={first} />
+        <NumberField label="Last" value={range.last} step={1} reset={frames.last} onPreview={last} onCommit={last} />
+      </span>
+      <label className="text-dim" htmlFor="frame-name">
+        Names
+      </label>
+      <span className="flex items-center gap-1">
+        <input
+          id="frame-name"
+          className="figures h-7 w-64 rounded-tile border border-line bg-ground px-2 hover:border-dim"
+          spellCheck={false}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <span className="figures text-dim">.{ENDINGS[format]}</span>
+      </span>
+      <span />
+      <span className="text-dim"># stands for a digit of the frame’s number.</span>
+      <span />
+      <span className="flex items-center gap-3">
+        <Button look="main" disabled={start.isPending} onClick={() => start.mutate()} data-start-job>
+          Write {count} {count === 1 ? 'frame' : 'frames'}
+        </Button>
+        {start.error && (
+          <span role="alert" className="text-warn">
+            {start.error.message}
+          </span>
+        )}
+      </span>
+    </div>
+  )
+}
