@@ -6,12 +6,14 @@ use jugata_core::Cancel;
 use jugata_exchange::Limits;
 use jugata_shot::Engine;
 use jugata_shot::engine::CacheSizes;
+use jugata_store::jobs::LEASE;
 use jugata_store::media::StoreLibrary;
 use jugata_store::{MediaStore, Outcome, Store, Taken, Worker};
 use rocket::tokio::runtime::Runtime;
 use rocket::tokio::signal::unix::{SignalKind, signal};
 use std::path::PathBuf;
 use std::sync::Arc;
+use std::time::Duration;
 
 #[derive(Args)]
 pub struct Work {
@@ -24,6 +26,9 @@ pub struct Work {
     /// End when nothing is left to do, instead of waiting for more.
     #[arg(long)]
     until_done: bool,
+    /// How long others leave a frame alone that this one has taken and says nothing more of, seconds.
+    #[arg(long, default_value_t = LEASE.as_secs(), value_parser = clap::value_parser!(u64).range(1..=3600))]
+    lease: u64,
     /// Memory for decoded files, MiB.
     #[arg(long, default_value_t = 1024, value_parser = clap::value_parser!(u64).range(16..=1_048_576))]
     files_memory: u64,
@@ -44,7 +49,8 @@ impl Work {
         };
         let library = StoreLibrary::new(media.clone(), runtime.handle().clone());
         let engine = Engine::new(Box::new(library), Limits::default(), sizes);
-        let worker = Worker::new(store, media, Arc::new(engine), runtime.handle().clone());
+        let mut worker = Worker::new(store, media, Arc::new(engine), runtime.handle().clone());
+        worker.lease = Duration::from_secs(self.lease);
         let end = Cancel::new();
         let told_to_end = end.clone();
         runtime.spawn(async move {

@@ -89,6 +89,14 @@ pub struct Drift {
 const KEYS: usize = 10_000;
 
 impl Drive {
+    /// Takes what drift adds at a frame off some numbers of the parameter.
+    pub(crate) fn take_drift(&self, numbers: &mut [f32], frame: i32) {
+        let Some(drift) = self.drift else { return };
+        for (c, v) in numbers.iter_mut().enumerate() {
+            *v = (f64::from(*v) - drift.at(f64::from(frame), c)) as f32;
+        }
+    }
+
     /// Checks its own figures.
     ///
     /// # Errors

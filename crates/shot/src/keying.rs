@@ -43,11 +43,7 @@ fn meant(shot: &Shot, edit: EditAt, frame: i32) -> Result<EditAt, ShotError> {
     let drive = shot.drives.iter().find(|d| d.at == edit.at);
     let numbers = edit.put.as_ref().and_then(resolve::numbers);
     let (Some(drive), Some(mut value)) = (drive, numbers) else { return Ok(edit) };
-    if let Some(drift) = drive.drift {
-        for (c, v) in value.iter_mut().enumerate() {
-            *v = (f64::from(*v) - drift.at(f64::from(frame), c)) as f32;
-        }
-    }
+    drive.take_drift(&mut value, frame);
     let put = |at: String, put: Value| EditAt { at, put: Some(put), after: None };
     Ok(match &drive.by {
         None => {
@@ -153,6 +149,18 @@ mod tests {
             assert!((stops(&moved, 12) + 3.0).abs() < 1e-5, "{}", stops(&moved, 12));
             assert!((stops(&moved, 15) + 3.0).abs() <= 1.0 && stops(&moved, 15) != stops(&moved, 12));
         }
+    }
+
+    #[test]
+    fn a_key_of_what_lies_under_drift_changes_nothing_where_it_is_set() {
+        let key = |frame, value| Key { frame, value: vec![value], goes: Goes::Linear };
+        let keys = vec![key(1.0, 0.0), key(9.0, 2.0)];
+        let drift = Some(Drift { amount: 0.5, period: 7.0, seed: 3 });
+        let drifting = shot(Some(DrivenBy::Keys { keys: keys.clone() }), drift);
+        let (_, values) = resolve::seen(&drifting, 5).unwrap();
+        assert!((values[0].under[0] - 1.0).abs() < 1e-6, "{values:?}");
+        let keyed = shot(Some(DrivenBy::Keys { keys: set(&keys, 5, values[0].under.clone()) }), drift);
+        assert!((stops(&keyed, 5) - stops(&drifting, 5)).abs() < 1e-6 && stops(&drifting, 5) != 1.0);
     }
 
     #[test]

@@ -48,6 +48,8 @@ pub struct DrivenValue {
     /// The value.
     #[ts(type = "unknown")]
     pub value: Value,
+    /// Its numbers without drift: what a key would hold that changes nothing.
+    pub under: Vec<f32>,
 }
 
 /// The shot with the values of a frame, and these values one by one.
@@ -57,7 +59,12 @@ pub struct DrivenValue {
 pub fn seen(shot: &Shot, frame: i32) -> Result<(Shot, Vec<DrivenValue>), ShotError> {
     let seen = driven(shot, f64::from(frame))?;
     let document = as_value(&seen)?;
-    let of = |d: &Drive| Some(DrivenValue { at: d.at.clone(), value: found(&document, &d.at)?.clone() });
+    let of = |d: &Drive| {
+        let value = found(&document, &d.at)?.clone();
+        let mut under = numbers(&value).unwrap_or_default();
+        d.take_drift(&mut under, frame);
+        Some(DrivenValue { at: d.at.clone(), value, under })
+    };
     let values = shot.drives.iter().filter_map(of).collect();
     Ok((seen, values))
 }

@@ -17,7 +17,7 @@ use std::time::Duration;
 use uuid::Uuid;
 
 /// How long a frame is kept for a worker that has said nothing.
-pub const LEASE: Duration = Duration::from_secs(30);
+pub const LEASE: Duration = Duration::from_secs(10);
 
 /// How often a frame is tried before it is given up: enough for workers that are killed for other reasons.
 pub const TRIES: i32 = 8;

@@ -937,7 +937,11 @@ at: string,
 /**
  * The value.
  */
-value: unknown, };
+value: unknown, 
+/**
+ * Its numbers without drift: what a key would hold that changes nothing.
+ */
+under: Array<number>, };
 
 /**
  * Parameters of Edge light.

@@ -91,8 +91,8 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
   // What moves has the values of the frame; all that looks at the document sees them.
   const state = useMemo<SeenState | undefined>(() => {
     if (!kept) return undefined
-    const { driven, sentences } = (moves && atFrame) || kept.at_frame
-    return { ...kept, shot: moves ? seenAt(kept.shot, driven) : kept.shot, sentences }
+    const seen = (moves && atFrame) || kept.at_frame
+    return { ...kept, at_frame: seen, shot: moves ? seenAt(kept.shot, seen.driven) : kept.shot, sentences: seen.sentences }
   }, [kept, moves, atFrame])
   // What arrived meanwhile is shown once nothing moves: a value under the hand keeps the state it was begun on,
   // and the server carries the files over when it is kept.

@@ -47,8 +47,10 @@ function Mark({ shot, at, label, numbers }: { shot: ShotOnBench; at: string; lab
   const says = { key: 'A key at this frame; click takes it away', driven: follows ? 'It follows another value; click shows which' : 'It moves; click sets a key at this frame', none: 'Click sets a key at this frame' }[state]
   const click = () => {
     set({ driven: at })
+    // A key holds what lies under the drift, so that it changes nothing.
+    const under = drive?.drift ? shot.state.at_frame.driven.find((d) => d.at === at)?.under : undefined
     if (follows) set({ time: true })
-    else shot.commit(here ? `Take a key of ${label.toLowerCase()} away` : `Key ${label.toLowerCase()}`, toggled(shot.doc, at, frame, numbers))
+    else shot.commit(here ? `Take a key of ${label.toLowerCase()} away` : `Key ${label.toLowerCase()}`, toggled(shot.doc, at, frame, under ?? numbers))
   }
   return (
     <Hint text={says}>

@@ -113,7 +113,7 @@ function MovedBy({ shot, drive, nameOf }: Moved) {
           set({ driven: null })
           put('Let it stand still', () => null)
         }}
-        hint="Takes away its keys, its link and its drift; the value of the document stays"
+        hint="Takes away its keys, its link and its drift; the value that is seen stays"
       >
         Let it stand still
       </Button>
