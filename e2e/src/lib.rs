@@ -287,6 +287,16 @@ impl Stage {
         }
     }
 
+    /// A download of this name, once it is there.
+    pub async fn file(&self, name: &str) -> PathBuf {
+        let (path, start) = (self.folder.path().join(name), Instant::now());
+        while !path.exists() {
+            assert!(start.elapsed() < PATIENCE, "no {name} was downloaded");
+            tokio::time::sleep(Duration::from_millis(100)).await;
+        }
+        path
+    }
+
     /// Ends the browser and the server.
     pub async fn end(mut self) {
         let _ = self.browser.clone().quit().await;

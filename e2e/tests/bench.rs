@@ -3,7 +3,7 @@
 
 use jugata_core::show::compare::difference;
 use jugata_e2e::Stage;
-use jugata_exchange::exr_read;
+use jugata_exchange::{Limits, exr_read};
 use jugata_standin::{Settings, export, render};
 use std::path::Path;
 
@@ -87,6 +87,18 @@ async fn from_upload_to_hand_off() {
     let figures = difference(&result, &truth.beauty, None).unwrap();
     assert!(figures.psnr > 10.0 && figures.psnr < 45.0, "relit, but the same scene: {}", figures.psnr);
     assert_eq!(result.pixel(319, 0), Some(vec![0.0; 4]), "the sky stays empty");
+    // The pair for viewers of 3D photos at one click, and the light of the lamp as a layer beside the result.
+    s.click("[data-pair]").await;
+    assert!(std::fs::metadata(s.file("harbour_instrument.zip").await).unwrap().len() > 320 * 180);
+    std::fs::remove_file(s.file("harbour_instrument.exr").await).unwrap();
+    s.click("[data-with=lights]").await;
+    s.look("handoff_layers").await;
+    s.see("[data-handoff]").await.click().await.unwrap();
+    let file = std::fs::read(s.file("harbour_instrument.exr").await).unwrap();
+    let file = jugata_exchange::read(&file, &Limits::default()).unwrap();
+    assert!(
+        file.parts[0].channel("rest.R").is_some() && file.parts[0].channel("light_1_Relight.R").is_some()
+    );
     s.end().await;
 }
 

@@ -19,9 +19,18 @@ use std::time::Duration;
 pub struct Render {
     /// The shot file (JSON).
     shot: PathBuf,
-    /// Where to write; .exr gives 32-bit float, .png 16 bits.
+    /// Where to write; .exr and .tif give 32-bit float, .png 16 bits, .jpg a proof.
     #[arg(long)]
     out: PathBuf,
+    /// Bits of a sample: 16 or 32 for .exr and .tif, 8 or 16 for .png.
+    #[arg(long)]
+    bits: Option<u32>,
+    /// How an .exr is packed: zip, zip-line, piz, runs or plain; none loses anything.
+    #[arg(long, default_value = "zip", value_parser = words::packing)]
+    packing: handoff::Packing,
+    /// What goes into an .exr beside the result, as layers: untouched, passes, mattes, lights, with commas between.
+    #[arg(long, value_delimiter = ',', value_parser = words::with)]
+    with: Vec<handoff::With>,
     /// Frame number; the first if not said. A still is the same at every frame.
     #[arg(long, allow_hyphen_values = true)]
     frame: Option<i32>,
@@ -53,7 +62,7 @@ impl Render {
         let text =
             std::fs::read_to_string(&self.shot).map_err(|e| format!("{}: {e}", self.shot.display()))?;
         let shot = check::parse(&text)?;
-        let format = handoff::Format::of_path(&self.out)?;
+        let form = self.form()?;
         if let Some(none) = self.media.iter().find(|f| !f.is_dir()) {
             return Err(format!(
                 "{} is no folder; --media names a folder with the shot's files.",
@@ -68,7 +77,7 @@ impl Render {
         let work = Work {
             engine,
             shot,
-            format,
+            form,
             target: self.target,
             scale: self.scale,
             window: self.window,
@@ -85,11 +94,27 @@ impl Render {
     }
 }
 
+impl Render {
+    fn form(&self) -> Result<handoff::FileForm, Failure> {
+        let by_name = handoff::Format::of_path(&self.out)?;
+        let format = match self.bits {
+            None => by_name,
+            Some(bits) => by_name
+                .of_bits(bits)
+                .ok_or_else(|| format!("A .{} file of {bits} bits is not written.", by_name.ending()))?,
+        };
+        if !self.with.is_empty() && by_name.ending() != "exr" {
+            return Err("Only an .exr holds layers beside the result; leave --with out.".into());
+        }
+        Ok(handoff::FileForm { format, packing: self.packing, with: self.with.clone() })
+    }
+}
+
 /// What is rendered, whatever the frame.
 struct Work {
     engine: Engine,
     shot: Shot,
-    format: handoff::Format,
+    form: handoff::FileForm,
     target: Target,
     scale: Scale,
     window: Option<Window>,
@@ -103,13 +128,19 @@ impl Work {
         request.frame = frame;
         request.window = self.window.unwrap_or(request.window);
         if self.window.is_none() && self.rock.is_none() {
-            request = handoff::whole(engine, shot, &request, self.format)?;
+            request = handoff::whole(engine, shot, &request, self.form.format)?;
         }
         let made = telling(shot, &mut request, |request| match self.rock {
             Some(r) => rock(engine, shot, request, r),
             None => engine.evaluate(shot, request),
         })?;
-        write_whole(out, &handoff::encode_made(&made, shot, &request, self.format)?)?;
+        let beside = match self.target {
+            Target::Shot if self.rock.is_none() => {
+                handoff::layers::beside(engine, shot, &request, &made.raster, &self.form)?
+            }
+            _ => Vec::new(),
+        };
+        write_whole(out, &handoff::encode_made(&made, &beside, shot, &request, &self.form)?)?;
         Ok(())
     }
 

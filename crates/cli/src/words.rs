@@ -3,8 +3,10 @@
 use jugata_core::{Scale, Window};
 use jugata_shot::Target;
 use jugata_shot::document::FrameRange;
+use jugata_shot::handoff::{Packing, With};
 use jugata_shot::rocking::Rock;
 use jugata_standin::Distortion;
+use serde::de::DeserializeOwned;
 
 /// `x,y,w,h` in px at the wanted scale.
 pub fn window(text: &str) -> Result<Window, String> {
@@ -62,6 +64,22 @@ pub fn target(text: &str) -> Result<Target, String> {
         [element, "limit", step] => Target::Limit { element: number(element)?, step: number(step)? },
         _ => return Err(wrong()),
     })
+}
+
+/// One of the names that documents use for something.
+fn by_name<T: DeserializeOwned>(text: &str, names: &str) -> Result<T, String> {
+    let name = text.replace('-', "_");
+    serde_json::from_value(name.into()).map_err(|_| format!("“{text}” is none of {names}"))
+}
+
+/// How an OpenEXR file is packed.
+pub fn packing(text: &str) -> Result<Packing, String> {
+    by_name(text, "zip, zip-line, piz, runs and plain")
+}
+
+/// What goes into a file beside the result.
+pub fn with(text: &str) -> Result<With, String> {
+    by_name(text, "untouched, passes, mattes and lights")
 }
 
 /// Three numbers with commas between.

@@ -90,12 +90,32 @@ fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
     let id = server.get("/api/shots")[0]["id"].as_str().unwrap().to_owned();
     let path = format!("/api/shots/{id}/revisions/1");
     std::fs::write(folder.path().join("shot.json"), server.bytes(&format!("{path}/document"))).unwrap();
-    for (format, name) in [("exr_float", "out.exr"), ("png16", "out.png")] {
-        let args = ["render", "shot.json", "--media", "media", "--out", name];
+    let plain = |format: &str| json!({ "format": format });
+    let layers = json!({ "format": "exr_half", "packing": "piz", "with": ["passes", "lights"] });
+    for (form, name, more) in [
+        (plain("exr_float"), "out.exr", ""),
+        (plain("png16"), "out.png", ""),
+        (plain("png8"), "eight.png", "--bits 8"),
+        (plain("tiff_float"), "out.tif", ""),
+        (plain("jpeg"), "out.jpg", ""),
+        (layers, "layers.exr", "--bits 16 --packing piz --with passes,lights"),
+    ] {
+        let mut args = vec!["render", "shot.json", "--media", "media", "--out", name];
+        args.extend(more.split_whitespace());
         say(&run(&args, folder.path()));
         let target = "%7B%22kind%22%3A%22shot%22%7D";
-        let theirs = server.bytes(&format!("{path}/handoff?target={target}&format={format}"));
-        assert_eq!(std::fs::read(folder.path().join(name)).unwrap(), theirs, "{format}");
+        let written: String = form.to_string().bytes().map(|b| format!("%{b:02X}")).collect();
+        let theirs = server.bytes(&format!("{path}/handoff?target={target}&form={written}"));
+        assert_eq!(std::fs::read(folder.path().join(name)).unwrap(), theirs, "{form}");
+    }
+    for (wrong, said) in [
+        (vec!["--out", "x.png", "--bits", "32"], "A .png file of 32 bits is not written."),
+        (vec!["--out", "x.png", "--with", "lights"], "Only an .exr holds layers"),
+        (vec!["--out", "x.exr", "--with", "lamps"], "“lamps” is none of untouched"),
+        (vec!["--out", "x.gif"], "must end in .exr, .png, .tif or .jpg"),
+    ] {
+        let args: Vec<&str> = ["render", "shot.json"].into_iter().chain(wrong).collect();
+        assert!(complaint(&args, folder.path()).contains(said), "{said}");
     }
     // A preset that the server saved is put on the element without it.
     let (shot, presets) = (server.get(&format!("/api/shots/{id}"))["shot"].clone(), "/api/presets");

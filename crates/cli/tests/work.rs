@@ -35,7 +35,7 @@ fn shot(frames: i32) -> Shot {
 }
 
 fn wish() -> Wish {
-    Wish { target: Target::Shot, format: Format::ExrHalf, name: "softer.####".into() }
+    Wish { target: Target::Shot, form: Format::ExrHalf.into(), name: "softer.####".into() }
 }
 
 /// A process that is killed when dropped.
@@ -112,7 +112,7 @@ fn whatever_is_killed_each_frame_is_there_once_and_right() {
     for frame in 1..=frames {
         let made = store.job_frame(job, frame).unwrap();
         let bytes = runtime.block_on(media.get(&made.media)).unwrap();
-        let wanted = encode(&engine, &shot, &wish().request(&shot, frame), Format::ExrHalf).unwrap();
+        let wanted = encode(&engine, &shot, &wish().request(&shot, frame), &wish().form).unwrap();
         assert!(bytes == wanted, "frame {frame}");
     }
     println!("{kills} kills, {frames} frames: all there after {:.0?}", start.elapsed());

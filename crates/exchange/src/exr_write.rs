@@ -1,6 +1,7 @@
 //! OpenEXR files out: one part, any number of layers, half or float.
 
 use crate::error::ExchangeError;
+use exr::compression::Compression;
 use exr::image::{AnyChannel, AnyChannels, Blocks, Encoding, FlatSamples, Image, Layer};
 use exr::math::Vec2;
 use exr::meta::attribute::{AttributeValue, IntegerBounds, LineOrder, Text};
@@ -20,6 +21,16 @@ pub enum Depth {
     Float,
 }
 
+impl Depth {
+    /// A number as a file of these samples holds it.
+    pub fn held(self, v: f32) -> f32 {
+        match self {
+            Self::Half => f16::from_f32(v).to_f32(),
+            Self::Float => v,
+        }
+    }
+}
+
 /// Planes that are written under one name.
 #[derive(Clone, Copy, Debug)]
 pub struct NamedLayer<'a> {
@@ -36,8 +47,8 @@ pub struct NamedLayer<'a> {
 /// Camera attributes of the file.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct CameraOut {
-    /// worldToCamera as OpenEXR stores it: rows of a matrix for row vectors.
-    pub world_to_camera: [f32; 16],
+    /// worldToCamera as OpenEXR stores it: rows of a matrix for row vectors; none where its place is not known.
+    pub world_to_camera: Option<[f32; 16]>,
     /// Focal length, mm.
     pub focal: f32,
     /// Sensor size, mm.
@@ -46,6 +57,35 @@ pub struct CameraOut {
 
 /// A text attribute of the header.
 pub type TextAttribute = (String, String);
+
+/// How samples are packed; none of them loses anything.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Packing {
+    /// Deflate, 16 lines at a time: small, and read by everybody.
+    #[default]
+    Zip,
+    /// Deflate, line by line: quicker to read in part.
+    ZipLine,
+    /// Wavelets: smallest for pictures with noise.
+    Piz,
+    /// Runs: for flat mattes.
+    Runs,
+    /// Not at all.
+    Plain,
+}
+
+/// What a file says of itself beside its layers.
+#[derive(Clone, Debug, Default)]
+pub struct About<'a> {
+    /// Camera attributes.
+    pub camera: Option<CameraOut>,
+    /// Text attributes.
+    pub texts: &'a [TextAttribute],
+    /// How it is packed.
+    pub packing: Packing,
+    /// Number of the frame in its sequence, and frames a second.
+    pub frame: Option<(i32, f32)>,
+}
 
 /// Encodes layers that share one data window as a ZIP-compressed scanline file (16 lines a block).
 /// The same input gives the same bytes.
@@ -57,18 +97,17 @@ pub fn write(
     display: Window,
     camera: Option<CameraOut>,
 ) -> Result<Vec<u8>, ExchangeError> {
-    write_with(layers, display, camera, &[])
+    write_with(layers, display, &About { camera, ..About::default() })
 }
 
-/// As [`write`], with text attributes of one's own.
+/// As [`write`], with all that a file may say of itself.
 ///
 /// # Errors
 /// As [`write`].
 pub fn write_with(
     layers: &[NamedLayer<'_>],
     display: Window,
-    camera: Option<CameraOut>,
-    texts: &[TextAttribute],
+    about: &About<'_>,
 ) -> Result<Vec<u8>, ExchangeError> {
     let refuse = |what: &str| ExchangeError::Unwritable { what: what.into() };
     let data = layers.first().ok_or_else(|| refuse("it has no layer"))?.raster.window();
@@ -93,12 +132,18 @@ pub fn write_with(
     }
     let size = Vec2(data.width as usize, data.height as usize);
     let encoding = Encoding {
-        compression: exr::compression::Compression::ZIP16,
+        compression: match about.packing {
+            Packing::Zip => Compression::ZIP16,
+            Packing::ZipLine => Compression::ZIP1,
+            Packing::Piz => Compression::PIZ,
+            Packing::Runs => Compression::RLE,
+            Packing::Plain => Compression::Uncompressed,
+        },
         blocks: Blocks::ScanLines,
         line_order: LineOrder::Increasing,
     };
-    let mut attributes = layer_attributes(data, camera);
-    for (name, value) in texts {
+    let mut attributes = layer_attributes(data, about);
+    for (name, value) in about.texts {
         attributes.other.insert(Text::from(name.as_str()), AttributeValue::Text(Text::from(value.as_str())));
     }
     let layer = Layer::new(size, attributes, encoding, channels);
@@ -106,7 +151,7 @@ pub fn write_with(
         position: Vec2(display.x, display.y),
         size: Vec2(display.width as usize, display.height as usize),
     });
-    if let Some(c) = camera {
+    if let Some(c) = about.camera {
         let dimensions = AttributeValue::FloatVec2(Vec2(c.sensor[0], c.sensor[1]));
         shared.other.insert(Text::from("sensorOverallDimensions"), dimensions);
     }
@@ -139,14 +184,19 @@ fn sort_header(bytes: &mut [u8]) {
     bytes[8..at].copy_from_slice(&sorted);
 }
 
-fn layer_attributes(data: Window, camera: Option<CameraOut>) -> LayerAttributes {
+fn layer_attributes(data: Window, about: &About<'_>) -> LayerAttributes {
     let mut a = LayerAttributes {
         layer_position: Vec2(data.x, data.y),
         software_name: Some(Text::from("Jugata")),
         ..LayerAttributes::default()
     };
-    if let Some(c) = camera {
-        a.world_to_camera = Some(c.world_to_camera);
+    if let Some((frame, rate)) = about.frame {
+        // Standard attributes of OpenEXR.
+        a.other.insert(Text::from("imageCounter"), AttributeValue::I32(frame));
+        a.frames_per_second = Some(((rate * 1000.0).round() as i32, 1000));
+    }
+    if let Some(c) = about.camera {
+        a.world_to_camera = c.world_to_camera;
         a.screen_window_width = c.sensor[0] / c.focal;
         a.other.insert(Text::from("nominalFocalLength"), AttributeValue::F32(c.focal));
     }

@@ -7,7 +7,8 @@
 //! | [`read`] | any file that is read, by its first bytes |
 //! | [`exr_read`], [`exr_chunks`], [`luminance_chroma`], [`exr_write`] | OpenEXR |
 //! | [`png_read`], [`png_write`] | PNG of 8 and 16 bits |
-//! | [`tiff_read`], [`hdr_read`], [`jpeg_read`] | TIFF, Radiance HDR, JPEG |
+//! | [`tiff_read`], [`tiff_write`], [`hdr_read`], [`jpeg_read`], [`jpeg_write`] | TIFF, Radiance HDR, JPEG |
+//! | [`coded`] | pixels as codes, for files of whole numbers |
 //! | [`cube_read`] | colour tables |
 //! | [`lettering`], [`drawing`] | fonts and text set in them, SVG |
 //! | [`roles`], [`names`], [`values`] | passes proposed from channel names and from values |
@@ -20,6 +21,7 @@
 //! with [`limits::Limits`] before anything is allocated, and a failure is one sentence.
 
 pub mod camera_attributes;
+pub mod coded;
 mod colour_tags;
 pub mod cube_read;
 pub mod drawing;
@@ -32,6 +34,7 @@ pub mod gltf_cameras;
 pub mod hdr_read;
 pub mod inspect;
 pub mod jpeg_read;
+pub mod jpeg_write;
 pub mod lettering;
 pub mod limits;
 pub mod luminance_chroma;
@@ -45,6 +48,7 @@ pub mod samples;
 pub mod sets;
 mod tiff_chunks;
 pub mod tiff_read;
+pub mod tiff_write;
 pub mod values;
 
 pub use error::{Damage, ExchangeError};

@@ -46,7 +46,7 @@ impl Bench {
     }
 
     async fn ask(&self, last: i32, target: Value, format: &str) -> (u16, Value) {
-        let wish = json!({"target": target, "format": format, "name": "orrery.##"});
+        let wish = json!({"target": target, "form": {"format": format}, "name": "orrery.##"});
         let body = json!({"wish": wish, "range": {"first": 9, "last": last}});
         let path = format!("/api/shots/{}/revisions/1/jobs", self.shot);
         let answer = self.send(Method::Post, &path, body).await;
@@ -86,7 +86,7 @@ async fn a_range_is_written_and_kept_as_files_of_their_own_and_as_one() {
     assert_eq!((&done["done"], &done["failed"], &done["left"]), (&json!(4), &json!(0), &Value::Null));
 
     let alone = format!(
-        "/api/shots/{}/revisions/1/handoff?target=%7B%22kind%22:%22shot%22%7D&format=exr_float&frame=9",
+        "/api/shots/{}/revisions/1/handoff?target=%7B%22kind%22:%22shot%22%7D&form=%7B%22format%22:%22exr_float%22%7D&frame=9",
         b.shot
     );
     let whole = b.bytes(&alone).await;

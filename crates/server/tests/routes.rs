@@ -237,23 +237,33 @@ async fn a_file_comes_in_and_results_go_out() {
     assert!(state["shot"]["elements"][0]["camera"]["focal"].as_f64().unwrap() > 10.0);
 
     let target = encoded(&json!({"kind": "shot"}).to_string());
-    let out = b.get(&b.at(&format!("revisions/1/handoff?target={target}&format=exr_float"))).await;
+    let handoff = |target: &str, format: &str| {
+        let form = encoded(&json!({"format": format}).to_string());
+        b.at(&format!("revisions/1/handoff?target={target}&form={form}"))
+    };
+    let out = b.get(&handoff(&target, "exr_float")).await;
     let name = out.headers().get_one("Content-Disposition").unwrap().to_owned();
     assert_eq!(name, "attachment; filename=\"Veldmere_orrery.exr\"");
     let file =
         jugata_exchange::exr_read::read(&out.into_bytes().await.unwrap(), &Default::default()).unwrap();
     assert_eq!(file.parts[0].channels.len(), 4);
-    let png = b.get(&b.at(&format!("revisions/1/handoff?target={target}&format=png16"))).await;
+    let png = b.get(&handoff(&target, "png16")).await;
     assert_eq!(png.content_type(), Some(ContentType::PNG));
     // The depth beside it: of the same size, with a name that says so.
     let element = &b.state().await["shot"]["elements"][0];
     let depth = element["passes"].as_array().unwrap().iter().find(|p| p["role"] == "depth").unwrap();
     let target = json!({"kind": "pass", "element": element["id"], "pass": depth["id"]}).to_string();
-    let png = b.get(&b.at(&format!("revisions/1/handoff?target={}&format=png16", encoded(&target)))).await;
+    let png = b.get(&handoff(&encoded(&target), "png16")).await;
     let name = png.headers().get_one("Content-Disposition").unwrap().to_owned();
     assert_eq!(name, "attachment; filename=\"Veldmere_orrery_depth.png\"");
     let grey = jugata_exchange::read(&png.into_bytes().await.unwrap(), &Default::default()).unwrap();
     assert_eq!((grey.display_window, grey.parts[0].channels.len()), (file.display_window, 1));
+    let pair = format!("revisions/1/pair?element={}&pass={}", element["id"], depth["id"]);
+    let pair = b.get(&b.at(&pair)).await.into_bytes().await.unwrap();
+    let mut pair = zip::ZipArchive::new(std::io::Cursor::new(pair)).unwrap();
+    let names: Vec<String> = pair.file_names().map(|n| n.unwrap().into_owned()).collect();
+    assert_eq!(names, ["Veldmere_orrery.png", "Veldmere_orrery_depth.png"]);
+    assert!(pair.by_name("Veldmere_orrery_depth.png").unwrap().size() > 1000);
     let document = b.get(&b.at("revisions/1/document")).await.into_string().await.unwrap();
     assert!(jugata_shot::check::parse(&document).is_ok());
 }

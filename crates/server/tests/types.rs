@@ -4,7 +4,7 @@
 use jugata_server::wire;
 use jugata_shot::conventions::Field;
 use jugata_shot::extracts::ExtractInfo;
-use jugata_shot::handoff::Format;
+use jugata_shot::handoff::FileForm;
 use jugata_shot::look::Look;
 use jugata_shot::made::MadeInfo;
 use jugata_shot::steps::KindInfo;
@@ -82,7 +82,7 @@ fn types() -> String {
     d.visit::<KindInfo>();
     d.visit::<ExtractInfo>();
     d.visit::<MadeInfo>();
-    d.visit::<Format>();
+    d.visit::<FileForm>();
     let head = "// Made from the Rust types by `make types`; do not edit.\n\nimport type { ObjectSchema } from './schema'\n";
     let body: Vec<String> = d.list.into_values().collect();
     format!("{head}\n{}\n", body.join("\n\n"))

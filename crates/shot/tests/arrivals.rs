@@ -61,7 +61,7 @@ fn write_set(p: &Passes, set: Set) -> Vec<u8> {
         .collect();
     let w = p.beauty.window();
     let camera = CameraOut {
-        world_to_camera: p.world_to_camera.to_cols_array(),
+        world_to_camera: Some(p.world_to_camera.to_cols_array()),
         focal: p.focal,
         sensor: [p.sensor, p.sensor * w.height as f32 / w.width as f32],
     };

@@ -170,7 +170,8 @@ fn a_map_that_is_handed_off_does_elsewhere_what_the_steps_do_here() {
         reads: vec![],
     }];
     let target = Target::Pass { element: 1, pass: 1001 };
-    let map = encode(&engine, &shot, &Request::frame(&shot, target, Scale::FULL), Format::ExrFloat).unwrap();
+    let map = encode(&engine, &shot, &Request::frame(&shot, target, Scale::FULL), &Format::ExrFloat.into())
+        .unwrap();
     let file = jugata_exchange::read(&map, &Limits::default()).unwrap();
     assert!(
         file.parts[0].data_window.width > 192,

@@ -142,7 +142,7 @@ fn what_is_moved_out_of_the_frame_is_handed_off_and_comes_back() {
     // A change between two moves: what lay beyond the frame is still there.
     assert_eq!(evaluated(engine, &away, AFTER(3), None).0, untouched);
     let request = Request::frame(&away, AFTER(2), Scale::FULL);
-    let bytes = encode(engine, &away, &request, Format::ExrFloat).unwrap();
+    let bytes = encode(engine, &away, &request, &Format::ExrFloat.into()).unwrap();
     let file = jugata_exchange::read(&bytes, &jugata_exchange::Limits::default()).unwrap();
     let part = &file.parts[0];
     assert_eq!(file.display_window, away.display);

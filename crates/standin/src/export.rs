@@ -4,7 +4,7 @@ use crate::render::{Passes, RANKS};
 use jugata_core::Raster;
 use jugata_core::matte::hashed;
 use jugata_exchange::ExchangeError;
-use jugata_exchange::exr_write::{CameraOut, Depth, NamedLayer, TextAttribute, write_with};
+use jugata_exchange::exr_write::{About, CameraOut, Depth, NamedLayer, TextAttribute, write, write_with};
 
 /// The picture as half, the passes as float, the camera in the header.
 ///
@@ -32,11 +32,12 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
     let height = p.sensor * window.height as f32 / window.width as f32;
     let camera = CameraOut {
         // OpenEXR multiplies row vectors, so the columns of our matrix are its rows.
-        world_to_camera: p.world_to_camera.to_cols_array(),
+        world_to_camera: Some(p.world_to_camera.to_cols_array()),
         focal: p.focal,
         sensor: [p.sensor, height],
     };
-    write_with(&layers, window, Some(camera), &manifest(&p.names))
+    let texts = manifest(&p.names);
+    write_with(&layers, window, &About { camera: Some(camera), texts: &texts, ..About::default() })
 }
 
 /// A coordinate map, s in red, t in green, as float.
@@ -45,7 +46,7 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
 /// As [`exr`].
 pub fn map(st: &Raster) -> Result<Vec<u8>, ExchangeError> {
     let layer = NamedLayer { name: "", channels: &["R", "G"], raster: st, depth: Depth::Float };
-    write_with(&[layer], st.window(), None, &[])
+    write(&[layer], st.window(), None)
 }
 
 /// The header's words on hashed IDs (Cryptomatte specification 1.2.0, "Metadata"). The key is the first seven

@@ -118,7 +118,7 @@ impl Worker {
         let start = Instant::now();
         let shot = self.store.revision(taken.shot, taken.revision)?;
         let wanted = Request { cancel: cancel.clone(), ..taken.wish.request(&shot, taken.frame) };
-        let content = handoff::content(&self.engine, &shot, &wanted, taken.wish.format)?;
+        let content = handoff::content(&self.engine, &shot, &wanted, &taken.wish.form)?;
         if let Some(there) = self.store.rendered(&content)?
             && self.runtime.block_on(self.media.has(&there.media, there.bytes))?
         {
@@ -137,7 +137,7 @@ impl Worker {
         taken: &Taken,
         content: String,
     ) -> Result<Rendered, StoreError> {
-        let bytes = handoff::encode(&self.engine, shot, wanted, taken.wish.format)?;
+        let bytes = handoff::encode(&self.engine, shot, wanted, &taken.wish.form)?;
         let picture = Some(look::small_png(&self.engine, shot, wanted)?);
         let size = bytes.len() as u64;
         let media = self.runtime.block_on(self.media.put(bytes))?;

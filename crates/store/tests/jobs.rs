@@ -36,7 +36,7 @@ fn shot() -> Shot {
 }
 
 fn wish() -> Wish {
-    Wish { target: Target::Shot, format: Format::ExrFloat, name: "rising.####".into() }
+    Wish { target: Target::Shot, form: Format::ExrFloat.into(), name: "rising.####".into() }
 }
 
 struct Place {
@@ -183,7 +183,7 @@ fn one_worker_and_three_give_what_the_engine_gives_and_nothing_is_made_twice() {
     let alone = files(one);
     let wanted = |frame| {
         let (shot, wish) = (shot(), wish());
-        encode(&p.engine(), &shot, &wish.request(&shot, frame), wish.format).unwrap()
+        encode(&p.engine(), &shot, &wish.request(&shot, frame), &wish.form).unwrap()
     };
     assert!(alone.iter().all(|(frame, bytes)| *bytes == wanted(*frame)));
     assert_ne!(alone[&1], alone[&2]);

@@ -1,4 +1,4 @@
-import type { Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, Format, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -40,8 +40,10 @@ const at = (id: string, rest = '') => `/api/shots/${encodeURIComponent(id)}${res
 export const picturePath = (id: string, revision: number, look: Look) =>
   at(id, `/revisions/${revision}/picture?look=${encodeURIComponent(JSON.stringify(look))}`)
 
-export const handoffPath = (id: string, revision: number, target: Target, format: Format, frame: number) =>
-  at(id, `/revisions/${revision}/handoff?target=${encodeURIComponent(JSON.stringify(target))}&format=${format}&frame=${frame}`)
+export const handoffPath = (id: string, revision: number, target: Target, form: FileForm, frame: number) =>
+  at(id, `/revisions/${revision}/handoff?target=${encodeURIComponent(JSON.stringify(target))}&form=${encodeURIComponent(JSON.stringify(form))}&frame=${frame}`)
+
+export const pairPath = (id: string, revision: number, element: number, pass: number, frame: number) => at(id, `/revisions/${revision}/pair?element=${element}&pass=${pass}&frame=${frame}`)
 
 export const presetPicture = (id: string) => `/api/presets/${id}/picture`
 

@@ -1319,6 +1319,23 @@ ssim: number | null,
 largest: number, };
 
 /**
+ * As what something is written.
+ */
+export type FileForm = { 
+/**
+ * The kind of file.
+ */
+format: Format, 
+/**
+ * How an OpenEXR file is packed.
+ */
+packing: Packing, 
+/**
+ * What goes into an OpenEXR file of the result beside it, each as layers of its own.
+ */
+with: Array<With>, };
+
+/**
  * Files that become a shot, or join one.
  */
 export type Files = { 
@@ -1392,9 +1409,9 @@ accepted: boolean, };
 export type Form = "plane" | "cylinder" | "sphere";
 
 /**
- * What to write.
+ * What kind of file to write.
  */
-export type Format = "exr_float" | "exr_half" | "png16";
+export type Format = "exr_float" | "exr_half" | "png16" | "png8" | "tiff_float" | "tiff16" | "jpeg";
 
 /**
  * A frame of a job that is written or has failed.
@@ -2812,6 +2829,11 @@ colour: [number, number, number],
  * How opaque it is.
  */
 opacity: number, };
+
+/**
+ * How the samples of an OpenEXR file are packed; none of the ways loses anything.
+ */
+export type Packing = "zip" | "zip_line" | "piz" | "runs" | "plain";
 
 /**
  * Parameters of Painted.
@@ -4634,11 +4656,16 @@ target: Target,
 /**
  * As what.
  */
-format: Format, 
+form: FileForm, 
 /**
  * Name of the files without their ending; its # stand for the digits of the frame's number.
  */
 name: string, };
+
+/**
+ * Layers that may go along.
+ */
+export type With = "untouched" | "passes" | "mattes" | "lights";
 
 /**
  * What becomes of coordinates outside 0..1.

@@ -3,12 +3,15 @@
 use super::{Shared, revision};
 use crate::desk::compute;
 use crate::error::Failure;
-use jugata_core::Scale;
+use jugata_core::{Cancel, Scale};
 use jugata_shot::engine::{Request as Wanted, Target};
-use jugata_shot::handoff::{Format, encode};
+use jugata_shot::handoff::{FileForm, Format, encode};
 use rocket::http::{ContentType, Header, Status};
 use rocket::serde::uuid::Uuid;
 use rocket::{Responder, get};
+use std::io::{Cursor, Write};
+use zip::CompressionMethod;
+use zip::write::{SimpleFileOptions, ZipWriter};
 
 /// A file to keep.
 #[derive(Responder)]
@@ -26,37 +29,41 @@ impl Download {
     }
 }
 
+/// A name that any system takes for a file's.
+fn plain(name: &str) -> String {
+    let plain = |c: char| if c.is_ascii_alphanumeric() || "-.".contains(c) { c } else { '_' };
+    name.chars().map(plain).take(100).collect()
+}
+
 /// What makes a browser keep an answer as a file of this name.
 pub fn attached(name: &str, ending: &str) -> Header<'static> {
-    let plain = |c: char| if c.is_ascii_alphanumeric() || "-.".contains(c) { c } else { '_' };
-    let name: String = name.chars().map(plain).take(100).collect();
+    let name = plain(name);
     Header::new(
         "Content-Disposition",
         format!("attachment; filename=\"{}.{ending}\"", name.trim_matches('.')),
     )
 }
 
-/// A frame of a revision at full size, the first if not said; `target` and `format` are JSON.
-#[get("/api/shots/<id>/revisions/<number>/handoff?<target>&<format>&<frame>")]
+/// A frame of a revision at full size, the first if not said; `target` and `form` are JSON.
+#[get("/api/shots/<id>/revisions/<number>/handoff?<target>&<form>&<frame>")]
 pub async fn picture(
     rooms: &Shared,
     id: Uuid,
     number: i32,
     target: &str,
-    format: &str,
+    form: &str,
     frame: Option<i32>,
 ) -> Result<Download, Failure> {
     let wrong = |_| Failure::new(Status::UnprocessableEntity, "That is not something that is written.");
     let target: Target = serde_json::from_str(target).map_err(wrong)?;
-    let format: Format = serde_json::from_str(&format!("\"{format}\"")).map_err(wrong)?;
+    let form: FileForm = serde_json::from_str(form).map_err(wrong)?;
     let shot = revision(rooms, id, number).await?;
     let mut wanted = Wanted::frame(&shot, target, Scale::FULL);
     wanted.frame = frame.unwrap_or(wanted.frame);
     let cancel = wanted.cancel.clone();
     compute(rooms, &cancel, move |r| {
-        let bytes = encode(&r.engine, &shot, &wanted, format)?;
-        let kind =
-            if format == Format::Png16 { ContentType::PNG } else { ContentType::new("image", "x-exr") };
+        let bytes = encode(&r.engine, &shot, &wanted, &form)?;
+        let kind = media_type(form.format);
         let name = match target {
             Target::Pass { element, pass } => shot
                 .element(element)
@@ -64,9 +71,50 @@ pub async fn picture(
                 .map_or(shot.name.clone(), |p| format!("{}_{}", shot.name, p.role().label())),
             _ => shot.name.clone(),
         };
-        Ok::<_, Failure>(Download::new(bytes, kind, &name, format.ending()))
+        Ok::<_, Failure>(Download::new(bytes, kind, &name, form.format.ending()))
     })
     .await
+}
+
+/// The result and the depth of an element as a pair of PNGs of one size, in one file: what viewers of 3D photos take.
+#[get("/api/shots/<id>/revisions/<number>/pair?<element>&<pass>&<frame>")]
+pub async fn pair(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    element: u32,
+    pass: u32,
+    frame: Option<i32>,
+) -> Result<Download, Failure> {
+    let shot = revision(rooms, id, number).await?;
+    compute(rooms, &Cancel::new(), move |r| {
+        let written = |target| {
+            let mut wanted = Wanted::frame(&shot, target, Scale::FULL);
+            wanted.frame = frame.unwrap_or(wanted.frame);
+            encode(&r.engine, &shot, &wanted, &Format::Png16.into())
+        };
+        let files = [("", written(Target::Shot)?), ("_depth", written(Target::Pass { element, pass })?)];
+        let name = plain(&shot.name);
+        let packed = zipped(files.map(|(end, bytes)| (format!("{name}{end}.png"), bytes)));
+        let packed = packed.map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?;
+        Ok::<_, Failure>(Download::new(packed, ContentType::ZIP, &shot.name, "zip"))
+    })
+    .await
+}
+
+fn zipped(files: impl IntoIterator<Item = (String, Vec<u8>)>) -> zip::result::ZipResult<Vec<u8>> {
+    let mut zip = ZipWriter::new(Cursor::new(Vec::new()));
+    for (name, bytes) in files {
+        zip.start_file(name, SimpleFileOptions::default().compression_method(CompressionMethod::Stored))?;
+        zip.write_all(&bytes)?;
+    }
+    Ok(zip.finish()?.into_inner())
+}
+
+/// What a browser is told of a file of a format.
+pub fn media_type(format: Format) -> ContentType {
+    let (top, sub) = format.media_type();
+    ContentType::new(top, sub)
 }
 
 /// The shot file of a revision, which `jugata render` runs.

@@ -1,14 +1,14 @@
 //! Ranges of frames that are written.
 
 use super::Shared;
-use super::handoff::Download;
+use super::handoff::{Download, media_type};
 use super::shots::{Body, body};
 use crate::App;
 use crate::desk::{ask as inquire, work};
 use crate::error::Failure;
 use crate::wire::{AskJob, ChangeJob, FrameOfJob, Job};
 use jugata_shot::document::FrameRange;
-use jugata_shot::handoff::{Format, Wish};
+use jugata_shot::handoff::Wish;
 use jugata_store::{JobFrame, JobRow, JobState, Store, StoreError};
 use rocket::http::{ContentType, Header, Status};
 use rocket::response::stream::{ByteStream, Event, EventStream, stream};
@@ -122,11 +122,7 @@ pub async fn frames(rooms: &Shared, id: Uuid) -> Result<Json<Vec<FrameOfJob>>, F
 pub async fn file(rooms: &Shared, id: Uuid, frame: i32) -> Result<Download, Failure> {
     let (made, wish) = inquire(rooms, move |s| Ok((s.job_frame(id, frame)?, s.job(id)?.wish))).await?;
     let bytes = rooms.media.get(&made.media).await?;
-    Ok(Download::named(bytes, kind(wish.format), &wish.file_name(frame)?))
-}
-
-fn kind(format: Format) -> ContentType {
-    if format == Format::Png16 { ContentType::PNG } else { ContentType::new("image", "x-exr") }
+    Ok(Download::named(bytes, media_type(wish.form.format), &wish.file_name(frame)?))
 }
 
 /// A small picture of a frame, by which a page can tell that another was made in its place.

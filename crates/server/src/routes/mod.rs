@@ -85,6 +85,7 @@ pub fn all() -> Vec<Route> {
         presets::apply,
         handoff::picture,
         handoff::document,
+        handoff::pair,
         jobs::start,
         jobs::list,
         jobs::news,

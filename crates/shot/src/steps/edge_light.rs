@@ -92,6 +92,10 @@ impl Change for EdgeLight {
         Reach::Px(self.bevel(1.0).reach(self.soft) + 8.0)
     }
 
+    fn lights(&self) -> Option<Vec<u32>> {
+        Some(Vec::new())
+    }
+
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
         let (matte, k) = (matte_of(picture, inputs)?, inputs.px(1.0));
         let lit = |picture: &Raster, matte: &Raster| self.light(picture, matte, k, inputs.cancel);

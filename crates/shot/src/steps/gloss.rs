@@ -140,6 +140,10 @@ impl Change for Gloss {
         Reach::Px(self.bevel(1.0).reach(self.soft) + 8.0)
     }
 
+    fn lights(&self) -> Option<Vec<u32>> {
+        Some(Vec::new())
+    }
+
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
         let (matte, k, cancel) = (matte_of(picture, inputs)?, inputs.px(1.0), inputs.cancel);
         let step = self.around();

@@ -172,6 +172,11 @@ pub trait Change: Kind {
         let _ = on;
         Vec::new()
     }
+    /// If what it brings is light, the numbers of the lamps that are lit: each is handed off as a layer. None of a light that
+    /// has no lamps.
+    fn lights(&self) -> Option<Vec<u32>> {
+        None
+    }
     /// What it makes of the picture so far (RGBA, linear, premultiplied, on the inputs' window), before it is joined.
     ///
     /// # Errors

@@ -193,6 +193,10 @@ impl Change for Relight {
         if whole { Reach::WholeFrame } else { Reach::Px(1.0) }
     }
 
+    fn lights(&self) -> Option<Vec<u32>> {
+        Some(self.lamps.iter().filter(|l| l.on).map(|l| l.id).collect())
+    }
+
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
         let normal = inputs.need(Role::Normal)?;
         let surface =

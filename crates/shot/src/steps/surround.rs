@@ -190,6 +190,10 @@ impl Change for Surround {
         if self.occlusion > 0.0 { Reach::WholeFrame } else { Reach::Px(1.0) }
     }
 
+    fn lights(&self) -> Option<Vec<u32>> {
+        Some(Vec::new())
+    }
+
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
         let normal = inputs.need(Role::Normal)?;
         let surface =

@@ -1,33 +1,17 @@
 import { useState } from 'react'
-import { documentPath, handoffPath } from '../../api/client'
-import type { Format, Target } from '../../api/types'
+import { documentPath, handoffPath, pairPath } from '../../api/client'
+import type { FileForm, Target } from '../../api/types'
 import { Choice } from '../../ui/Choice'
+import { Hint } from '../../ui/Hint'
 import { Modal } from '../../ui/Modal'
 import { Select } from '../../ui/Select'
 import { usePassesOf, servingOf } from '../bench/passes'
 import { useBench, useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
+import { FormFields } from './FormFields'
 import { JobCard } from './JobCard'
 import { RangeForm } from './RangeForm'
 import { useJobs } from './useJobs'
-
-const FORMATS: { value: Format; label: string; about: string }[] = [
-  { value: 'exr_float', label: 'EXR float', about: 'OpenEXR, RGBA, 32-bit float, scene-linear, premultiplied, ZIP. Nothing is lost.' },
-  { value: 'exr_half', label: 'EXR half', about: 'OpenEXR, RGBA, 16-bit float, scene-linear, premultiplied, ZIP.' },
-  { value: 'png16', label: 'PNG 16', about: 'PNG, 16 bits, sRGB, straight alpha. Values above 1 are clipped.' },
-]
-
-const DEPTH: Record<Format, string> = {
-  exr_float: 'OpenEXR, Z, 32-bit float, scene units; nothing is infinity.',
-  exr_half: 'OpenEXR, Z, 16-bit float, scene units; nothing is infinity.',
-  png16: 'PNG, 16 bits, grey: the nearest is white. Of the size of the picture, with _depth on its name: the pair that viewers of 3D photos take.',
-}
-
-const PASS: Record<Format, string> = {
-  exr_float: 'OpenEXR, 32-bit float, canonical values, channels named by the role.',
-  exr_half: 'OpenEXR, 16-bit float: data is rounded.',
-  png16: 'PNG, 16 bits: normals as colours (½, ½, 1 faces you), other data only where it is 0..1.',
-}
 
 interface Props {
   shot: ShotOnBench
@@ -58,7 +42,7 @@ export function HandoffDialog({ shot, open, onClose }: Props) {
 }
 
 function Wishes({ shot }: { shot: ShotOnBench }) {
-  const [format, setFormat] = useState<Format>('exr_float')
+  const [form, setForm] = useState<FileForm>({ format: 'exr_float', packing: 'zip', with: [] })
   const [what, setWhat] = useState('shot')
   const frame = useFrame(shot.doc)
   const [which, setWhich] = useState('one')
@@ -72,8 +56,10 @@ function Wishes({ shot }: { shot: ShotOnBench }) {
     ...(element ? [{ value: 'untouched', label: 'Before all changes', target: { kind: 'untouched', element: element.id } as Target }] : []),
     ...(element && pass ? [{ value: 'pass', label: 'A pass', target: { kind: 'pass', element: element.id, pass: pass.id } as Target }] : []),
   ]
-  const about = what !== 'pass' ? FORMATS.find((f) => f.value === format)?.about : pass?.role === 'depth' ? DEPTH[format] : PASS[format]
+  const of = what === 'shot' ? 'result' : what !== 'pass' ? 'picture' : pass?.role === 'depth' ? 'depth' : 'data'
+  const written: FileForm = of === 'result' ? form : { ...form, with: [] }
   const target = targets.find((t) => t.value === what)?.target ?? { kind: 'shot' }
+  const depth = servingOf(passes, 'depth')
   const { width, height } = shot.doc.display
   const range = which === 'range' ? shot.doc.frames : null
   const link = 'inline-flex h-8 items-center rounded-tile px-3 font-medium'
@@ -103,27 +89,29 @@ function Wishes({ shot }: { shot: ShotOnBench }) {
             </dd>
           </>
         )}
-        <dt className="text-dim">As</dt>
-        <dd>
-          <Choice label="Format" value={format} options={FORMATS} onChange={setFormat} />
-        </dd>
-        <dt />
-        <dd className="text-dim">{about}</dd>
+        <FormFields form={form} of={of} onChange={setForm} />
         <dt className="text-dim">Size</dt>
         <dd className="figures">
           {width} × {height} px, revision {shot.state.revision}
         </dd>
       </dl>
-      {range && <RangeForm key={shot.id} shot={shot} target={target} format={format} frames={range} />}
+      {range && <RangeForm key={shot.id} shot={shot} target={target} form={written} frames={range} />}
       <div className="mt-5 flex items-center gap-3">
         {!range && (
-          <a className={`${link} bg-accent text-on-accent hover:brightness-110`} href={handoffPath(shot.id, shot.state.revision, target, format, frame)} download data-handoff>
+          <a className={`${link} bg-accent text-on-accent hover:brightness-110`} href={handoffPath(shot.id, shot.state.revision, target, written, frame)} download data-handoff>
             Write the picture
           </a>
         )}
         <a className={`${link} border border-line bg-raised hover:border-dim`} href={documentPath(shot.id, shot.state.revision)} download>
           Shot file
         </a>
+        {depth && element && !range && (
+          <Hint text="A zip of two PNGs of 16 bits and one size: the result, and its depth with the nearest white and _depth on its name; what viewers of 3D photos take">
+            <a className={`${link} border border-line bg-raised hover:border-dim`} href={pairPath(shot.id, shot.state.revision, element.id, depth.id, frame)} download data-pair>
+              Colour and depth
+            </a>
+          </Hint>
+        )}
       </div>
       <p className="mt-3 text-dim">
         The shot file renders to the same pixels without a screen: <span className="figures">{range ? `jugata render shot.json --frames ${range.first}-${range.last} --out shot.####.exr` : 'jugata render shot.json --out picture.exr'}</span>, with the render beside it.

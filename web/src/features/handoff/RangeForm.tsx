@@ -1,12 +1,11 @@
 import { useState } from 'react'
 import { useMutation } from '@tanstack/react-query'
 import { api } from '../../api/client'
-import type { Format, FrameRange, Target } from '../../api/types'
+import type { FileForm, FrameRange, Target } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { NumberField } from '../../ui/NumberField'
 import type { ShotOnBench } from '../bench/useShot'
-
-const ENDINGS: Record<Format, string> = { exr_float: 'exr', exr_half: 'exr', png16: 'png' }
+import { fileOf } from './forms'
 
 /** A name as that of a file. */
 const plain = (name: string) => name.replaceAll(/[^\p{L}\p{N}-]+/gu, '_').slice(0, 80) || 'shot'
@@ -14,15 +13,15 @@ const plain = (name: string) => name.replaceAll(/[^\p{L}\p{N}-]+/gu, '_').slice(
 interface Props {
   shot: ShotOnBench
   target: Target
-  format: Format
+  form: FileForm
   frames: FrameRange
 }
 
 /** Which frames to write, and under which names. */
-export function RangeForm({ shot, target, format, frames }: Props) {
+export function RangeForm({ shot, target, form, frames }: Props) {
   const [range, setRange] = useState(frames)
   const [name, setName] = useState(`${plain(shot.doc.name)}.####`)
-  const start = useMutation({ mutationFn: () => api.startJob(shot.id, shot.state.revision, { wish: { target, format, name }, range }) })
+  const start = useMutation({ mutationFn: () => api.startJob(shot.id, shot.state.revision, { wish: { target, form, name }, range }) })
   const count = range.last - range.first + 1
   const first = (v: number) => setRange({ first: Math.round(v), last: Math.max(Math.round(v), range.last) })
   const last = (v: number) => setRange({ first: Math.min(range.first, Math.round(v)), last: Math.round(v) })
@@ -44,7 +43,7 @@ export function RangeForm({ shot, target, format, frames }: Props) {
           value={name}
           onChange={(e) => setName(e.target.value)}
         />
-        <span className="figures text-dim">.{ENDINGS[format]}</span>
+        <span className="figures text-dim">.{fileOf(form).file?.value}</span>
       </span>
       <span />
       <span className="text-dim"># stands for a digit of the frame’s number.</span>
