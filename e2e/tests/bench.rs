@@ -90,6 +90,9 @@ async fn from_upload_to_hand_off() {
     // The pair for viewers of 3D photos at one click, and the light of the lamp as a layer beside the result.
     s.click("[data-pair]").await;
     assert!(std::fs::metadata(s.file("harbour_instrument.zip").await).unwrap().len() > 320 * 180);
+    s.click("[data-sheet]").await;
+    let sheet = s.file("harbour_instrument_review.html").await;
+    assert!(std::fs::read_to_string(&sheet).unwrap().contains("Relight from the left"));
     std::fs::remove_file(s.file("harbour_instrument.exr").await).unwrap();
     s.click("[data-with=lights]").await;
     s.look("handoff_layers").await;

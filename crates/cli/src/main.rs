@@ -1,4 +1,4 @@
-//! The command line of Jugata: inspect, render, shot, preset, standin, serve, work. Thin: it parses words and asks the rooms.
+//! The command line of Jugata: inspect, render, review, shot, preset, standin, serve, work. Thin: it parses words and asks the rooms.
 
 mod inspect;
 mod logging;
@@ -6,6 +6,7 @@ mod media;
 mod preset;
 mod progress;
 mod render;
+mod review;
 mod serve;
 mod shot;
 mod standin;
@@ -37,6 +38,8 @@ enum Verb {
     Inspect(inspect::Inspect),
     /// Render a shot file to a picture.
     Render(render::Render),
+    /// Make a review sheet of a shot file: one HTML file for somebody who has no Jugata.
+    Review(review::Review),
     /// Make, check and add to shot files.
     Shot(shot::OnShot),
     /// Put a preset on an element of a shot file.
@@ -69,6 +72,7 @@ fn main() -> ExitCode {
         Verb::Inspect(v) => v.run(),
         Verb::Render(v) => v.run(),
         Verb::Preset(v) => v.run(),
+        Verb::Review(v) => v.run(),
         Verb::Shot(v) => v.run(),
         Verb::Standin(v) => v.run(),
         Verb::Media(v) => v.run(),

@@ -117,6 +117,9 @@ fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
         let args: Vec<&str> = ["render", "shot.json"].into_iter().chain(wrong).collect();
         assert!(complaint(&args, folder.path()).contains(said), "{said}");
     }
+    say(&run(&["review", "shot.json", "--media", "media", "--out", "review.html"], folder.path()));
+    let sheet = std::fs::read(folder.path().join("review.html")).unwrap();
+    assert!(sheet.starts_with(b"<!doctype html>") && sheet == server.bytes(&format!("{path}/sheet")));
     // A preset that the server saved is put on the element without it.
     let (shot, presets) = (server.get(&format!("/api/shots/{id}"))["shot"].clone(), "/api/presets");
     let save = json!({"shot": shot, "element": 1, "steps": [1], "name": "Cool side"});

@@ -21,6 +21,7 @@
 //! | [`placing`] | putting a lamp by pointing at the picture |
 //! | [`telling`] | what a step found out, and what moves cost |
 //! | [`preset`] | steps kept under a name, put on another element |
+//! | [`review`] | a sheet for somebody who has no Jugata |
 //! | [`rocking`] | a picture seen from a little to the side |
 //! | [`on_body`] | a height or a normal map on a simple body |
 //! | [`files`], [`joins`] | media files by what is in them; how a change meets what was there |
@@ -59,6 +60,7 @@ pub mod placing;
 pub mod preset;
 pub mod remedies;
 pub mod resolve;
+pub mod review;
 pub mod rocking;
 pub mod steps;
 pub mod still;

@@ -1,6 +1,6 @@
 //! Files that are handed off: layers that add up, and what general-purpose libraries read of them (Pillow, tifffile, the
 //! OpenEXR library; what they read of `fixtures/written` and the script that asked them lie beside it).
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::unwrap_used, clippy::panic)]
 
 mod support;
 

@@ -1,4 +1,4 @@
-import type { Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -44,6 +44,9 @@ export const handoffPath = (id: string, revision: number, target: Target, form: 
   at(id, `/revisions/${revision}/handoff?target=${encodeURIComponent(JSON.stringify(target))}&form=${encodeURIComponent(JSON.stringify(form))}&frame=${frame}`)
 
 export const pairPath = (id: string, revision: number, element: number, pass: number, frame: number) => at(id, `/revisions/${revision}/pair?element=${element}&pass=${pass}&frame=${frame}`)
+
+export const sheetPath = (id: string, revision: number, frame: number, reference?: Other) =>
+  at(id, `/revisions/${revision}/sheet?frame=${frame}${reference ? `&reference=${encodeURIComponent(JSON.stringify(reference))}` : ''}`)
 
 export const presetPicture = (id: string) => `/api/presets/${id}/picture`
 

@@ -6,6 +6,8 @@ use crate::error::Failure;
 use jugata_core::{Cancel, Scale};
 use jugata_shot::engine::{Request as Wanted, Target};
 use jugata_shot::handoff::{FileForm, Format, encode};
+use jugata_shot::look::Other;
+use jugata_shot::review::{self, Sheet};
 use rocket::http::{ContentType, Header, Status};
 use rocket::serde::uuid::Uuid;
 use rocket::{Responder, get};
@@ -98,6 +100,30 @@ pub async fn pair(
         let packed = zipped(files.map(|(end, bytes)| (format!("{name}{end}.png"), bytes)));
         let packed = packed.map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?;
         Ok::<_, Failure>(Download::new(packed, ContentType::ZIP, &shot.name, "zip"))
+    })
+    .await
+}
+
+/// A review sheet of a revision: one HTML file; `reference` is JSON of what the result is measured against.
+#[get("/api/shots/<id>/revisions/<number>/sheet?<frame>&<reference>")]
+pub async fn sheet(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    frame: Option<i32>,
+    reference: Option<&str>,
+) -> Result<Download, Failure> {
+    let wrong =
+        |_| Failure::new(Status::UnprocessableEntity, "That is not something to measure the result against.");
+    let reference: Option<Other> = reference.map(serde_json::from_str).transpose().map_err(wrong)?;
+    let shot = revision(rooms, id, number).await?;
+    let cancel = Cancel::new();
+    let pulled = cancel.clone();
+    compute(rooms, &cancel, move |r| {
+        let ask = Sheet { frame, reference: reference.as_ref(), cancel: pulled };
+        let page = review::sheet(&r.engine, &shot, &ask)?;
+        let name = format!("{}_review", shot.name);
+        Ok::<_, Failure>(Download::new(page.into_bytes(), ContentType::HTML, &name, "html"))
     })
     .await
 }

@@ -86,6 +86,7 @@ pub fn all() -> Vec<Route> {
         handoff::picture,
         handoff::document,
         handoff::pair,
+        handoff::sheet,
         jobs::start,
         jobs::list,
         jobs::news,

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { api, picturePath, send } from '../../api/client'
+import { api, picturePath, send, sheetPath } from '../../api/client'
 import type { MediaFile, Figures, Look, Other } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import { Button } from '../../ui/Button'
@@ -91,7 +91,7 @@ function Compare({ shot }: { shot: ShotOnBench }) {
           <Figure label="Largest difference" value={`${figures.largest.toFixed(1)} of 255`} />
         </dl>
       )}
-      {look && (
+      {look && against && (
         <>
           <img src={picturePath(shot.id, shot.state.revision, look)} alt="The difference" className="w-full bg-pane object-contain" />
           <div className="flex items-center justify-between">
@@ -100,6 +100,9 @@ function Compare({ shot }: { shot: ShotOnBench }) {
               As it is
             </Button>
           </div>
+          <a className="self-start rounded-tile border border-line bg-raised px-2.5 py-1 hover:border-dim" href={sheetPath(shot.id, shot.state.revision, frame, against)} download>
+            Review sheet with these figures
+          </a>
           <p className="text-dim">Both pictures are clipped to 0..1 and encoded as sRGB before they are compared.</p>
         </>
       )}

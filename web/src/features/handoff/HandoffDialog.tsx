@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { documentPath, handoffPath, pairPath } from '../../api/client'
+import { documentPath, handoffPath, pairPath, sheetPath } from '../../api/client'
 import type { FileForm, Target } from '../../api/types'
 import { Choice } from '../../ui/Choice'
 import { Hint } from '../../ui/Hint'
@@ -105,6 +105,11 @@ function Wishes({ shot }: { shot: ShotOnBench }) {
         <a className={`${link} border border-line bg-raised hover:border-dim`} href={documentPath(shot.id, shot.state.revision)} download>
           Shot file
         </a>
+        <Hint text="One HTML file for somebody who has no Jugata: before and after with an edge to drag, frames, the steps as sentences">
+          <a className={`${link} border border-line bg-raised hover:border-dim`} href={sheetPath(shot.id, shot.state.revision, frame)} download data-sheet>
+            Review sheet
+          </a>
+        </Hint>
         {depth && element && !range && (
           <Hint text="A zip of two PNGs of 16 bits and one size: the result, and its depth with the nearest white and _depth on its name; what viewers of 3D photos take">
             <a className={`${link} border border-line bg-raised hover:border-dim`} href={pairPath(shot.id, shot.state.revision, element.id, depth.id, frame)} download data-pair>
