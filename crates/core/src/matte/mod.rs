@@ -7,11 +7,13 @@
 //! | [`strokes`] | painted with a brush |
 //! | [`hashed`] | objects by their hashed IDs |
 //! | [`edges`] | choked, grown, a band along an edge |
+//! | [`refill`] | the edge of a picture choked, with colours carried outwards first |
 
 pub mod edges;
 pub mod hashed;
 pub mod outlines;
 pub mod path;
+pub mod refill;
 pub mod strokes;
 
 use crate::colour::{luminance, srgb_encode};

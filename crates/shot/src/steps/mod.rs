@@ -2,6 +2,7 @@
 //! schema, the deck's controls, the dispatch and [`catalogue`] follow from that.
 
 mod blur;
+mod choke;
 mod colour;
 mod curves;
 mod distance;
@@ -35,6 +36,7 @@ mod vignette;
 mod warp;
 
 pub use blur::{Blur, BlurForm};
+pub use choke::Choke;
 pub use colour::Colour;
 pub use curves::{CurvePoint, Curves};
 pub use distance::Distance;
@@ -272,6 +274,8 @@ kinds! {
     Outline => "outline",
     /// A shadow behind or within.
     SoftShadow => "soft_shadow",
+    /// The edge drawn in, with colours from inside.
+    Choke => "choke",
     /// The picture put somewhere.
     Place => "place",
     /// What a lens does to straight lines, taken off or put on.
