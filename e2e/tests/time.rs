@@ -107,6 +107,17 @@ async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
     let went = s.script("return window.went.slice(0, 8).join(' ')").await;
     assert_eq!(went, "2 3 4 1 2 3 4 1", "none is left out");
     s.rest().await;
+    // Frames side by side; a click goes to one.
+    s.words("Strip").await.click().await.unwrap();
+    s.until(
+        "all four are seen",
+        "document.querySelectorAll('[data-strip] img').length === 4 && [...document.querySelectorAll('[data-strip] img')].every((i) => i.naturalWidth > 0)",
+    )
+    .await;
+    s.look("time_strip").await;
+    s.click("[data-strip='3']").await;
+    s.see("[data-frame='3']").await;
+    s.rest().await;
     let count = s.script("return window.went.length").await;
     tokio::time::sleep(std::time::Duration::from_millis(400)).await;
     assert_eq!(s.script("return window.went.length").await, count, "it has stopped");

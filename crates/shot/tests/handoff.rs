@@ -8,7 +8,7 @@ use jugata_core::{Raster, Role, Scale, Window};
 use jugata_exchange::coded;
 use jugata_exchange::{ImageFile, Limits, read};
 use jugata_shot::document::{FrameRange, LimitBy, NamedMatte, Step};
-use jugata_shot::engine::{Engine, Request, Target};
+use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::handoff::{FileForm, Format, Packing, With, encode, whole};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{MadeKind, Pattern};
@@ -16,7 +16,7 @@ use jugata_shot::steps::{Distance, Exposure, Relight, StepKind, Surround};
 use jugata_shot::{Element, Limit, Shot};
 use serde_json::Value;
 use std::path::PathBuf;
-use support::engine;
+use support::{engine, engine_with};
 
 fn named(file: &ImageFile, layer: &str, channel: &str) -> Vec<f32> {
     let name = if layer.is_empty() { channel.to_owned() } else { format!("{layer}.{channel}") };
@@ -111,6 +111,20 @@ fn passes_mattes_and_the_untouched_picture_go_along_under_their_names() {
     shot.elements.push(Element::made(2, "Orrery".into(), MadeKind::Pattern(Pattern::default())));
     let file = written(&engine, &shot, &FileForm { with: vec![With::Untouched], ..Format::ExrFloat.into() });
     assert_eq!(layers(&file), ["", "Orrery_untouched", "Orrery_untouched_2"]);
+}
+
+#[test]
+fn layers_that_need_too_much_memory_are_refused_in_a_sentence() {
+    let sizes = CacheSizes { at_once: 3 << 20, ..CacheSizes::default() };
+    let (engine, shot) = engine_with(sizes);
+    let request = Request::frame(&shot, Target::Shot, Scale::FULL);
+    let form = |with| FileForm { with, ..Format::ExrHalf.into() };
+    assert!(encode(&engine, &shot, &request, &form(vec![With::Untouched])).is_ok());
+    let refused = encode(&engine, &shot, &request, &form(vec![With::Passes])).unwrap_err().to_string();
+    assert!(
+        refused.contains("more than the 3 MiB that are allowed at once; leave some of them out"),
+        "{refused}"
+    );
 }
 
 /// A picture and data small enough to be read by eye, with what single and half precision must keep apart.

@@ -240,6 +240,11 @@ impl Engine {
         scene::Scene::new(self, &hashes).light_of(key::element_of(shot, element)?, request)
     }
 
+    /// Bytes that one request may need at once.
+    pub fn at_once(&self) -> u64 {
+        self.at_once
+    }
+
     /// Memory that is held now.
     pub fn memory(&self) -> Memory {
         self.caches.memory()

@@ -38,6 +38,9 @@ pub struct Beside {
     pub raster: Arc<Raster>,
 }
 
+/// Bytes of a sample until it is written: the layer, its copy for the file, and the file.
+const COPIES: u64 = 12;
+
 /// Most layers of one file.
 const MOST: usize = 256;
 
@@ -57,7 +60,7 @@ pub fn beside(
         return Ok(Vec::new());
     }
     let still = &*Still::of(shot, request.frame)?;
-    let mut list = List { engine, still, request, names: HashSet::new(), layers: Vec::new() };
+    let mut list = List { engine, still, request, names: HashSet::new(), layers: Vec::new(), bytes: 0 };
     for element in &still.elements {
         if with.contains(&With::Untouched) {
             list.add(element, "untouched", Target::Untouched { element: element.id })?;
@@ -85,6 +88,8 @@ struct List<'a> {
     request: &'a Request,
     names: HashSet<String>,
     layers: Vec<Beside>,
+    /// Bytes that they need until they are written.
+    bytes: u64,
 }
 
 impl List<'_> {
@@ -97,6 +102,15 @@ impl List<'_> {
     fn push(&mut self, name: String, role: Role, raster: Arc<Raster>) -> Result<(), ShotError> {
         if self.layers.len() == MOST {
             let what = format!("it would have more than {MOST} layers; leave some of them out");
+            return Err(ShotError::Parameter { place: "The file".into(), what });
+        }
+        self.bytes += raster.data().len() as u64 * COPIES;
+        let most = self.engine.at_once();
+        if self.bytes > most {
+            let what = format!(
+                "its layers would need more than the {} MiB that are allowed at once; leave some of them out",
+                most >> 20
+            );
             return Err(ShotError::Parameter { place: "The file".into(), what });
         }
         self.layers.push(Beside { name, role, raster });

@@ -1,6 +1,8 @@
+import { useState } from 'react'
 import { Button, Key } from '../../ui/Button'
 import { Slider } from '../../ui/Slider'
 import { keysOf } from '../time/keys'
+import { StripDialog } from '../time/StripDialog'
 import { usePlay } from '../time/usePlay'
 import { useBenchOf, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
@@ -11,6 +13,7 @@ const STILL = { first: 0, last: 0 }
 export function FrameRuler({ shot }: { shot: ShotOnBench }) {
   const { time, driven, element, step, set } = useBenchOf('time', 'driven', 'element', 'step', 'set')
   const frame = useFrame(shot.doc)
+  const [strip, setStrip] = useState(false)
   const range = shot.doc.frames
   const { playing, reached } = usePlay(range ?? STILL, frame, shot.doc.rate)
   if (!range) return null
@@ -50,6 +53,10 @@ export function FrameRuler({ shot }: { shot: ShotOnBench }) {
         {range.first}–{range.last} · {playing && reached !== null && `${Math.min(shot.doc.rate, reached).toFixed(reached < 10 ? 1 : 0)} of `}
         {shot.doc.rate} fps
       </span>
+      <Button onClick={() => setStrip(true)} hint="Frames of the result, or of one step, side by side">
+        Strip
+      </Button>
+      <StripDialog shot={shot} frames={range} open={strip} onClose={() => setStrip(false)} />
       <Button className="aria-pressed:border-accent aria-pressed:bg-accent-ground" aria-pressed={time} onClick={() => set({ time: !time })} hint="What moves in this shot, in the place of the deck">
         Time
       </Button>
