@@ -46,20 +46,22 @@ export function FormFields({ form, of, onChange }: Props) {
       {isExr && of === 'result' && (
         <>
           <dt className="text-dim">Layers</dt>
-          <dd className="flex flex-wrap gap-1.5" role="group" aria-label="Layers beside the result">
-            {WITHS.map((w) => (
-              <Hint key={w.value} text={w.hint}>
-                <button
-                  type="button"
-                  aria-pressed={form.with.includes(w.value)}
-                  onClick={() => put({ with: turned(w.value) })}
-                  data-with={w.value}
-                  className="h-6 rounded-tile border border-line bg-ground px-2 text-dim hover:border-dim aria-pressed:border-accent aria-pressed:bg-accent-ground aria-pressed:text-text"
-                >
-                  {w.label}
-                </button>
-              </Hint>
-            ))}
+          <dd>
+            <div className="flex flex-wrap gap-1.5" role="group" aria-label="Layers beside the result">
+              {WITHS.map((w) => (
+                <Hint key={w.value} text={w.hint}>
+                  <button
+                    type="button"
+                    aria-pressed={form.with.includes(w.value)}
+                    onClick={() => put({ with: turned(w.value) })}
+                    data-with={w.value}
+                    className="h-6 rounded-tile border border-line bg-ground px-2 text-dim hover:border-dim aria-pressed:border-accent aria-pressed:bg-accent-ground aria-pressed:text-text"
+                  >
+                    {w.label}
+                  </button>
+                </Hint>
+              ))}
+            </div>
           </dd>
         </>
       )}
