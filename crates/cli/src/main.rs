@@ -3,6 +3,7 @@
 mod inspect;
 mod logging;
 mod media;
+mod on_disk;
 mod preset;
 mod progress;
 mod render;

@@ -1,17 +1,15 @@
 //! `jugata render`: a shot file to a picture, without screen and without database.
 
+use crate::on_disk::{OnDisk, tell_differing};
 use crate::progress::Progress;
 use crate::{Failure, words};
 use clap::Args;
 use jugata_core::{Scale, Window};
-use jugata_exchange::Limits;
 use jugata_shot::document::FrameRange;
-use jugata_shot::engine::{CacheSizes, Event, Trace};
-use jugata_shot::media::Folders;
+use jugata_shot::engine::{Event, Trace};
 use jugata_shot::rocking::{Rock, rock};
-use jugata_shot::{Engine, Request, Shot, Target, check, handoff};
+use jugata_shot::{Engine, Request, Shot, Target, handoff};
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
 use std::sync::mpsc::RecvTimeoutError;
 use std::time::Duration;
 
@@ -77,42 +75,7 @@ impl Render {
         tell_differing(&folders);
         made
     }
-}
 
-/// A shot file, and what evaluates it with the files beside it.
-pub struct OnDisk {
-    pub engine: Engine,
-    pub shot: Shot,
-    pub folders: Arc<Folders>,
-}
-
-impl OnDisk {
-    /// Opens a shot file; its media lie beside it, or in other folders.
-    pub fn open(path: &Path, media: Vec<PathBuf>) -> Result<Self, Failure> {
-        let text = std::fs::read_to_string(path).map_err(|e| format!("{}: {e}", path.display()))?;
-        let shot = check::parse(&text)?;
-        if let Some(none) = media.iter().find(|f| !f.is_dir()) {
-            return Err(format!(
-                "{} is no folder; --media names a folder with the shot's files.",
-                none.display()
-            )
-            .into());
-        }
-        let beside = path.parent().unwrap_or(Path::new(".")).to_owned();
-        let folders = Arc::new(Folders::new(std::iter::once(beside).chain(media).collect()));
-        let engine = Engine::new(Box::new(folders.clone()), Limits::default(), CacheSizes::default());
-        Ok(Self { engine, shot, folders })
-    }
-}
-
-/// Names files that are not those that a shot was made with.
-pub fn tell_differing(folders: &Folders) {
-    for name in folders.differing() {
-        eprintln!("{name} is not the file that this shot was made with; it was used all the same.");
-    }
-}
-
-impl Render {
     fn form(&self) -> Result<handoff::FileForm, Failure> {
         let by_name = handoff::Format::of_path(&self.out)?;
         let format = match self.bits {
@@ -152,11 +115,9 @@ impl Work {
             Some(r) => rock(engine, shot, request, r),
             None => engine.evaluate(shot, request),
         })?;
-        let beside = match self.target {
-            Target::Shot if self.rock.is_none() => {
-                handoff::layers::beside(engine, shot, &request, &made.raster, &self.form)?
-            }
-            _ => Vec::new(),
+        let beside = match self.rock {
+            None => handoff::layers::beside(engine, shot, &request, &made.raster, &self.form)?,
+            Some(_) => Vec::new(),
         };
         write_whole(out, &handoff::encode_made(&made, &beside, shot, &request, &self.form)?)?;
         Ok(())

@@ -1,7 +1,8 @@
 //! `jugata review`: a shot file to a review sheet.
 
 use crate::Failure;
-use crate::render::{OnDisk, tell_differing, write_whole};
+use crate::on_disk::{OnDisk, tell_differing};
+use crate::render::write_whole;
 use clap::Args;
 use jugata_shot::review::{Sheet, sheet};
 use std::path::PathBuf;

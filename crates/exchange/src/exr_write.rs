@@ -9,7 +9,9 @@ use exr::meta::header::{ImageAttributes, LayerAttributes};
 use exr::prelude::{SmallVec, WritableImage};
 use half::f16;
 use jugata_core::{Raster, Window};
+use serde::{Deserialize, Serialize};
 use std::io::Cursor;
+use ts_rs::TS;
 
 /// Bits of a written sample.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -59,7 +61,8 @@ pub struct CameraOut {
 pub type TextAttribute = (String, String);
 
 /// How samples are packed; none of them loses anything.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
 pub enum Packing {
     /// Deflate, 16 lines at a time: small, and read by everybody.
     #[default]

@@ -12,7 +12,7 @@ use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::handoff::{FileForm, Format, Packing, With, encode, whole};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{MadeKind, Pattern};
-use jugata_shot::steps::{Distance, Exposure, Relight, StepKind, Surround};
+use jugata_shot::steps::{Distance, Exposure, Place, Relight, StepKind, Surround};
 use jugata_shot::{Element, Limit, Shot};
 use serde_json::Value;
 use std::path::PathBuf;
@@ -111,6 +111,23 @@ fn passes_mattes_and_the_untouched_picture_go_along_under_their_names() {
     shot.elements.push(Element::made(2, "Orrery".into(), MadeKind::Pattern(Pattern::default())));
     let file = written(&engine, &shot, &FileForm { with: vec![With::Untouched], ..Format::ExrFloat.into() });
     assert_eq!(layers(&file), ["", "Orrery_untouched", "Orrery_untouched_2"]);
+}
+
+#[test]
+fn a_file_brings_the_camera_along_unless_the_picture_was_moved() {
+    let (engine, mut shot) = lit(vec![]);
+    // A quarter turn about the view axis and a step aside.
+    let world = [0.0, -1.0, 0.0, 2.0, 1.0, 0.0, 0.0, -3.0, 0.0, 0.0, 1.0, 5.0];
+    let told = shot.elements[0].camera.map(|c| jugata_core::Camera { world: Some(world), ..c });
+    shot.elements[0].camera = told;
+    let camera = |shot: &Shot| {
+        jugata_exchange::camera_attributes::camera(&written(&engine, shot, &Format::ExrHalf.into()))
+    };
+    let (told, read) = (told.unwrap(), camera(&shot).unwrap());
+    assert!((read.focal / told.focal - 1.0).abs() < 1e-5, "{read:?}");
+    assert_eq!((read.centre_x, read.centre_y, read.world), (told.centre_x, told.centre_y, told.world));
+    shot.elements[0].steps = vec![Step::new(1, Place::default().into())];
+    assert!(camera(&shot).is_none());
 }
 
 #[test]

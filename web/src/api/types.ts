@@ -2848,7 +2848,7 @@ colour: [number, number, number],
 opacity: number, };
 
 /**
- * How the samples of an OpenEXR file are packed; none of the ways loses anything.
+ * How samples are packed; none of them loses anything.
  */
 export type Packing = "zip" | "zip_line" | "piz" | "runs" | "plain";
 

@@ -44,7 +44,7 @@ const COPIES: u64 = 12;
 /// Most layers of one file.
 const MOST: usize = 256;
 
-/// The layers that are wished for beside `result`.
+/// The layers that are wished for beside `result`: none beside anything but the result, or in a file that holds none.
 ///
 /// # Errors
 /// As [`Engine::evaluate`]; too many layers.
@@ -56,9 +56,10 @@ pub fn beside(
     form: &FileForm,
 ) -> Result<Vec<Beside>, ShotError> {
     let with = &form.with;
-    if with.is_empty() {
+    let Some(depth) = form.format.depth().filter(|_| request.target == Target::Shot && !with.is_empty())
+    else {
         return Ok(Vec::new());
-    }
+    };
     let still = &*Still::of(shot, request.frame)?;
     let mut list = List { engine, still, request, names: HashSet::new(), layers: Vec::new(), bytes: 0 };
     for element in &still.elements {
@@ -77,7 +78,7 @@ pub fn beside(
         }
     }
     if with.contains(&With::Lights) {
-        list.lights(result, form.format.depth().unwrap_or_default())?;
+        list.lights(result, depth)?;
     }
     Ok(list.layers)
 }

@@ -8,11 +8,12 @@
 pub mod layers;
 pub mod wish;
 
+pub use jugata_exchange::exr_write::Packing;
 pub use layers::With;
 pub use wish::{FRAMES, Wish, numbered};
 
 use crate::document::Shot;
-use crate::engine::{Engine, Evaluated, Request, Target};
+use crate::engine::{Engine, Evaluated, Request};
 use crate::error::ShotError;
 use crate::still::Still;
 use jugata_core::{Camera, Raster, Role};
@@ -109,35 +110,6 @@ impl Format {
     }
 }
 
-/// How the samples of an OpenEXR file are packed; none of the ways loses anything.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum Packing {
-    /// Deflate, 16 lines at a time.
-    #[default]
-    Zip,
-    /// Deflate, line by line.
-    ZipLine,
-    /// Wavelets.
-    Piz,
-    /// Runs.
-    Runs,
-    /// Not at all.
-    Plain,
-}
-
-impl From<Packing> for exr_write::Packing {
-    fn from(p: Packing) -> Self {
-        match p {
-            Packing::Zip => Self::Zip,
-            Packing::ZipLine => Self::ZipLine,
-            Packing::Piz => Self::Piz,
-            Packing::Runs => Self::Runs,
-            Packing::Plain => Self::Plain,
-        }
-    }
-}
-
 /// As what something is written.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(deny_unknown_fields)]
@@ -213,12 +185,8 @@ pub fn encode(
 ) -> Result<Vec<u8>, ShotError> {
     let request = &whole(engine, shot, request, form.format)?;
     let made = engine.evaluate(shot, request)?;
-    let layers = if form.format.depth().is_some() && request.target == Target::Shot {
-        layers::beside(engine, shot, request, &made.raster, form)?
-    } else {
-        Vec::new()
-    };
-    encode_made(&made, &layers, shot, request, form)
+    let beside = layers::beside(engine, shot, request, &made.raster, form)?;
+    encode_made(&made, &beside, shot, request, form)
 }
 
 /// The request for all that a format can hold: a whole picture as OpenEXR has its overscan in the data window.
@@ -297,7 +265,7 @@ fn exr(
     let about = About {
         camera: camera(shot),
         frame: shot.frames.map(|_| (request.frame, shot.rate)),
-        packing: form.packing.into(),
+        packing: form.packing,
         ..About::default()
     };
     exr_write::write_with(&layers, request.scale.window(shot.display), &about)
