@@ -85,6 +85,9 @@ pub struct Standin {
     /// Put a poster on the object of this ID instead of its own colour: the truth for Re-texture.
     #[arg(long)]
     repaint: Option<u32>,
+    /// IDs of the only objects that the camera sees, with commas between; the others still cast shadows.
+    #[arg(long, value_delimiter = ',')]
+    only: Option<Vec<u32>>,
     /// Let the added lamp cast no shadows.
     #[arg(long)]
     no_shadows: bool,
@@ -127,6 +130,7 @@ impl Standin {
             relief: self.relief.unwrap_or(0.0).min(0.2),
             seed: self.seed,
             repaint: self.repaint.map(|id| (id, Paint::Poster)),
+            only: self.only.clone(),
             diffuse: self.diffuse,
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;

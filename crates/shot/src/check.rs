@@ -1,7 +1,7 @@
 //! What a sound document is. Everything that comes from outside passes here.
 
 use crate::defaults;
-use crate::document::{Element, Extract, FORMAT, NamedMatte, OLDEST, Pass, Sequence, Shot, Step};
+use crate::document::{ByDepth, Element, Extract, FORMAT, NamedMatte, OLDEST, Pass, Sequence, Shot, Step};
 use crate::drives::Drive;
 use crate::error::ShotError;
 use crate::params;
@@ -218,6 +218,10 @@ fn element(e: &Element) -> Result<(), ShotError> {
     }
     if let Some(joins) = &e.joins {
         range("strength", joins.strength, 0.0, 1.0).map_err(|what| wrong(&e.name, what))?;
+    }
+    if let Some(by) = &e.by_depth {
+        range("distance", by.at, f32::MIN_POSITIVE, ByDepth::MOST).map_err(|what| wrong(&e.name, what))?;
+        range("nearer by", by.nearer, -ByDepth::MOST, ByDepth::MOST).map_err(|what| wrong(&e.name, what))?;
     }
     if e.camera.is_some_and(|c| !c.is_sound()) {
         return Err(wrong(&e.name, "its camera has a focal length or centre that is not possible"));

@@ -4,7 +4,7 @@ use crate::drives::Drive;
 use crate::extracts::ExtractKind;
 use crate::files::MediaFile;
 pub use crate::files::MediaId;
-pub use crate::joins::Joins;
+pub use crate::joins::{ByDepth, Joins};
 pub use crate::limit::{HashedName, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke};
 use crate::made::{MadeKind, drawn_id};
 use crate::params;
@@ -101,6 +101,11 @@ pub struct Element {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub joins: Option<Joins>,
+    /// How it stands in one space with those below it, so that at each place the nearer one hides the other; it lies over
+    /// all of them, if not said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub by_depth: Option<ByDepth>,
     /// Whether it is only used by others, and not seen itself.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     #[ts(optional, as = "Option<bool>")]
@@ -359,6 +364,7 @@ impl Element {
             steps: Vec::new(),
             placement: None,
             joins: None,
+            by_depth: None,
             only_used: false,
         }
     }

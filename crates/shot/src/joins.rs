@@ -24,3 +24,24 @@ impl Joins {
         Self { blend, space: BlendSpace::Display, strength: 1.0 }
     }
 }
+
+/// How an element stands in one space with those below it.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(deny_unknown_fields)]
+pub struct ByDepth {
+    /// How far away an element is that has no depth of its own, scene units.
+    #[serde(default = "one_unit")]
+    pub at: f32,
+    /// How much nearer than its depth says it is taken to be, scene units.
+    #[serde(default)]
+    pub nearer: f32,
+}
+
+fn one_unit() -> f32 {
+    1.0
+}
+
+impl ByDepth {
+    /// Greatest distance and shift, scene units.
+    pub const MOST: f32 = 1e9;
+}

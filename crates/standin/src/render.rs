@@ -3,7 +3,7 @@
 use crate::bent::Distortion;
 use crate::material::Paint;
 use crate::scene::Scene;
-use crate::shade::{Dice, find, radiance};
+use crate::shade::{Dice, Found, find, radiance};
 use crate::shape::Ray;
 use crate::{orrery, random};
 use glam::{DVec2, Mat4, Quat, Vec2, Vec3};
@@ -170,6 +170,8 @@ pub struct Settings {
     pub seed: Option<u64>,
     /// What the colour of one object is instead: the truth of another texture on it.
     pub repaint: Option<(u32, Paint)>,
+    /// The only objects that the camera sees, by ID; the others still cast shadows and are mirrored. All, if not said.
+    pub only: Option<Vec<u32>>,
     /// Whether the file that is written has the diffuse part of the light as a pass.
     pub diffuse: bool,
 }
@@ -191,6 +193,7 @@ impl Settings {
             relief: 0.0,
             seed: None,
             repaint: None,
+            only: None,
             diffuse: false,
         }
     }
@@ -342,6 +345,11 @@ fn world_rows(m: Mat4) -> [f32; 12] {
 /// Ranks of hashed IDs: six objects in a pixel are more than ever meet.
 pub const RANKS: usize = 6;
 
+/// Surfaces that a ray may pass because the camera does not see them.
+const MOST_PASSED: u32 = 256;
+/// How far behind such a surface it goes on, units of the room.
+const AHEAD: f32 = 1e-3;
+
 /// Planes of what all samples of a pixel see: RGBA, ranks, the diffuse part.
 const SEEN: usize = 4 + RANKS * 2 + 3;
 
@@ -366,12 +374,13 @@ struct Eye<'a> {
     lens: Option<ThinLens>,
     bent: Option<Distortion>,
     added: Vec<AddedLamp>,
+    only: Option<&'a [u32]>,
     /// Other numbers have other samples.
     moment: u32,
 }
 
 impl<'a> Eye<'a> {
-    fn of(scene: &'a Scene, settings: &Settings, window: Window) -> Self {
+    fn of(scene: &'a Scene, settings: &'a Settings, window: Window) -> Self {
         let unit = scene.outside.unit;
         let camera = Camera {
             focal: scene.focal / scene.sensor * window.width as f32,
@@ -382,7 +391,8 @@ impl<'a> Eye<'a> {
         let lens = settings.lens.map(|l| ThinLens { radius: l.radius / unit, focus: l.focus / unit, ..l });
         let added = settings.added.iter().map(|l| l.in_units_of(unit)).collect();
         let to_world = scene.world_to_camera.inverse();
-        Self { scene, window, camera, to_world, lens, bent: settings.bent, added, moment: 0 }
+        let only = settings.only.as_deref();
+        Self { scene, window, camera, to_world, lens, bent: settings.bent, added, only, moment: 0 }
     }
 
     fn ray(&self, at: Vec2) -> Ray {
@@ -391,6 +401,21 @@ impl<'a> Eye<'a> {
             origin: self.to_world.transform_point3(Vec3::ZERO),
             direction: self.to_world.transform_vector3(direction),
         }
+    }
+
+    /// What a ray meets of all that the camera sees.
+    fn found(&self, ray: &Ray) -> Option<Found<'a>> {
+        let Some(only) = self.only else { return find(self.scene, ray) };
+        let mut ray = *ray;
+        // A ray passes the two sides of an object; more than this many objects are never behind each other.
+        for _ in 0..MOST_PASSED {
+            let found = find(self.scene, &ray)?;
+            if only.contains(&found.id) {
+                return Some(found);
+            }
+            ray.origin = found.point + ray.direction.normalize() * AHEAD;
+        }
+        None
     }
 
     /// Where a pinhole would show what the lens shows at a place.
@@ -447,7 +472,7 @@ impl<'a> Eye<'a> {
                 let jitter = Vec2::new(dice.roll(), dice.roll());
                 let ray =
                     self.lens_ray(Vec2::new(x as f32, y as f32) + (cell + jitter) / side as f32, &mut dice);
-                let found = find(self.scene, &ray);
+                let found = self.found(&ray);
                 let kind = found.as_ref().map(|f| (f.id, f.normal, f.material.metal));
                 let (id, normal, metal) = *first.get_or_insert(kind.unwrap_or((0, Vec3::ZERO, false)));
                 let same = kind.map_or(id == 0, |(i, n, _)| i == id && n.dot(normal) > 0.995);
@@ -501,7 +526,7 @@ impl<'a> Eye<'a> {
                     let ray = self.ray(Vec2::new(i as f32 + 0.5, y as f32 + 0.5));
                     let mut px = [0.0f32; 15];
                     px[0] = f32::INFINITY;
-                    if let Some(found) = find(self.scene, &ray) {
+                    if let Some(found) = self.found(&ray) {
                         let p = self.scene.world_to_camera.transform_point3(found.point);
                         let n = self.scene.world_to_camera.transform_vector3(found.normal).normalize();
                         let a = if found.material.metal { Vec3::ZERO } else { found.colour };

@@ -354,6 +354,19 @@ strength: number,
 share: number, };
 
 /**
+ * How an element stands in one space with those below it.
+ */
+export type ByDepth = { 
+/**
+ * How far away an element is that has no depth of its own, scene units.
+ */
+at: number, 
+/**
+ * How much nearer than its depth says it is taken to be, scene units.
+ */
+nearer: number, };
+
+/**
  * A pinhole camera, in full-resolution px of the display window.
  */
 export type Camera = { 
@@ -1083,6 +1096,11 @@ placement?: Place,
  * How it meets what lies below it; over it, if not said.
  */
 joins?: Joins, 
+/**
+ * How it stands in one space with those below it, so that at each place the nearer one hides the other; it lies over
+ * all of them, if not said.
+ */
+by_depth?: ByDepth, 
 /**
  * Whether it is only used by others, and not seen itself.
  */

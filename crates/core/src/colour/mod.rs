@@ -10,6 +10,7 @@ pub mod primaries;
 pub mod rays;
 pub mod sharpen;
 pub mod tone;
+pub(crate) mod unmix;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

@@ -10,6 +10,7 @@
 //! | [`plane`] | the depth of a plane |
 //! | [`spread`] | depths painted in a few places, spread along the picture's edges |
 
+pub mod crossing;
 pub mod extend;
 pub mod holes;
 pub mod noise;

@@ -2,16 +2,13 @@
 
 use super::fill;
 use super::law::STEP;
+use crate::colour::unmix::{Around, parted};
 use crate::raster::bands::for_each_band;
 use crate::raster::distance;
 use crate::{Cancel, KernelError, Raster, Window};
 
 /// Share of its circle by which a slanted surface may change with each px.
 const SLANT: f32 = 0.03;
-
-/// Square of how far off the line between both sides' colours a pixel may be, in its length, until colour and depth
-/// say half each about its coverage.
-const OFF_LINE: f32 = 0.05;
 
 /// Pixels beyond the soft edge in which the colour of each side is looked for.
 const LOOK: i32 = 2;
@@ -228,49 +225,11 @@ struct Parted {
     far: f32,
 }
 
-/// How much of a pixel of colour `c` something of colour `f` covers before `b`: where `c` lies on the line between them.
-/// The farther off that line it is, the less it says (a surface may be darker at its rim than both), and the more
-/// `by_shape` says instead: what the passes around tell of the coverage.
-pub(crate) fn unmixed(c: [f32; 4], f: [f32; 4], b: [f32; 4], by_shape: f32) -> f32 {
-    let line: [f32; 4] = std::array::from_fn(|k| f[k] - b[k]);
-    let dot = |a: &[f32; 4], b: &[f32; 4]| a.iter().zip(b).map(|(a, b)| a * b).sum::<f32>();
-    let length = dot(&line, &line);
-    if length <= 1e-3 * (dot(&f, &f) + dot(&b, &b)) + 1e-7 {
-        // The same colour on both sides: only the passes can say.
-        return by_shape;
-    }
-    let from: [f32; 4] = std::array::from_fn(|k| c[k] - b[k]);
-    let along = (dot(&from, &line) / length).clamp(0.0, 1.0);
-    let off: [f32; 4] = std::array::from_fn(|k| from[k] - along * line[k]);
-    let trust = 1.0 / (1.0 + (dot(&off, &off) / (OFF_LINE * length)).powi(2));
-    by_shape + trust * (along - by_shape)
-}
-
 struct View<'a> {
     picture: &'a Raster,
     radii: &'a Raster,
     edges: &'a Edges,
     reach: i32,
-}
-
-/// Mean colour and circle of the pixels of one side.
-#[derive(Default)]
-struct Side {
-    sum: [f32; 4],
-    circle: f32,
-    weight: f32,
-}
-
-impl Side {
-    fn add(&mut self, colour: [f32; 4], circle: f32, weight: f32) {
-        (0..4).for_each(|c| self.sum[c] += colour[c] * weight);
-        self.circle += circle * weight;
-        self.weight += weight;
-    }
-
-    fn mean(&self) -> Option<([f32; 4], f32)> {
-        (self.weight > 0.0).then(|| (self.sum.map(|v| v / self.weight), self.circle / self.weight))
-    }
 }
 
 impl View<'_> {
@@ -307,26 +266,16 @@ impl View<'_> {
     /// between them stays with the front, so that the two pieces over each other give the pixel again.
     fn part(&self, x: i32, y: i32) -> Option<Parted> {
         let middle = self.edges.at(x, y);
-        let (mut near, mut far) = (Side::default(), Side::default());
-        let (mut near_rim, mut far_rim) = (Side::default(), Side::default());
+        let mut around = Around::<5>::new();
         for (qx, qy, d) in self.around(x, y) {
-            let (colour, circle) = (self.colour(qx, qy), self.circle(qx, qy));
-            let inner = self.edges.at(qx, qy).is_nan();
-            let side = match (circle < middle, inner) {
-                (true, true) => &mut near,
-                (false, true) => &mut far,
-                (true, false) => &mut near_rim,
-                (false, false) => &mut far_rim,
-            };
-            side.add(colour, circle, 1.0 / (1 + d * d) as f32);
+            let ([r, g, b, a], circle) = (self.colour(qx, qy), self.circle(qx, qy));
+            let side = (circle < middle, !self.edges.at(qx, qy).is_nan());
+            around.add(side, [r, g, b, a, circle], 0, d);
         }
-        // Something thinner than its own rims has no pixel of its own colour: the rim has to do.
-        let (f, near) = near.mean().or_else(|| near_rim.mean())?;
-        let (b, far) = far.mean().or_else(|| far_rim.mean())?;
-        let c = self.colour(x, y);
-        let cover = unmixed(c, f, b, self.near_share(x, y, middle));
-        let front = std::array::from_fn(|k| (c[k] - (1.0 - cover) * b[k]).max(0.0));
-        Some(Parted { front, cover, near, back: b, far })
+        let sides = around.both()?;
+        let (cover, front) = parted(self.colour(x, y), &sides, self.near_share(x, y, middle));
+        let [near, far] = sides;
+        Some(Parted { front, cover, near: near.mean[4], back: far.colour(), far: far.mean[4] })
     }
 
     /// Share of the near side among the pixels around one, by a tent of three: what a straight edge would cover.

@@ -6,8 +6,8 @@
 //! goes on beneath what hides it, as far as it can come into sight.
 
 use super::Open;
+use crate::colour::unmix::{Around, parted};
 use crate::focus::fill;
-use crate::focus::pieces::unmixed;
 use crate::raster::bands::for_each_band;
 use crate::raster::distance;
 use crate::{Cancel, KernelError, Raster, Window};
@@ -138,30 +138,6 @@ impl Sides {
     }
 }
 
-/// Mean colour of the pixels of one side, and the nearest of them.
-#[derive(Default)]
-struct Side {
-    sum: [f32; 4],
-    weight: f32,
-    nearest: Option<(i32, usize)>,
-}
-
-impl Side {
-    fn add(&mut self, colour: [f32; 4], i: usize, far: i32) {
-        let weight = 1.0 / (1 + far) as f32;
-        (0..4).for_each(|c| self.sum[c] += colour[c] * weight);
-        self.weight += weight;
-        if self.nearest.is_none_or(|(d, _)| far < d) {
-            self.nearest = Some((far, i));
-        }
-    }
-
-    fn mean(&self) -> Option<([f32; 4], usize)> {
-        let (_, at) = self.nearest?;
-        Some((self.sum.map(|v| v / self.weight), at))
-    }
-}
-
 impl<'a> Ground<'a> {
     fn of(picture: &'a Raster, motion: &Raster, depth: Option<&Raster>, open: Open, rim: u32) -> Self {
         let (u, v) = (motion.plane(0), motion.plane(1));
@@ -252,34 +228,19 @@ impl<'a> Ground<'a> {
             }
             return;
         };
-        let (mut near, mut far) = (Side::default(), Side::default());
-        let (mut near_rim, mut far_rim) = (Side::default(), Side::default());
+        let mut around = Around::<4>::new();
         for (j, d) in self.around(x, y, self.rim + LOOK) {
-            let side = match (sides.is_near(self.displacement(j)), rims[j].is_none()) {
-                (true, true) => &mut near,
-                (false, true) => &mut far,
-                (true, false) => &mut near_rim,
-                (false, false) => &mut far_rim,
-            };
-            side.add(self.colour(j), j, d);
+            let side = (sides.is_near(self.displacement(j)), rims[j].is_some());
+            around.add(side, self.colour(j), j, d);
         }
-        // The motion is that of the nearest pixel; something thinner than its rims has no colour of its own but theirs.
-        let (Some(f), Some(b)) =
-            (near.mean().or_else(|| near_rim.mean()), far.mean().or_else(|| far_rim.mean()))
-        else {
-            return;
-        };
-        let closest = |inner: &Side, rim: &Side| {
-            let at = [inner.nearest, rim.nearest].into_iter().flatten().min();
-            at.map_or(i, |(_, j)| j)
-        };
-        let (f_at, b_at) = (closest(&near, &near_rim), closest(&far, &far_rim));
-        let own = self.colour(i);
-        let cover = unmixed(own, f.0, b.0, self.near_share(x, y, &sides));
+        let Some(both) = around.both() else { return };
+        let (cover, seen) = parted(self.colour(i), &both, self.near_share(x, y, &sides));
+        let [near, far] = both;
         let spot =
             |colour, cover, at: usize| Spot { colour, cover, motion: self.motion[at], near: self.near[at] };
-        *front = spot(std::array::from_fn(|c| (own[c] - (1.0 - cover) * b.0[c]).max(0.0)), cover, f_at);
-        *known = spot(b.0, 1.0, b_at);
+        // The motion is that of the nearest pixel of each side.
+        *front = spot(seen, cover, near.at);
+        *known = spot(far.mean, 1.0, far.at);
     }
 
     /// Share of the near side around a pixel by a tent of three: what a straight edge would cover.

@@ -19,6 +19,9 @@ const OF_EXTRACTS: u64 = 96;
 /// Bytes for each pixel of the frame, where mattes are put together.
 const OF_MATTES: u64 = 24;
 
+/// Bytes for each pixel of the frame, where elements stand in one space: a depth carried on, and two pictures in pieces.
+const OF_SPACE: u64 = 112;
+
 /// Refuses a request that needs more than `most` bytes at once.
 ///
 /// # Errors
@@ -39,6 +42,9 @@ pub(super) fn hold(most: u64, shot: &Shot, request: &Request) -> Result<(), Shot
         if masked || matches!(request.target, Target::Matte { .. } | Target::Limit { .. }) {
             of_frame = of_frame.max(OF_MATTES);
         }
+    }
+    if request.target == Target::Shot && key::in_space(shot) {
+        of_frame = of_frame.max(OF_SPACE);
     }
     bounded(most, [window.saturating_mul(OF_WINDOW), frame.saturating_mul(of_frame)])
 }

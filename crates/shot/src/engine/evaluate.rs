@@ -1,5 +1,6 @@
 //! The walk through the steps.
 
+use super::composition::composition;
 use super::cost;
 use super::findings;
 use super::geometry::{self, Run};
@@ -16,7 +17,6 @@ use crate::limit::united;
 use crate::steps::{Effect, Reach};
 use crate::still::Still;
 use jugata_core::colour::blend::{self, Brings, Join};
-use jugata_core::colour::composite;
 use jugata_core::raster::scale::MAX_HALVINGS;
 use jugata_core::{Raster, Role, Scale, Window};
 use std::sync::Arc;
@@ -78,7 +78,7 @@ pub(crate) fn covers(scene: Scene<'_>, request: &Request) -> Result<Window, Shot
     let frame = request.scale.window(request.display);
     let shot = scene.shot;
     match request.target {
-        Target::Shot => shot.elements.iter().filter(|e| !e.only_used).try_fold(frame, |all, e| {
+        Target::Shot => key::seen(shot).try_fold(frame, |all, e| {
             let run = scene.last_moves(e, e.steps.len(), true, request.scale)?;
             let before = scene.covers(e, run.after, request)?;
             Ok(united(all, run.chain.extent(before, geometry::within(request.display, request.scale))))
@@ -97,30 +97,16 @@ pub(crate) fn covers(scene: Scene<'_>, request: &Request) -> Result<Window, Shot
     }
 }
 
-/// All elements that are seen over each other, the first lowest.
-fn composition(scene: Scene<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {
-    let mut below: Option<Arc<Raster>> = None;
-    for element in scene.shot.elements.iter().filter(|e| !e.only_used) {
-        let top = placed(scene, element, request)?;
-        below = Some(match (below, element.joins) {
-            (None, None) => top,
-            (Some(bottom), None) => Arc::new(composite::over(&top, &bottom, &request.cancel)?),
-            (below, Some(joins)) => {
-                let bottom = below.unwrap_or_else(|| Arc::new(Raster::zeros(request.window, 4)));
-                let (how, cancel) = (join_of(joins), &request.cancel);
-                Arc::new(blend::join(&bottom, &top, Brings::LiesOver, None, how, cancel)?)
-            }
-        });
-    }
-    Ok(below.unwrap_or_else(|| Arc::new(Raster::zeros(request.window, 4))))
-}
-
-fn join_of(joins: Joins) -> Join {
+pub(super) fn join_of(joins: Joins) -> Join {
     Join { mode: joins.blend, space: joins.space, strength: joins.strength }
 }
 
 /// An element's picture after all its steps, where it is put over those below it.
-fn placed(scene: Scene<'_>, element: &Element, request: &Request) -> Result<Arc<Raster>, ShotError> {
+pub(super) fn placed(
+    scene: Scene<'_>,
+    element: &Element,
+    request: &Request,
+) -> Result<Arc<Raster>, ShotError> {
     let count = element.steps.len();
     if element.placement.is_none() {
         return after_steps(scene, element, count, request);

@@ -100,6 +100,16 @@ impl Scene<'_> {
         element.placement.as_ref().map(put).transpose()
     }
 
+    /// All moves of an element's steps and where it is put as one chain, px of a scale: what its passes follow into the shot.
+    pub fn moves_and_place(self, element: &Element, scale: Scale) -> Result<Chain, ShotError> {
+        let mut all = Vec::new();
+        for step in &element.steps {
+            all.extend(self.moves_of(element, step, element.extracts.len())?);
+        }
+        all.extend(self.placed(element)?);
+        Ok(chained(all).at(scale))
+    }
+
     /// All moves among the first `count` steps as one chain, px of a scale: what passes follow.
     pub fn moves_before(self, element: &Element, count: usize, scale: Scale) -> Result<Chain, ShotError> {
         Ok(self.moves_among(element, 0..count, element.extracts.len())?.at(scale))

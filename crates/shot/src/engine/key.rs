@@ -287,6 +287,21 @@ pub(super) fn of_matte(known: &Hashes<'_>, m: Matte<'_>) -> ContentHash {
     of(&("matte", m.limit, parts, known.shot.display, window.map(|h| h.0), moves))
 }
 
+/// The elements that are seen, the lowest first.
+pub(super) fn seen(shot: &Shot) -> impl Iterator<Item = &Element> {
+    shot.elements.iter().filter(|e| !e.only_used)
+}
+
+/// Whether one of the elements stands in one space with those below it.
+pub(super) fn in_space(shot: &Shot) -> bool {
+    seen(shot).any(|e| e.by_depth.is_some())
+}
+
+/// Content of a depth carried on past its edges.
+pub(super) fn of_carried(depth: ContentHash) -> ContentHash {
+    of(&("carried", depth.0))
+}
+
 pub(super) fn element_of(shot: &Shot, id: u32) -> Result<&Element, ShotError> {
     shot.element(id).ok_or(ShotError::Missing { what: "element", id })
 }
@@ -320,9 +335,13 @@ pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHas
     let shot = known.shot;
     match target {
         Target::Shot => {
-            let seen = shot.elements.iter().filter(|e| !e.only_used);
-            let all: Vec<_> = seen.map(|e| (of_placed(known, e), e.joins)).collect();
-            Ok(of(&("shot", all)))
+            let all: Vec<_> = seen(shot).map(|e| (of_placed(known, e), e.joins)).collect();
+            if !in_space(shot) {
+                return Ok(of(&("shot", all)));
+            }
+            let depth = |e| of_role(known, Reader::of(e, &[]), Role::Depth);
+            let depths: Vec<_> = seen(shot).map(|e| (e.by_depth, depth(e))).collect();
+            Ok(of(&("shot in space", all, depths)))
         }
         Target::Pass { element, pass } => {
             let element = element_of(shot, element)?;

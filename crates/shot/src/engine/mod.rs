@@ -6,6 +6,7 @@
 //! made them.
 
 mod cache;
+mod composition;
 mod cost;
 pub(crate) mod evaluate;
 mod facts;

@@ -4,6 +4,7 @@ import type { Element, Joins, Place } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Toggle } from '../../ui/Toggle'
 import { useLive, withElement, type ShotOnBench } from '../bench/useShot'
+import { ByDepthFields } from './ByDepthFields'
 import { Column, JoinsFields } from './Deck'
 import { Parameters } from './Parameters'
 
@@ -51,7 +52,7 @@ export function ElementDeck({ shot: kept, element: chosen }: { shot: ShotOnBench
       </Column>
       <Column title="Joins" className="w-[188px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">
         <JoinsFields joins={element.joins ?? OVER} most={100} onPreview={(j) => shot.preview(joined(j))} onCommit={(label, j) => shot.commit(label, joined(j))}>
-          {lowest && <p className="text-dim">Nothing lies below this element.</p>}
+          {lowest ? <p className="text-dim">Nothing lies below this element.</p> : <ByDepthFields shot={shot} element={element} />}
         </JoinsFields>
       </Column>
     </div>

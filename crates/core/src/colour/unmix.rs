@@ -1,0 +1,123 @@
+//! A pixel that shows two surfaces, taken apart by its colour.
+//!
+//! *Own derivation.* A pixel of a rim is `cover · near + (1 − cover) · far`. Both colours are those of the pixels beside the
+//! rim, known as well as those agree with each other: each channel says how much is covered with a weight of the squared
+//! difference of both sides over the spread of each. What the passes around tell of the coverage (a straight edge
+//! through the pixel's corner or middle) is right within a quarter, and stands beside it with a weight of its own. So
+//! where a texture runs up to the edge, or both sides look alike, the shape decides; against nothing, alpha does.
+
+/// Spread of what the shape alone says, squared: evenly within a quarter.
+const SHAPE: f32 = 0.5 * 0.5 / 3.0;
+
+/// Share of its value by which any colour may be off, and what may be off anyway.
+const GRAIN: [f32; 2] = [0.02, 2e-3];
+
+/// Square of how far off the line between both sides' colours a pixel may be, in its length, until it says half as much.
+const OFF_LINE: f32 = 0.05;
+
+/// One side of a rim: sums over its pixels, and the nearest of them.
+#[derive(Clone, Copy, Debug)]
+struct Side<const N: usize> {
+    sum: [f32; N],
+    squares: [f32; N],
+    weight: f32,
+    nearest: Option<(i32, usize)>,
+}
+
+impl<const N: usize> Side<N> {
+    const NONE: Self = Self { sum: [0.0; N], squares: [0.0; N], weight: 0.0, nearest: None };
+
+    fn add(&mut self, values: [f32; N], at: usize, far: i32) {
+        let weight = 1.0 / (1 + far) as f32;
+        for (c, v) in values.into_iter().enumerate() {
+            self.sum[c] += v * weight;
+            self.squares[c] += v * v * weight;
+        }
+        self.weight += weight;
+        if self.nearest.is_none_or(|(d, _)| far < d) {
+            self.nearest = Some((far, at));
+        }
+    }
+}
+
+/// What the pixels around one show of the two surfaces that meet there: values of `N` planes, RGBA first.
+pub(crate) struct Around<const N: usize> {
+    /// Near and far side, each of pixels that are no rim themselves and of those that are.
+    sides: [[Side<N>; 2]; 2],
+}
+
+/// One side as it is seen around a pixel.
+pub(crate) struct Seen<const N: usize> {
+    /// Means of the planes, the pixels weighted by 1 ÷ (1 + distance²).
+    pub mean: [f32; N],
+    /// Squared spread of the planes.
+    spread: [f32; N],
+    /// The nearest pixel of that side.
+    pub at: usize,
+}
+
+impl<const N: usize> Seen<N> {
+    /// Its colour.
+    pub fn colour(&self) -> [f32; 4] {
+        std::array::from_fn(|c| self.mean[c])
+    }
+}
+
+impl<const N: usize> Around<N> {
+    pub fn new() -> Self {
+        Self { sides: [[Side::NONE; 2]; 2] }
+    }
+
+    /// Takes in a pixel, `far` px² off: whether it is of the near side, and whether it is a rim itself.
+    pub fn add(&mut self, (is_near, is_rim): (bool, bool), values: [f32; N], at: usize, far: i32) {
+        self.sides[usize::from(!is_near)][usize::from(is_rim)].add(values, at, far);
+    }
+
+    /// The near and the far side, if there are both. Something thinner than its own rims has no pixel of its own colour:
+    /// the rims have to do.
+    pub fn both(&self) -> Option<[Seen<N>; 2]> {
+        let seen = |[inner, rim]: &[Side<N>; 2]| {
+            let of = if inner.weight > 0.0 { inner } else { rim };
+            let (_, at) = [inner.nearest, rim.nearest].into_iter().flatten().min()?;
+            let mean = of.sum.map(|v| v / of.weight);
+            let spread = std::array::from_fn(|c| (of.squares[c] / of.weight - mean[c] * mean[c]).max(0.0));
+            Some(Seen { mean, spread, at })
+        };
+        Some([seen(&self.sides[0])?, seen(&self.sides[1])?])
+    }
+}
+
+/// How much of a pixel the near side covers, and what it leaves of it when the far side's colour behind it is taken away,
+/// premultiplied. Both over each other give the pixel again: what is off the line between them stays with the near side.
+pub(crate) fn parted<const N: usize>(
+    pixel: [f32; 4],
+    [near, far]: &[Seen<N>; 2],
+    by_shape: f32,
+) -> (f32, [f32; 4]) {
+    let cover = covered(pixel, [near, far], by_shape);
+    (cover, std::array::from_fn(|k| (pixel[k] - (1.0 - cover) * far.mean[k]).max(0.0)))
+}
+
+fn covered<const N: usize>(pixel: [f32; 4], [near, far]: [&Seen<N>; 2], by_shape: f32) -> f32 {
+    let (mut along, mut length, mut off, mut says) = (0.0, 0.0, 0.0, 0.0f32);
+    let weighed: [[f32; 3]; 4] = std::array::from_fn(|k| {
+        let [f, b] = [near.mean[k], far.mean[k]];
+        let grain = GRAIN[0] * f.abs().max(b.abs()) + GRAIN[1];
+        [1.0 / (near.spread[k] + far.spread[k] + grain * grain), f - b, pixel[k] - b]
+    });
+    for [weight, line, from] in weighed {
+        along += weight * line * from;
+        length += weight * line * line;
+        // Channels go together; the surest one stands for all.
+        says = says.max(weight * line * line);
+    }
+    if length <= 0.0 {
+        return by_shape;
+    }
+    let along = (along / length).clamp(0.0, 1.0);
+    for [weight, line, from] in weighed {
+        off += weight * (from - along * line).powi(2);
+    }
+    let says = says * SHAPE / (1.0 + (off / (OFF_LINE * length)).powi(2));
+    by_shape + says / (1.0 + says) * (along - by_shape)
+}

@@ -1,0 +1,53 @@
+import { useQuery } from '@tanstack/react-query'
+import { factsQuery } from '../../api/queries'
+import type { ByDepth, Element } from '../../api/types'
+import { NumberField } from '../../ui/NumberField'
+import { Toggle } from '../../ui/Toggle'
+import { useFrame } from '../bench/store'
+import { withElement, type ShotOnBench } from '../bench/useShot'
+import { Keyed, KeyedField } from '../time/KeyMark'
+
+/** Depths from the nearest to the farthest, where nothing tells them. */
+const UNKNOWN: [number, number] = [0, 10]
+
+const hasDepth = (e: Element) => e.passes.some((p) => p.role === 'depth')
+
+/** A step of a number that is about a two-hundredth of a range, as a power of ten. */
+const stepOf = ([near, far]: [number, number]) => 10 ** Math.floor(Math.log10(Math.max(far - near, 1e-6) / 100))
+
+/** Whether an element stands in one space with those below it, and where. */
+export function ByDepthFields({ shot, element }: { shot: ShotOnBench; element: Element }) {
+  const frame = useFrame(shot.doc)
+  const place = shot.doc.elements.findIndex((e) => e.id === element.id)
+  const own = hasDepth(element)
+  const measured = own ? element : shot.doc.elements.slice(0, place).findLast((e) => !e.only_used && hasDepth(e))
+  const depth = measured?.passes.find((p) => p.role === 'depth')
+  const facts = useQuery({ ...factsQuery(shot.id, shot.state.revision, measured?.id ?? 0, frame), enabled: measured !== undefined }).data
+  const range = facts?.find((f) => f.pass === depth?.id)?.range ?? UNKNOWN
+  const by = element.by_depth
+  const put = (by_depth: ByDepth | undefined) => withElement(shot.doc, element.id, (e) => ({ ...e, by_depth }) as Element)
+  const start: ByDepth = { at: (range[0] + range[1]) / 2, nearer: 0 }
+  const span = range[1] - range[0]
+  return (
+    <div className="flex flex-col gap-1.5" data-by-depth>
+      <label className="flex w-auto! items-center gap-2 text-dim">
+        <Toggle label="By depth" on={by !== undefined} onChange={(on) => shot.commit(on ? `Put ${element.name} in by depth` : `Lay ${element.name} over all`, put(on ? start : undefined))} />
+        By depth
+      </label>
+      {by && (
+        <Keyed.Provider value={{ shot, at: `elements/${element.id}/by_depth` }}>
+          {own ? (
+            <KeyedField name="nearer" label="Nearer by" names={false} value={by.nearer}>
+              <NumberField label="Nearer by" value={by.nearer} step={stepOf(range)} reset={0} slider={[-span / 2, span / 2]} hint="Moves it toward the eye among the others, scene units" onPreview={(nearer) => shot.preview(put({ ...by, nearer }))} onCommit={(nearer) => shot.commit('Set nearer by', put({ ...by, nearer }))} />
+            </KeyedField>
+          ) : (
+            <KeyedField name="at" label="Distance" names={false} value={by.at}>
+              <NumberField label="Distance" value={by.at} step={stepOf(range)} min={1e-6} reset={start.at} slider={range} hint="It has no depth of its own, and stands upright at this distance, scene units" onPreview={(at) => shot.preview(put({ ...by, at }))} onCommit={(at) => shot.commit('Set distance', put({ ...by, at }))} />
+            </KeyedField>
+          )}
+        </Keyed.Provider>
+      )}
+      {!by && <p className="text-dim">It lies over all below it. By depth, the nearer one hides the other.</p>}
+    </div>
+  )
+}
