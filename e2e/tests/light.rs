@@ -76,6 +76,20 @@ async fn lamps_are_added_hung_aimed_and_cast_shadows() {
     .await;
     s.rest().await;
     assert_ne!(s.pixels().await, bare);
+    // The light alone, and back to the picture.
+    let whole = s.pixels().await;
+    s.click("[data-step='1'] [data-alone]").await;
+    s.until(
+        "it is said",
+        "document.querySelector('[data-pane=picture]').textContent.includes('What step 1 gives')",
+    )
+    .await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, whole);
+    s.look("light-alone").await;
+    s.click("[data-step='1'] [data-alone]").await;
+    s.rest().await;
+    assert_eq!(s.pixels().await, whole);
     s.drag("[data-pane=picture] [data-handle=lamp-1]", -40, 10).await;
     s.until(
         "the first is chosen",

@@ -45,12 +45,12 @@ pub fn scale(text: &str) -> Result<Scale, String> {
     Scale::halved(divisor.trailing_zeros() as u8).ok_or_else(wrong)
 }
 
-/// `shot`, `ELEMENT`, `ELEMENT/before`, `ELEMENT/after/STEP`, `ELEMENT/pass/PASS`, `ELEMENT/limit/STEP`,
+/// `shot`, `ELEMENT`, `ELEMENT/before`, `ELEMENT/after/STEP`, `ELEMENT/gives/STEP`, `ELEMENT/pass/PASS`, `ELEMENT/limit/STEP`,
 /// `ELEMENT/matte/MATTE`, all by number.
 pub fn target(text: &str) -> Result<Target, String> {
     let wrong = || {
         format!(
-            "“{text}” is not a target; give shot, 1/untouched, 1/after/2, 1/before/2, 1/pass/3, 1/limit/2 or 1/matte/1"
+            "“{text}” is not a target; give shot, 1/untouched, 1/after/2, 1/before/2, 1/gives/2, 1/pass/3, 1/limit/2 or 1/matte/1"
         )
     };
     let number = |s: &str| s.parse::<u32>().map_err(|_| wrong());
@@ -59,6 +59,7 @@ pub fn target(text: &str) -> Result<Target, String> {
         [element, "untouched"] => Target::Untouched { element: number(element)? },
         [element, "after", step] => Target::After { element: number(element)?, step: number(step)? },
         [element, "before", step] => Target::Before { element: number(element)?, step: number(step)? },
+        [element, "gives", step] => Target::Gives { element: number(element)?, step: number(step)? },
         [element, "pass", pass] => Target::Pass { element: number(element)?, pass: number(pass)? },
         [element, "matte", matte] => Target::Matte { element: number(element)?, matte: number(matte)? },
         [element, "limit", step] => Target::Limit { element: number(element)?, step: number(step)? },

@@ -110,6 +110,11 @@ impl Inputs<'_> {
         self.rasters(|w| matches!(w, Want::DepthOf(_)))
     }
 
+    /// Depth of another element where it stands in the shot.
+    pub fn place_of(&self) -> Option<&Raster> {
+        self.rasters(|w| matches!(w, Want::PlaceOf(_))).next()
+    }
+
     /// Pictures from files: RGBA, linear, whole.
     pub fn pictures(&self) -> impl Iterator<Item = &Raster> {
         self.rasters(|w| matches!(w, Want::Picture(_)))

@@ -58,9 +58,10 @@ fn depth_of(engine: &Engine, shot: &Shot, request: &Request) -> Result<Raster, S
     let hashes = Hashes::of(&shot);
     let scene = Scene::new(engine, &hashes);
     let only = match request.target {
-        Target::After { element, .. } | Target::Before { element, .. } | Target::Untouched { element } => {
-            Some(element)
-        }
+        Target::After { element, .. }
+        | Target::Before { element, .. }
+        | Target::Gives { element, .. }
+        | Target::Untouched { element } => Some(element),
         _ => None,
     };
     let mut all: Option<Raster> = None;

@@ -18,6 +18,8 @@ pub enum Want {
     Pass(u32),
     /// The depth of another element.
     DepthOf(u32),
+    /// The depth of another element where it stands in the shot, moved and placed as its picture is.
+    PlaceOf(u32),
     /// The light on another element before any step, and that on its own.
     LightOf(u32),
     /// The picture of another element after all its steps, over its own frame.
@@ -49,7 +51,7 @@ impl Want {
     /// The other element that is asked.
     pub fn element(&self) -> Option<u32> {
         match self {
-            Self::DepthOf(id) | Self::LightOf(id) | Self::PictureOf(id) => Some(*id),
+            Self::DepthOf(id) | Self::PlaceOf(id) | Self::LightOf(id) | Self::PictureOf(id) => Some(*id),
             _ => None,
         }
     }

@@ -148,8 +148,8 @@ fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
             shot.elements[0].steps = vec![step.clone()];
             picture(&engine, shot, FRAME, Scale::FULL)
         };
-        // Without another element there is no light to match; that has a test of its own.
-        if info.kind != "match_light" {
+        // Without another element there is no light to match and no shadow; both have tests of their own.
+        if !["match_light", "cast_shadow"].contains(&info.kind) {
             assert!(full(&step, &mut changed) != untouched, "{} does something", info.kind);
         }
         step.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![] }));
@@ -222,6 +222,14 @@ fn the_result_after_each_step_can_be_seen() {
     assert_eq!(of(Target::After { element, step: 3 }), of(Target::Shot));
     assert_eq!(of(Target::Before { element, step }), of(Target::After { element, step: 1 }));
     assert_eq!(of(Target::Before { element, step: 1 }), of(Target::Untouched { element }));
+    // What a step gives is what it brings to the picture before it; of a lamp, its light.
+    let gives = of(Target::Gives { element, step: 3 });
+    let [before, after] = [of(Target::Before { element, step: 3 }), of(Target::After { element, step: 3 })];
+    for i in [0usize, 333, 1717] {
+        assert_eq!(gives.plane(1)[i], after.plane(1)[i] - before.plane(1)[i]);
+        assert_eq!(gives.plane(3)[i], after.plane(3)[i]);
+    }
+    assert!(gives.plane(1).iter().any(|v| *v > 0.0));
     let matte = of(Target::Limit { element, step: 1 });
     let id = |x, y| (i32::div_euclid(x, 40) + i32::div_euclid(y, 30)) % 3;
     assert_eq!(matte.sample(0, 45, 10), Some(f32::from(u8::from(id(45, 10) == 1))));

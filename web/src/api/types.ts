@@ -388,6 +388,35 @@ centre_y: number,
 world?: Array<number>, };
 
 /**
+ * Parameters of Cast a shadow.
+ */
+export type CastShadow = { 
+/**
+ * The element that throws the shadow.
+ */
+element: number | null, 
+/**
+ * Toward the light.
+ */
+toward: [number, number, number], 
+/**
+ * How wide the light is, seen from the surface: edges of the shadow are soft by it.
+ */
+width: number, 
+/**
+ * How much of the light is kept off where the shadow is full.
+ */
+darkness: number, 
+/**
+ * What is left where the shadow is full, beside what the darkness leaves.
+ */
+tint: [number, number, number], 
+/**
+ * How thick things are taken to be behind what is seen of them: a share of their depth.
+ */
+thickness: number, };
+
+/**
  * What shall become of a job.
  */
 export type ChangeJob = "pause" | "stop" | "go_on" | "try_again" | "first";
@@ -4345,7 +4374,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "retexture" } & Retexture | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "choke" } & Choke | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "motion_blur" } & MotionBlur | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "cast_shadow" } & CastShadow | { "kind": "retexture" } & Retexture | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "choke" } & Choke | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "motion_blur" } & MotionBlur | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
 
 /**
  * Parameters of Light from all around.
@@ -4450,6 +4479,14 @@ element: number,
  * The step.
  */
 step: number, } | { "kind": "before", 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The step.
+ */
+step: number, } | { "kind": "gives", 
 /**
  * The element.
  */

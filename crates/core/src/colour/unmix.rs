@@ -1,19 +1,22 @@
 //! A pixel that shows two surfaces, taken apart by its colour.
 //!
 //! *Own derivation.* A pixel of a rim is `cover · near + (1 − cover) · far`. Both colours are those of the pixels beside the
-//! rim, known as well as those agree with each other: each channel says how much is covered with a weight of the squared
-//! difference of both sides over the spread of each. What the passes around tell of the coverage (a straight edge
-//! through the pixel's corner or middle) is right within a quarter, and stands beside it with a weight of its own. So
-//! where a texture runs up to the edge, or both sides look alike, the shape decides; against nothing, alpha does.
+//! rim, known as well as those agree with each other, so that for each cover the pixel's colour has a mean and a spread:
+//! how well it fits says how likely that cover is. What the passes around tell (a straight edge through the pixel) is right
+//! within a quarter or so, and weighs in beforehand. The cover is the mean of all that are likely: where a texture runs up to
+//! the edge, or both sides look alike, the shape decides; against nothing, alpha does.
 
-/// Spread of what the shape alone says, squared: evenly within a quarter.
+/// Spread of what the shape alone says, squared: evenly within a half.
 const SHAPE: f32 = 0.5 * 0.5 / 3.0;
 
 /// Share of its value by which any colour may be off, and what may be off anyway.
 const GRAIN: [f32; 2] = [0.02, 2e-3];
 
-/// Square of how far off the line between both sides' colours a pixel may be, in its length, until it says half as much.
-const OFF_LINE: f32 = 0.05;
+/// How much each channel says: colours go together, and are about as good as one and a half.
+const SAYS: [f32; 4] = [0.5, 0.5, 0.5, 1.0];
+
+/// Covers that are weighed, evenly from none to all.
+const COVERS: usize = 17;
 
 /// One side of a rim: sums over its pixels, and the nearest of them.
 #[derive(Clone, Copy, Debug)]
@@ -99,25 +102,32 @@ pub(crate) fn parted<const N: usize>(
 }
 
 fn covered<const N: usize>(pixel: [f32; 4], [near, far]: [&Seen<N>; 2], by_shape: f32) -> f32 {
-    let (mut along, mut length, mut off, mut says) = (0.0, 0.0, 0.0, 0.0f32);
-    let weighed: [[f32; 3]; 4] = std::array::from_fn(|k| {
-        let [f, b] = [near.mean[k], far.mean[k]];
+    // Twice the negative logarithm of how likely each cover is: what is off, and how wide it may be off.
+    let mut off = [0.0f32; COVERS];
+    let mut wide = [0.0f32; COVERS];
+    let cover = |k: usize| k as f32 / (COVERS - 1) as f32;
+    for (c, says) in SAYS.into_iter().enumerate() {
+        let [f, b] = [near.mean[c], far.mean[c]];
         let grain = GRAIN[0] * f.abs().max(b.abs()) + GRAIN[1];
-        [1.0 / (near.spread[k] + far.spread[k] + grain * grain), f - b, pixel[k] - b]
-    });
-    for [weight, line, from] in weighed {
-        along += weight * line * from;
-        length += weight * line * line;
-        // Channels go together; the surest one stands for all.
-        says = says.max(weight * line * line);
+        for k in 0..COVERS {
+            let (t, u) = (cover(k), 1.0 - cover(k));
+            let spread = t * t * near.spread[c] + u * u * far.spread[c] + grain * grain;
+            off[k] += says * (pixel[c] - t * f - u * b).powi(2) / spread;
+            wide[k] += says * spread.ln();
+        }
     }
-    if length <= 0.0 {
-        return by_shape;
+    // Where no cover fits, the colours say the less.
+    let best = off.iter().copied().fold(f32::INFINITY, f32::min);
+    let trust = 1.0 / (1.0 + 0.5 * best);
+    let unlikely: [f32; COVERS] =
+        std::array::from_fn(|k| trust * (off[k] + wide[k]) + (cover(k) - by_shape).powi(2) / SHAPE);
+    let least = unlikely.iter().copied().fold(f32::INFINITY, f32::min);
+    let (mut sum, mut all) = (0.0, 0.0);
+    for (k, v) in unlikely.into_iter().enumerate() {
+        let likely = (-0.5 * (v - least)).exp();
+        sum += likely * cover(k);
+        all += likely;
     }
-    let along = (along / length).clamp(0.0, 1.0);
-    for [weight, line, from] in weighed {
-        off += weight * (from - along * line).powi(2);
-    }
-    let says = says * SHAPE / (1.0 + (off / (OFF_LINE * length)).powi(2));
-    by_shape + says / (1.0 + says) * (along - by_shape)
+    // A colour that is no number says nothing.
+    if all > 0.0 { sum / all } else { by_shape }
 }

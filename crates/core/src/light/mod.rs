@@ -12,6 +12,7 @@
 pub mod axes;
 mod beside;
 pub mod brdf;
+pub mod cast;
 pub mod flare;
 pub mod harmonics;
 pub mod lamp;

@@ -11,6 +11,7 @@ use jugata_core::colour::blend::{self, BlendMode, Brings};
 use jugata_core::colour::composite;
 use jugata_core::depth::crossing::{self, InSpace, Lies, Shown, crossed, nearness, nearness_of_both};
 use jugata_core::depth::extend::{Extend, extend};
+use jugata_core::depth::is_depth;
 use jugata_core::geometry::resample::moved;
 use jugata_core::{Raster, Role, Scale};
 use std::sync::Arc;
@@ -127,6 +128,30 @@ fn near_of(
     let chain = scene.moves_and_place(element, request.scale)?;
     let follow = |of: &Raster| moved(of, Role::Depth, &chain, request.window, &request.cancel);
     Ok(nearness(picture, [&follow(&depth)?, &follow(&carried)?], nearer, &request.cancel)?)
+}
+
+/// The depth of an element where it stands in the shot, on the request's window: that of its passes, or its distance where
+/// it covers; `None` for what has neither.
+pub(super) fn place_of(
+    scene: Scene<'_>,
+    element: &Element,
+    request: &Request,
+) -> Result<Option<Arc<Raster>>, ShotError> {
+    let reader = Reader::from_elsewhere(element);
+    let chain = scene.moves_and_place(element, request.scale)?;
+    let follow = |of: &Raster, role| moved(of, role, &chain, request.window, &request.cancel);
+    let nearer = element.by_depth.map_or(0.0, |b| b.nearer);
+    if let Some(depth) = scene.read_whole(reader, Role::Depth, request)? {
+        let mut depth = follow(&depth, Role::Depth)?;
+        depth.plane_mut(0).iter_mut().filter(|z| is_depth(**z)).for_each(|z| *z -= nearer);
+        return Ok(Some(Arc::new(depth)));
+    }
+    let (Some(by), Some(alpha)) = (element.by_depth, scene.read_whole(reader, Role::Alpha, request)?) else {
+        return Ok(None);
+    };
+    let mut place = follow(&alpha, Role::Alpha)?;
+    place.plane_mut(0).iter_mut().for_each(|v| *v = if *v >= 0.5 { by.at } else { f32::INFINITY });
+    Ok(Some(Arc::new(place)))
 }
 
 /// A depth carried on past the edges of what it belongs to, over the whole frame and as far as the depth goes; kept.

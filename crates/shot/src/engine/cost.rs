@@ -75,6 +75,7 @@ fn seen(shot: &Shot, target: Target) -> Result<Vec<(&Element, &[Step])>, ShotErr
         Target::Shot => return Ok(shot.elements.iter().map(|e| (e, e.steps.as_slice())).collect()),
         Target::After { element, .. }
         | Target::Before { element, .. }
+        | Target::Gives { element, .. }
         | Target::Untouched { element }
         | Target::Pass { element, .. }
         | Target::Matte { element, .. }

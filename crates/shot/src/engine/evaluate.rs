@@ -65,6 +65,10 @@ pub(super) fn evaluate(engine: &Engine, moving: &Shot, request: &Request) -> Res
             let element = key::element_of(shot, element)?;
             made(matte(scene, key::matte_of(element, id)?, request)?, Role::Alpha)
         }
+        Target::Gives { element, step } => {
+            let element = key::element_of(shot, element)?;
+            made(given(scene, element, key::place_of(element, step)?, request)?, Role::Beauty)
+        }
         Target::After { element, .. } | Target::Before { element, .. } | Target::Untouched { element } => {
             let element = key::element_of(shot, element)?;
             let count = key::steps_of(element, request.target)?.unwrap_or(0);
@@ -83,7 +87,10 @@ pub(crate) fn covers(scene: Scene<'_>, request: &Request) -> Result<Window, Shot
             let before = scene.covers(e, run.after, request)?;
             Ok(united(all, run.chain.extent(before, geometry::within(request.display, request.scale))))
         }),
-        Target::After { element, .. } | Target::Before { element, .. } | Target::Untouched { element } => {
+        Target::After { element, .. }
+        | Target::Before { element, .. }
+        | Target::Gives { element, .. }
+        | Target::Untouched { element } => {
             let element = key::element_of(shot, element)?;
             let count = key::steps_of(element, request.target)?.unwrap_or(0);
             scene.whole_window(element, count, request)
@@ -149,6 +156,22 @@ fn through(
         Ok(Arc::new(scene.sampled(element, run, part, before)?))
     })?;
     Ok(raster)
+}
+
+/// What the step at a place gives: the picture after it less the picture before it, with the coverage that it leaves.
+fn given(
+    scene: Scene<'_>,
+    element: &Element,
+    place: usize,
+    request: &Request,
+) -> Result<Arc<Raster>, ShotError> {
+    let after = after_steps(scene, element, place + 1, request)?;
+    let before = after_steps(scene, element, place, request)?;
+    let mut gives = after.as_ref().clone();
+    for c in 0..3 {
+        gives.plane_mut(c).iter_mut().zip(before.plane(c)).for_each(|(v, before)| *v -= before);
+    }
+    Ok(Arc::new(gives))
 }
 
 /// An element's picture after its first `count` steps, on the request's window.

@@ -297,6 +297,14 @@ pub(super) fn in_space(shot: &Shot) -> bool {
     seen(shot).any(|e| e.by_depth.is_some())
 }
 
+/// Content of where an element stands in the shot.
+pub(super) fn of_place(known: &Hashes<'_>, element: &Element) -> ContentHash {
+    let reader = Reader::from_elsewhere(element);
+    let read = [Role::Depth, Role::Alpha].map(|role| of_role(known, reader, role));
+    let moves = of_moves(known, element, element.steps.len());
+    of(&("place of", read, moves, &element.placement, element.by_depth, known.shot.display))
+}
+
 /// Content of a depth carried on past its edges.
 pub(super) fn of_carried(depth: ContentHash) -> ContentHash {
     of(&("carried", depth.0))
@@ -325,6 +333,7 @@ pub(super) fn steps_of(element: &Element, target: Target) -> Result<Option<usize
     Ok(match target {
         Target::After { step, .. } => Some(place_of(element, step)? + 1),
         Target::Before { step, .. } => Some(place_of(element, step)?),
+        Target::Gives { step, .. } => Some(place_of(element, step)? + 1),
         Target::Untouched { .. } => Some(0),
         _ => None,
     })
@@ -358,6 +367,12 @@ pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHas
             Ok(limit.map_or_else(|| of(&"everywhere"), |m| of_matte(known, m)))
         }
         Target::Matte { element, matte } => Ok(of_matte(known, matte_of(element_of(shot, element)?, matte)?)),
+        Target::Gives { element, step } => {
+            let element = element_of(shot, element)?;
+            let after = place_of(element, step)? + 1;
+            let [before, after] = [after - 1, after].map(|n| of_element(known, element, n));
+            Ok(of(&("gives", before, after)))
+        }
         Target::After { element, .. } | Target::Before { element, .. } | Target::Untouched { element } => {
             let element = element_of(shot, element)?;
             Ok(of_element(known, element, steps_of(element, target)?.unwrap_or(0)))

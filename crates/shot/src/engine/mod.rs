@@ -60,6 +60,14 @@ pub enum Target {
         /// The step.
         step: u32,
     },
+    /// What a step gives to an element: the picture after it less the picture before it. Of a step that adds light it is that
+    /// light; colour may be below zero where a step takes some away.
+    Gives {
+        /// The element.
+        element: u32,
+        /// The step.
+        step: u32,
+    },
     /// An element without any step.
     Untouched {
         /// The element.

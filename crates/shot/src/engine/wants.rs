@@ -1,5 +1,6 @@
 //! What is asked for, found: one resolver for the content hash and for the samples of each want.
 
+use super::composition;
 use super::key::{self, ContentHash, Hashes};
 use super::mattes::{Matte, matte};
 use super::scene::{Reader, Scene, lacks};
@@ -41,6 +42,7 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
         Want::DepthOf(id) => {
             key::of_role(known, Reader::from_elsewhere(other(known, reader, *id)?), Role::Depth)
         }
+        Want::PlaceOf(id) => Some(key::of_place(known, other(known, reader, *id)?)),
         Want::LightOf(id) => {
             let other = key::of_light(known, known.shot.element(*id)?);
             Some(key::of_light(known, reader.element).and(other))
@@ -93,6 +95,10 @@ pub(crate) fn found(
             },
             Want::DepthOf(id) => match other(scene.hashes, reader, *id) {
                 Some(other) => scene.read_whole(Reader::from_elsewhere(other), Role::Depth, request)?,
+                None => None,
+            },
+            Want::PlaceOf(id) => match other(scene.hashes, reader, *id) {
+                Some(other) => composition::place_of(scene, other, request)?,
                 None => None,
             },
             Want::LightOf(id) => {
@@ -153,7 +159,7 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
     match want {
         Want::Role { role, .. } => *role,
         Want::Pass(id) => numbered(reader, *id).map_or(Role::Other, |p| p.role()),
-        Want::DepthOf(_) => Role::Depth,
+        Want::DepthOf(_) | Want::PlaceOf(_) => Role::Depth,
         Want::Map(..) => Role::StMap,
         Want::LightOf(_) | Want::Picture(_) | Want::PictureOf(_) => Role::Beauty,
         Want::Matte(_) => Role::Alpha,

@@ -2,6 +2,7 @@
 //! schema, the deck's controls, the dispatch and [`catalogue`] follow from that.
 
 mod blur;
+mod cast_shadow;
 mod choke;
 mod colour;
 mod curves;
@@ -36,6 +37,7 @@ mod vignette;
 mod warp;
 
 pub use blur::{Blur, BlurForm};
+pub use cast_shadow::CastShadow;
 pub use choke::Choke;
 pub use colour::Colour;
 pub use curves::{CurvePoint, Curves};
@@ -262,6 +264,8 @@ kinds! {
     Surround => "surround",
     /// The light of one element brought to another.
     MatchLight => "match_light",
+    /// The shadow of another element.
+    CastShadow => "cast_shadow",
     /// Another texture on a rendered thing.
     Retexture => "retexture",
     /// Highlight and shadow along a bevel.

@@ -92,7 +92,7 @@ pub fn every_extract() -> Vec<(String, ExtractKind)> {
     extracts::catalogue().into_iter().flat_map(both).collect()
 }
 
-/// The shot with a step on its first element, clay at hand; `like` and `elements` name the other element.
+/// The shot with a step on its first element, clay at hand; `like`, `elements` and who throws a shadow name the other element.
 pub fn with_step(shot: &Shot, does: &StepKind) -> (Shot, Target) {
     let mut shot = shot.clone();
     let clay = extracts::catalogue().into_iter().find(|k| k.kind == "clay").unwrap().defaults;
@@ -100,6 +100,9 @@ pub fn with_step(shot: &Shot, does: &StepKind) -> (Shot, Target) {
     let mut does = as_json(does);
     if does.get("like").is_some() {
         does["like"] = shot.elements[1].id.into();
+    }
+    if does["kind"] == "cast_shadow" {
+        does["element"] = shot.elements[1].id.into();
     }
     if does.get("of").is_some() {
         // A render often fills its frame: what works along an edge gets that of a matte.

@@ -35,7 +35,7 @@ export function usePartner(element: Element | null, passes: PassOf[], step: Step
 }
 
 export function Panes({ shot, scene }: Props) {
-  const { seeing, divider, before, upTo, view, grade, gain, pointing, matteShown, set } = useBenchOf('seeing', 'divider', 'before', 'upTo', 'view', 'grade', 'gain', 'pointing', 'matteShown', 'set')
+  const { seeing, divider, before, upTo, alone, view, grade, gain, pointing, matteShown, set } = useBenchOf('seeing', 'divider', 'before', 'upTo', 'alone', 'view', 'grade', 'gain', 'pointing', 'matteShown', 'set')
   const pointed = useBench((b) => b.crosshair !== null)
   const box = useRef<HTMLDivElement>(null)
   const { element = null, step = null, partner = null } = scene ?? {}
@@ -62,8 +62,9 @@ export function Panes({ shot, scene }: Props) {
     target = { kind: 'untouched', element: element.id }
     label = 'Before all changes'
   } else if (upTo !== null && element?.steps.some((s) => s.id === upTo)) {
-    target = { kind: 'after', element: element.id, step: upTo }
-    label = `After step ${element.steps.findIndex((s) => s.id === upTo) + 1}`
+    const place = element.steps.findIndex((s) => s.id === upTo) + 1
+    target = { kind: alone ? 'gives' : 'after', element: element.id, step: upTo }
+    label = alone ? `What step ${place} gives` : `After step ${place}`
   }
 
   const picture = (

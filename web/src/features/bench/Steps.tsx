@@ -205,9 +205,10 @@ interface RowProps {
 
 function Row({ shot, element, step, place }: RowProps) {
   const sentences = useSentences(shot)
-  const { step: chosen, upTo, set } = useBenchOf('step', 'upTo', 'set')
+  const { step: chosen, upTo, alone, set } = useBenchOf('step', 'upTo', 'alone', 'set')
   const sentence = sentences.find((s) => s.element === element.id && s.step === step.id)?.text ?? step.does.kind
   const here = chosen === step.id
+  const show = (only: boolean) => set(upTo === step.id && alone === only ? { upTo: null } : { upTo: step.id, alone: only })
   const change = (label: string, steps: (list: Step[]) => Step[]) =>
     shot.commit(label, withElement(shot.doc, element.id, (e) => ({ ...e, steps: steps(e.steps) })))
   const move = (by: number) =>
@@ -241,8 +242,11 @@ function Row({ shot, element, step, place }: RowProps) {
         </button>
       </div>
       <div className={`mt-1 flex items-center pl-7 ${here ? '' : 'hidden'}`}>
-        <Button look="quiet" className={upTo === step.id ? 'text-accent!' : ''} aria-pressed={upTo === step.id} onClick={() => set({ upTo: upTo === step.id ? null : step.id })} hint="Show the picture as it is after this step">
-          Show up to here
+        <Button look="quiet" className={upTo === step.id && !alone ? 'text-accent!' : ''} aria-pressed={upTo === step.id && !alone} onClick={() => show(false)} hint="Show the picture as it is after this step">
+          Up to here
+        </Button>
+        <Button look="quiet" data-alone className={upTo === step.id && alone ? 'text-accent!' : ''} aria-pressed={upTo === step.id && alone} onClick={() => show(true)} hint="Show only what this step gives: of lamps, their light">
+          Alone
         </Button>
         <span className="grow" />
         <Button look="quiet" aria-label="Earlier" disabled={place === 0} onClick={() => move(-1)} hint="Earlier">

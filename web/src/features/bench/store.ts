@@ -57,6 +57,8 @@ interface Bench {
   before: boolean
   /** The result is shown up to this step. */
   upTo: number | null
+  /** Only what that step gives is shown. */
+  alone: boolean
   /** The frame that is seen; null is the first. */
   frame: number | null
   /** Whether the frames play. */
@@ -109,6 +111,7 @@ const START = {
   firstDepth: null,
   before: false,
   upTo: null,
+  alone: false,
   frame: null,
   playing: false,
   seen: null as number | null,

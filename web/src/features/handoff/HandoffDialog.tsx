@@ -49,11 +49,14 @@ function Wishes({ shot }: { shot: ShotOnBench }) {
   const [chosen, setChosen] = useState<number | null>(null)
   const current = useBench((b) => b.element)
   const element = shot.doc.elements.find((e) => e.id === current) ?? shot.doc.elements[0]
+  const picked = useBench((b) => b.step) ?? 0
+  const step = element?.steps.findIndex((s) => s.id === picked) ?? -1
   const passes = usePassesOf(element ?? null)
   const pass = passes.find((p) => p.id === chosen) ?? servingOf(passes, 'depth') ?? passes[0]
   const targets = [
     { value: 'shot', label: 'The result', target: { kind: 'shot' } as Target },
     ...(element ? [{ value: 'untouched', label: 'Before all changes', target: { kind: 'untouched', element: element.id } as Target }] : []),
+    ...(element && step >= 0 ? [{ value: 'gives', label: `What step ${step + 1} gives`, target: { kind: 'gives', element: element.id, step: picked } as Target }] : []),
     ...(element && pass ? [{ value: 'pass', label: 'A pass', target: { kind: 'pass', element: element.id, pass: pass.id } as Target }] : []),
   ]
   const of = what === 'shot' ? 'result' : what !== 'pass' ? 'picture' : pass?.role === 'depth' ? 'depth' : 'data'
