@@ -9,7 +9,8 @@ use jugata_core::depth::extend::{Extend, extend};
 use jugata_core::show::compare::difference;
 use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_exchange::png_write;
-use jugata_shot::document::{ByDepth, Element, Joins, Shot, Step};
+use jugata_shot::document::{ByDepth, Element, FrameRange, Joins, Shot, Step};
+use jugata_shot::drives::{Drive, DrivenBy, Goes, Key};
 use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::made::{MadeKind, Solid};
 use jugata_shot::steps::{CastShadow, Place};
@@ -181,6 +182,24 @@ fn what_has_no_depth_stands_at_its_distance() {
     moved.elements[1].by_depth = Some(ByDepth { at: 1.0, nearer: 0.0 });
     let order = |s: &Shot| seen(engine, s, None);
     assert_ne!(order(&moved), both, "a backdrop without a place in space lies behind");
+}
+
+#[test]
+fn a_distance_can_be_keyed() {
+    let engine = &BENCHES[0].0;
+    let mut shot = with_solid(7.0);
+    shot.frames = Some(FrameRange { first: 0, last: 10 });
+    let key = |frame, at| Key { frame, value: vec![at], goes: Goes::Linear };
+    let by = Some(DrivenBy::Keys { keys: vec![key(0.0, 4.0), key(10.0, 14.0)] });
+    shot.drives = vec![Drive { id: 1, at: "elements/7/by_depth/at".into(), by, drift: None }];
+    let at = |frame| {
+        let request = Request { frame, ..Request::frame(&shot, Target::Shot, Scale::FULL) };
+        engine.evaluate(&shot, &request).unwrap().raster
+    };
+    for (frame, distance) in [(0, 4.0), (5, 9.0), (10, 14.0)] {
+        assert_eq!(*at(frame), seen(engine, &with_solid(distance), None), "frame {frame}");
+    }
+    assert_ne!(at(0), at(10));
 }
 
 #[test]

@@ -15,6 +15,9 @@ const GRAIN: [f32; 2] = [0.02, 2e-3];
 /// How much each channel says: colours go together, and are about as good as one and a half.
 const SAYS: [f32; 4] = [0.5, 0.5, 0.5, 1.0];
 
+/// A share of a pixel that nobody sees.
+const CRUMB: f32 = 2e-3;
+
 /// Covers that are weighed, evenly from none to all.
 const COVERS: usize = 17;
 
@@ -129,5 +132,13 @@ fn covered<const N: usize>(pixel: [f32; 4], [near, far]: [&Seen<N>; 2], by_shape
         all += likely;
     }
     // A colour that is no number says nothing.
-    if all > 0.0 { sum / all } else { by_shape }
+    let cover = if all > 0.0 { sum / all } else { by_shape };
+    // What is as good as all or nothing is: a crumb would only make a seam.
+    if cover > 1.0 - CRUMB {
+        1.0
+    } else if cover < CRUMB {
+        0.0
+    } else {
+        cover
+    }
 }
