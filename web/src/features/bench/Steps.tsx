@@ -241,7 +241,7 @@ function Row({ shot, element, step, place }: RowProps) {
           {sentence}
         </button>
       </div>
-      <div className={`mt-1 flex items-center pl-7 ${here ? '' : 'hidden'}`}>
+      <div className={`mt-1 flex items-center pl-4 ${here ? '' : 'hidden'}`}>
         <Button look="quiet" className={upTo === step.id && !alone ? 'text-accent!' : ''} aria-pressed={upTo === step.id && !alone} onClick={() => show(false)} hint="Show the picture as it is after this step">
           Up to here
         </Button>
