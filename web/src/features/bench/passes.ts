@@ -21,11 +21,17 @@ function passesOf(element: Element, kinds: ExtractInfo[], made: MadeInfo[]): Pas
   return [...stored, ...drawn, ...extracted]
 }
 
-/** Every pass of an element. */
-export function usePassesOf(element: Element | null): PassOf[] {
+/** What tells every pass of an element. */
+export function usePasses(): (element: Element) => PassOf[] {
   const kinds = useQuery(extractsQuery).data ?? []
   const made = useQuery(madeQuery).data ?? []
-  return element ? passesOf(element, kinds, made) : []
+  return (element) => passesOf(element, kinds, made)
+}
+
+/** Every pass of an element. */
+export function usePassesOf(element: Element | null): PassOf[] {
+  const of = usePasses()
+  return element ? of(element) : []
 }
 
 /** The pass that is read for a role: the chosen one, else the last extracted one that serves, else the first stored one. */

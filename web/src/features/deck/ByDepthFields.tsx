@@ -3,6 +3,7 @@ import { factsQuery } from '../../api/queries'
 import type { ByDepth, Element } from '../../api/types'
 import { NumberField } from '../../ui/NumberField'
 import { Toggle } from '../../ui/Toggle'
+import { servingOf, usePasses } from '../bench/passes'
 import { useFrame } from '../bench/store'
 import { withElement, type ShotOnBench } from '../bench/useShot'
 import { Keyed, KeyedField } from '../time/KeyMark'
@@ -10,18 +11,18 @@ import { Keyed, KeyedField } from '../time/KeyMark'
 /** Depths from the nearest to the farthest, where nothing tells them. */
 const UNKNOWN: [number, number] = [0, 10]
 
-const hasDepth = (e: Element) => e.passes.some((p) => p.role === 'depth')
-
-/** A step of a number that is about a two-hundredth of a range, as a power of ten. */
+/** A step of a number: a hundredth of a range or less, as a power of ten. */
 const stepOf = ([near, far]: [number, number]) => 10 ** Math.floor(Math.log10(Math.max(far - near, 1e-6) / 100))
 
 /** Whether an element stands in one space with those below it, and where. */
 export function ByDepthFields({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const frame = useFrame(shot.doc)
   const place = shot.doc.elements.findIndex((e) => e.id === element.id)
-  const own = hasDepth(element)
-  const measured = own ? element : shot.doc.elements.slice(0, place).findLast((e) => !e.only_used && hasDepth(e))
-  const depth = measured?.passes.find((p) => p.role === 'depth')
+  const passes = usePasses()
+  const depthOf = (e: Element) => servingOf(passes(e), 'depth')
+  const own = depthOf(element) !== null
+  const measured = own ? element : shot.doc.elements.slice(0, place).findLast((e) => !e.only_used && depthOf(e))
+  const depth = measured && depthOf(measured)
   const facts = useQuery({ ...factsQuery(shot.id, shot.state.revision, measured?.id ?? 0, frame), enabled: measured !== undefined }).data
   const range = facts?.find((f) => f.pass === depth?.id)?.range ?? UNKNOWN
   const by = element.by_depth
