@@ -135,6 +135,7 @@ mod tests {
         assert_eq!(scale("1/4").unwrap().step(), 4);
         assert!(scale("1/3").is_err() && scale("0").is_err() && scale("1/128").is_err());
         assert_eq!(target("1/after/2"), Ok(Target::After { element: 1, step: 2 }));
+        assert_eq!(target("1/gives/2"), Ok(Target::Gives { element: 1, step: 2 }));
         assert!(target("1/after").unwrap_err().starts_with("“1/after” is not a target"));
         assert_eq!(triple("0.5,-1,2"), Ok([0.5, -1.0, 2.0]));
         assert!(triple("1,2,inf").is_err());

@@ -26,7 +26,7 @@
 //! | [`geometry`] | the camera; moves as chains, lenses, warps, maps; sampling once |
 //! | [`passes`] | what a pass means and how it was stored; what is wrong with it, and what puts it right |
 //! | [`matte`] | where a change belongs |
-//! | [`depth`] | depth put right, carried on, and given to what has none |
+//! | [`depth`] | depth put right, carried on, given to what has none; two pictures in one space |
 //! | [`focus`] | focus set again; a picture taken apart by its depth |
 //! | [`motion`] | motion blur: a picture taken apart by its motion |
 //! | [`surface`] | height, normals, facing, curvature and clay out of what there is |

@@ -171,7 +171,7 @@ impl Lamp {
 }
 
 /// Where a direction points, as a person at the picture would say.
-pub(crate) fn direction_words(d: Vec3) -> String {
+fn direction_words(d: Vec3) -> String {
     // Components under a quarter of the length are not worth a word (about 15°).
     let d = d.try_normalize().unwrap_or(Vec3::Z);
     let word = |v: f32, low: &'static str, high: &'static str| {

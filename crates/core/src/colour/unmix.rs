@@ -3,7 +3,7 @@
 //! *Own derivation.* A pixel of a rim is `cover · near + (1 − cover) · far`. Both colours are those of the pixels beside the
 //! rim, known as well as those agree with each other, so that for each cover the pixel's colour has a mean and a spread:
 //! how well it fits says how likely that cover is. What the passes around tell (a straight edge through the pixel) is right
-//! within a quarter or so, and weighs in beforehand. The cover is the mean of all that are likely: where a texture runs up to
+//! within a half, and weighs in beforehand. The cover is the mean of all that are likely: where a texture runs up to
 //! the edge, or both sides look alike, the shape decides; against nothing, alpha does.
 
 /// Spread of what the shape alone says, squared: evenly within a half.
@@ -20,6 +20,31 @@ const CRUMB: f32 = 2e-3;
 
 /// Covers that are weighed, evenly from none to all.
 const COVERS: usize = 17;
+
+/// The pixels of a square around one of a plane of `size` px, by their place in it, with how far off they are, squared.
+#[inline(always)]
+pub(crate) fn square(size: [i32; 2], [x, y]: [i32; 2], reach: i32) -> impl Iterator<Item = (usize, i32)> {
+    let [width, height] = size;
+    let rows = (y - reach).max(0)..(y + reach + 1).min(height);
+    rows.flat_map(move |row| {
+        let columns = (x - reach).max(0)..(x + reach + 1).min(width);
+        columns.map(move |column| {
+            let (dx, dy) = (column - x, row - y);
+            ((row * width + column) as usize, dx * dx + dy * dy)
+        })
+    })
+}
+
+/// Share of the near side around a pixel by a tent of three: what a straight edge would cover.
+pub(crate) fn near_share(size: [i32; 2], at: [i32; 2], is_near: impl Fn(usize) -> bool) -> f32 {
+    let (mut share, mut all) = (0.0, 0.0);
+    for (j, far) in square(size, at, 1) {
+        let weight = [4.0, 2.0, 1.0][far as usize];
+        all += weight;
+        share += if is_near(j) { weight } else { 0.0 };
+    }
+    share / all
+}
 
 /// One side of a rim: sums over its pixels, and the nearest of them.
 #[derive(Clone, Copy, Debug)]

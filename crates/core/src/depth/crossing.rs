@@ -8,7 +8,7 @@
 //! 1 ÷ Z of a plane is linear across the picture, so that the share of a pixel in which one is nearer has a closed form.
 
 use super::is_depth;
-use crate::colour::unmix::{Around, parted};
+use crate::colour::unmix::{Around, near_share, parted, square};
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Window};
 
@@ -85,7 +85,7 @@ fn pixel(upper: &Parts<'_>, lower: &Parts<'_>, at: (i32, i32, usize), shown: Sho
     }
     // Edges that touch share a pixel otherwise than edges that pass each other.
     let touch = if t[3].max(b[3]) < OPAQUE { JUMP } else { 0.0 };
-    let (u, l) = (upper.ends(at), lower.ends(at));
+    let (u, l) = (upper.ends[at.2], lower.ends[at.2]);
     if u[0] >= l[1] + touch * u[1] {
         return both(over(t, b));
     }
@@ -198,11 +198,6 @@ impl<'a> Parts<'a> {
         std::array::from_fn(|c| self.picture.plane(c)[i])
     }
 
-    /// Least and most nearness that a surface at a pixel may have.
-    fn ends(&self, (.., i): (i32, i32, usize)) -> [f32; 2] {
-        self.ends[i]
-    }
-
     /// One or two surfaces whose shares make up the pixel.
     fn surfaces(&self, at: (i32, i32, usize)) -> [Option<Surface>; 2] {
         let (x, y, i) = at;
@@ -216,13 +211,11 @@ impl<'a> Parts<'a> {
         }
         let middle = 0.5 * (self.ends[i][0] + self.ends[i][1]);
         let mut around = Around::<4>::new();
-        for (qx, qy) in self.around(x, y, RIM + LOOK) {
-            let j = self.index(qx, qy);
-            let far = (qx - x).pow(2) + (qy - y).pow(2);
+        for (j, far) in square(self.size(), [x, y], RIM + LOOK) {
             around.add((self.near[j] > middle, self.rim[j]), self.colour(j), j, far);
         }
         let Some(sides) = around.both() else { return whole() };
-        let (cover, seen) = parted(own, &sides, self.near_share(x, y, middle));
+        let (cover, seen) = parted(own, &sides, near_share(self.size(), [x, y], |j| self.near[j] > middle));
         let [front, back] = sides;
         let surface = |colour, cover, j| {
             let (near, slope) = self.carried(j, at);
@@ -244,10 +237,8 @@ impl<'a> Parts<'a> {
         y as usize * self.window.width as usize + x as usize
     }
 
-    fn around(&self, x: i32, y: i32, reach: i32) -> impl Iterator<Item = (i32, i32)> {
-        let (w, h) = (self.window.width as i32, self.window.height as i32);
-        let rows = (y - reach).max(0)..=(y + reach).min(h - 1);
-        rows.flat_map(move |y| ((x - reach).max(0)..=(x + reach).min(w - 1)).map(move |x| (x, y)))
+    fn size(&self) -> [i32; 2] {
+        [self.window.width as i32, self.window.height as i32]
     }
 
     /// How nearness changes by a px to the right and down: the smaller step of both sides, which is on the same surface.
@@ -279,17 +270,6 @@ impl<'a> Parts<'a> {
         let near = self.near[j] + slope[0] * (x - jx) as f32 + slope[1] * (y - jy) as f32;
         let [least, most] = self.ends[i];
         (near.clamp(least.min(self.near[j]), most.max(self.near[j])), slope)
-    }
-
-    /// Share of the near side among the pixels around one, by a tent of three: what a straight edge would cover.
-    fn near_share(&self, x: i32, y: i32, middle: f32) -> f32 {
-        let (mut share, mut all) = (0.0, 0.0);
-        for (qx, qy) in self.around(x, y, 1) {
-            let weight = [4.0, 2.0, 1.0][((qx - x).abs() + (qy - y).abs()) as usize];
-            all += weight;
-            share += if self.near[self.index(qx, qy)] > middle { weight } else { 0.0 };
-        }
-        share / all
     }
 }
 

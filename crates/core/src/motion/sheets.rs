@@ -6,7 +6,7 @@
 //! goes on beneath what hides it, as far as it can come into sight.
 
 use super::Open;
-use crate::colour::unmix::{Around, parted};
+use crate::colour::unmix::{Around, near_share, parted, square};
 use crate::focus::fill;
 use crate::raster::bands::for_each_band;
 use crate::raster::distance;
@@ -166,16 +166,12 @@ impl<'a> Ground<'a> {
     /// The pixels of a square around one, and how far off they are, squared.
     #[inline(always)]
     fn around(&self, x: usize, y: usize, reach: i32) -> impl Iterator<Item = (usize, i32)> {
+        square(self.size(), [x as i32, y as i32], reach)
+    }
+
+    fn size(&self) -> [i32; 2] {
         let w = self.picture.window();
-        let (width, height, x, y) = (w.width as i32, w.height as i32, x as i32, y as i32);
-        let rows = (y - reach).max(0)..(y + reach + 1).min(height);
-        rows.flat_map(move |row| {
-            let columns = (x - reach).max(0)..(x + reach + 1).min(width);
-            columns.map(move |column| {
-                let (dx, dy) = (column - x, row - y);
-                ((row * width + column) as usize, dx * dx + dy * dy)
-            })
-        })
+        [w.width as i32, w.height as i32]
     }
 
     /// Pixels whose right or lower neighbour moves otherwise.
@@ -234,24 +230,14 @@ impl<'a> Ground<'a> {
             around.add(side, self.colour(j), j, d);
         }
         let Some(both) = around.both() else { return };
-        let (cover, seen) = parted(self.colour(i), &both, self.near_share(x, y, &sides));
+        let by_shape = near_share(self.size(), [x as i32, y as i32], |j| sides.is_near(self.displacement(j)));
+        let (cover, seen) = parted(self.colour(i), &both, by_shape);
         let [near, far] = both;
         let spot =
             |colour, cover, at: usize| Spot { colour, cover, motion: self.motion[at], near: self.near[at] };
         // The motion is that of the nearest pixel of each side.
         *front = spot(seen, cover, near.at);
         *known = spot(far.mean, 1.0, far.at);
-    }
-
-    /// Share of the near side around a pixel by a tent of three: what a straight edge would cover.
-    fn near_share(&self, x: usize, y: usize, sides: &Sides) -> f32 {
-        let (mut share, mut all) = (0.0, 0.0);
-        for (j, d) in self.around(x, y, 1) {
-            let weight = [4.0, 2.0, 1.0][d as usize];
-            all += weight;
-            share += if sides.is_near(self.displacement(j)) { weight } else { 0.0 };
-        }
-        share / all
     }
 
     /// What is known of what lies behind, carried on as far as it can come into sight.

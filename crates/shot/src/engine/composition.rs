@@ -1,7 +1,7 @@
 //! Elements over each other, and in one space with each other.
 
 use super::evaluate::{covers, join_of, placed};
-use super::key;
+use super::key::{self, ContentHash};
 use super::scene::{Reader, Scene};
 use super::{Request, Target};
 use crate::document::{ByDepth, Element, Joins};
@@ -13,7 +13,7 @@ use jugata_core::depth::crossing::{self, InSpace, Lies, Shown, crossed, nearness
 use jugata_core::depth::extend::{Extend, extend};
 use jugata_core::depth::is_depth;
 use jugata_core::geometry::resample::moved;
-use jugata_core::{Raster, Role, Scale};
+use jugata_core::{Raster, Role};
 use std::sync::Arc;
 
 /// What lies below an element.
@@ -123,8 +123,9 @@ fn near_of(
     let Some(depth) = reader.provider(Role::Depth) else {
         return Ok(Raster::filled(picture.window(), 1, at.recip()));
     };
+    let content = key::of_provider(scene.hashes, element, depth);
     let depth = scene.pass(element, depth, request)?;
-    let carried = carried(scene, reader, &depth, request.scale, request)?;
+    let carried = carried(scene, content, &depth, request)?;
     let chain = scene.moves_and_place(element, request.scale)?;
     let follow = |of: &Raster| moved(of, Role::Depth, &chain, request.window, &request.cancel);
     Ok(nearness(picture, [&follow(&depth)?, &follow(&carried)?], nearer, &request.cancel)?)
@@ -157,19 +158,15 @@ pub(super) fn place_of(
 /// A depth carried on past the edges of what it belongs to, over the whole frame and as far as the depth goes; kept.
 fn carried(
     scene: Scene<'_>,
-    reader: Reader<'_>,
+    content: ContentHash,
     depth: &Raster,
-    scale: Scale,
     request: &Request,
 ) -> Result<Arc<Raster>, ShotError> {
     let all = Extend { by: f32::MAX, choke: 0.0, soften: 0.0 };
-    let window = united(scale.window(request.display), depth.window());
-    let make = || {
+    let window = united(request.scale.window(request.display), depth.window());
+    let (carried, _) = scene.engine.keep(key::of_carried(content).at(window, request.scale), || {
         let wide = depth.cropped(window, Role::Depth.outside());
         Ok(extend(&wide, None, all, &request.cancel)?)
-    };
-    match key::of_role(scene.hashes, reader, Role::Depth) {
-        Some(content) => Ok(scene.engine.keep(key::of_carried(content).at(window, scale), make)?.0),
-        None => Ok(Arc::new(make()?)),
-    }
+    })?;
+    Ok(carried)
 }

@@ -2,7 +2,7 @@
 
 use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
-use crate::lamp::{Lamp, LampKind, direction_words};
+use crate::lamp::{Lamp, LampKind};
 use jugata_core::light::cast::{Meets, met, shaded, thrown};
 use jugata_core::light::shadow::Occluders;
 use std::sync::Arc;
@@ -56,17 +56,13 @@ impl Kind for CastShadow {
             None => "Cast a shadow: no element is chosen".into(),
             Some(id) => {
                 let darkness = 100.0 * self.darkness;
-                format!(
-                    "Shadow of element {id}, light from {}, {darkness:.0} %",
-                    direction_words(self.toward.into())
-                )
+                format!("Shadow of element {id}, light {}, {darkness:.0} %", self.light().words())
             }
         }
     }
 
     fn check(&self) -> Result<(), String> {
-        let length = self.toward.iter().map(|v| v * v).sum::<f32>();
-        if length > 0.0 { Ok(()) } else { Err("the direction has no length".into()) }
+        self.light().check()
     }
 }
 
