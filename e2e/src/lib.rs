@@ -113,7 +113,12 @@ impl Stage {
                 file
             })
             .collect();
-        self.bring(&files).await;
+        self.open_frames(&files).await;
+    }
+
+    /// Brings in files of a take that begins at frame 1, and opens it on the Bench.
+    pub async fn open_frames(&self, files: &[PathBuf]) {
+        self.bring(files).await;
         self.words("To the Bench").await.click().await.unwrap();
         self.see("[data-frame='1']").await;
     }

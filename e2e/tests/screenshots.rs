@@ -3,7 +3,7 @@
 
 use jugata_e2e::Stage;
 use jugata_standin::{Damage, Settings, export, render};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 #[tokio::test(flavor = "multi_thread")]
@@ -202,5 +202,28 @@ async fn main_views() {
     s.until("the course is there", "document.querySelector('[data-course]')?.dataset.course === '8'").await;
     s.rest().await;
     s.shot(&folder.join("time.png")).await;
+    // The star chart on the wall, followed while the camera goes along.
+    let files: Vec<PathBuf> = (1..=8)
+        .map(|frame| {
+            let file = s.folder.path().join(format!("chart.{frame:04}.exr"));
+            let travel = [-0.06, -0.02, 0.0];
+            let settings = Settings { frame, travel, ..Settings::sized(960, 540, 4) };
+            std::fs::write(&file, export::exr(&render(&settings)).unwrap()).unwrap();
+            file
+        })
+        .collect();
+    s.open_frames(&files).await;
+    s.see("[data-add-track]").await.click().await.unwrap();
+    s.kept(2).await;
+    for (corner, (dx, dy)) in [(-139, -83), (-150, -83), (-150, -104), (-139, -104)].into_iter().enumerate() {
+        s.drag(&format!("[data-handle='track-{corner}']"), dx, dy).await;
+        s.kept(3 + corner as u32).await;
+    }
+    s.see("[data-follow]").await.click().await.unwrap();
+    s.kept(7).await;
+    s.see("[data-fit='5']").await.click().await.unwrap();
+    s.rest().await;
+    tokio::time::sleep(Duration::from_millis(800)).await;
+    s.shot(&folder.join("track.png")).await;
     s.end().await;
 }

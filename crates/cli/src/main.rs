@@ -1,4 +1,4 @@
-//! The command line of Jugata: inspect, render, review, shot, preset, standin, serve, work. Thin: it parses words and asks the rooms.
+//! The command line of Jugata: inspect, render, review, shot, preset, track, standin, serve, work. Thin: it parses words and asks the rooms.
 
 mod inspect;
 mod logging;
@@ -11,6 +11,7 @@ mod review;
 mod serve;
 mod shot;
 mod standin;
+mod track;
 mod words;
 mod work;
 
@@ -45,6 +46,8 @@ enum Verb {
     Shot(shot::OnShot),
     /// Put a preset on an element of a shot file.
     Preset(preset::PresetOn),
+    /// Follow a plane of an element's picture through the frames of a shot file.
+    Track(track::OnTrack),
     /// Render the demo scene with all its passes, or its truth with a lamp added.
     Standin(standin::Standin),
     /// Say how much disk media take, and delete what nothing names.
@@ -76,6 +79,7 @@ fn main() -> ExitCode {
         Verb::Review(v) => v.run(),
         Verb::Shot(v) => v.run(),
         Verb::Standin(v) => v.run(),
+        Verb::Track(v) => v.run(),
         Verb::Media(v) => v.run(),
         Verb::Work(v) => v.run(),
         Verb::Serve(v) => v.run(),

@@ -307,3 +307,36 @@ fn a_range_of_frames_is_rendered_and_gone_on_with() {
 fn small_render() -> Vec<u8> {
     jugata_standin::export::exr(&jugata_standin::render(&jugata_standin::Settings::sized(32, 18, 1))).unwrap()
 }
+
+#[test]
+fn a_plane_is_followed_and_written_for_others() {
+    let folder = tempfile::tempdir().unwrap();
+    let take = jugata_testkit::plane::Take::new(2, false, 0.0);
+    let files: Vec<String> = (0..3).map(|frame| format!("wall.{frame:04}.exr")).collect();
+    for (frame, file) in files.iter().enumerate() {
+        std::fs::write(folder.path().join(file), take.exr(2 * frame as i32)).unwrap();
+    }
+    let mut new = vec!["shot", "new"];
+    new.extend(files.iter().map(String::as_str));
+    new.extend(["--out", "wall.json"]);
+    say(&run(&new, folder.path()));
+    let corners: Vec<String> = take.corners.iter().map(|c| format!("{},{}", c.x, c.y)).collect();
+    let mut track = vec!["track", "wall.json", "--corners"];
+    track.extend(corners.iter().map(String::as_str));
+    let said = say(&run(&track, folder.path()));
+    assert!(said.starts_with("Found on 3 of 3 frames, with at least "), "{said}");
+    let found = std::fs::read(folder.path().join("wall.track.json")).unwrap();
+    let found: serde_json::Value = serde_json::from_slice(&found).unwrap();
+    let truth = jugata_core::track::all_through(&take.corners, take.by(4)).unwrap();
+    for (is, truth) in found["frames"][2]["corners"].as_array().unwrap().iter().zip(&truth) {
+        let far = (is[0].as_f64().unwrap() - truth.x).hypot(is[1].as_f64().unwrap() - truth.y);
+        assert!(far < 0.1, "{is} is not {truth}");
+    }
+    let shot = std::fs::read(folder.path().join("wall.json")).unwrap();
+    let shot: serde_json::Value = serde_json::from_slice(&shot).unwrap();
+    assert_eq!(shot["elements"][0]["tracks"][0]["found"]["name"], "wall.track.json");
+    let wrong = complaint(&["track", "wall.json", "--corners", "1,2", "3", "4,5", "6,7"], folder.path());
+    assert!(wrong.contains("3 is no corner; write x,y in px"), "{wrong}");
+    let none = complaint(&["track", "wall.json", "--track", "7"], folder.path());
+    assert_eq!(none, "There is no track 7 in this shot.");
+}

@@ -29,6 +29,7 @@
 //! | [`depth`] | depth put right, carried on, given to what has none; two pictures in one space |
 //! | [`focus`] | focus set again; a picture taken apart by its depth |
 //! | [`motion`] | motion blur: a picture taken apart by its motion |
+//! | [`track`] | a plane followed through the frames |
 //! | [`surface`] | height, normals, facing, curvature and clay out of what there is |
 //! | [`relief`] | the edge of a matte finer than a pixel; bevels and bands along it; seeded noise |
 //! | [`texture`] | pictures laid on surfaces through UV; the light that a surface is seen in |
@@ -52,6 +53,7 @@ pub mod relief;
 pub mod show;
 pub mod surface;
 pub mod texture;
+pub mod track;
 
 pub use geometry::camera::Camera;
 pub use passes::convention::Convention;

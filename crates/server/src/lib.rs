@@ -53,6 +53,8 @@ pub struct App {
     pub news: Sender<wire::News>,
     /// What keeps files of the drop folder from coming in, for now.
     pub troubles: Mutex<delivery::Troubles>,
+    /// Tracks that are being followed.
+    pub followed: routes::tracks::Followed,
     /// Wakes the server's own worker.
     pub jobs: Notify,
     /// Bounds.
@@ -83,6 +85,7 @@ pub async fn open(config: Config) -> Result<Arc<App>, StoreError> {
         desk: desk::Desk::default(),
         news: Sender::new(NEWS),
         troubles: Mutex::default(),
+        followed: Default::default(),
         jobs: Notify::new(),
         config,
     }))

@@ -67,6 +67,9 @@ fn types() -> String {
     d.visit::<jugata_shot::engine::Memory>();
     d.visit::<wire::News>();
     d.visit::<wire::Delivery>();
+    d.visit::<wire::AskFollow>();
+    d.visit::<wire::Following>();
+    d.visit::<jugata_shot::tracks::TrackSeen>();
     d.visit::<wire::AskJob>();
     d.visit::<wire::ChangeJob>();
     d.visit::<wire::Job>();

@@ -7,6 +7,7 @@ use crate::error::ShotError;
 use crate::params;
 pub use crate::params::range;
 use crate::resolve;
+use crate::tracks;
 use crate::unread::in_words;
 use crate::wants::Want;
 use jugata_core::passes::repair::Repair;
@@ -33,15 +34,11 @@ pub fn parse(json: &str) -> Result<Shot, ShotError> {
     sound(read(json)?)
 }
 
-/// The same of a document that is JSON already.
+/// A document as it is worked with, checked.
 ///
 /// # Errors
-/// As [`parse`].
-pub(crate) fn parse_value(document: serde_json::Value) -> Result<Shot, ShotError> {
-    sound(read_value(document)?)
-}
-
-fn sound(mut shot: Shot) -> Result<Shot, ShotError> {
+/// Another format version, or a figure out of range.
+pub(crate) fn sound(mut shot: Shot) -> Result<Shot, ShotError> {
     // What the first form had is what it is now; it only lacked some.
     if (OLDEST..FORMAT).contains(&shot.format) {
         shot.format = FORMAT;
@@ -63,7 +60,11 @@ pub fn read(json: &str) -> Result<Shot, ShotError> {
     read_value(document)
 }
 
-fn read_value(mut document: serde_json::Value) -> Result<Shot, ShotError> {
+/// Reads a document that is JSON already, without checking its figures.
+///
+/// # Errors
+/// Not a shot document.
+pub(crate) fn read_value(mut document: serde_json::Value) -> Result<Shot, ShotError> {
     defaults::fill(&mut document);
     serde_path_to_error::deserialize(document)
         .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: in_words(&e.inner().to_string()) })
@@ -91,6 +92,7 @@ pub fn problems(shot: &Shot) -> Vec<ShotError> {
         all.extend(of_mattes.filter_map(|(place, m)| matte(m, &mattes[..place]).err()));
         all.extend(e.steps.iter().take(MOST).filter_map(|s| step(s, &mattes).err()));
     }
+    all.extend(tracks::check_elements(shot).map_err(|(at, what)| wrong(at, what)).err());
     all.extend(drives(shot).err());
     all.extend(circles(shot).err());
     all
@@ -226,6 +228,8 @@ fn element(e: &Element) -> Result<(), ShotError> {
     if e.camera.is_some_and(|c| !c.is_sound()) {
         return Err(wrong(&e.name, "its camera has a focal length or centre that is not possible"));
     }
+    e.tracks.iter().try_for_each(|t| name("A track", &t.name))?;
+    tracks::check(e).map_err(|(at, what)| wrong(at, what))?;
     count(&e.name, "notes", e.notes.len())?;
     e.notes.iter().try_for_each(|n| name(&e.name, n))?;
     count(&e.name, "sequences", e.sequences.len())?;
@@ -312,6 +316,9 @@ fn step(s: &Step, mattes: &[u32]) -> Result<(), ShotError> {
     s.does.check().map_err(|what| wrong(place(), what))?;
     range("strength", s.joins.strength, 0.0, 10.0).map_err(|what| wrong(place(), what))?;
     count(&place(), "choices", s.reads.len())?;
+    if s.held.is_some() && !s.does.kind().is_move() {
+        return Err(wrong(place(), "only what moves the picture can be held to a track"));
+    }
     let gone = |w: &Want| matches!(w, Want::Matte(id) if !mattes.contains(id));
     if s.does.kind().wants().iter().any(gone) {
         return Err(wrong(place(), "it goes along the edge of a matte that is not there"));

@@ -9,6 +9,7 @@ pub use crate::limit::{HashedName, Limit, LimitBy, MatteEdge, MattePart, NamedMa
 use crate::made::{MadeKind, drawn_id};
 use crate::params;
 use crate::steps::{Place, StepKind};
+pub use crate::tracks::{HeldTo, PutRight, Track};
 use jugata_core::passes::checks::FindingKind;
 use jugata_core::passes::repair::Repair;
 use jugata_core::{Camera, Convention, Role, Window};
@@ -91,12 +92,21 @@ pub struct Element {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub made: Option<MadeKind>,
+    /// Planes of its untouched picture that are followed through the shot.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[ts(optional, as = "Option<Vec<Track>>")]
+    pub tracks: Vec<Track>,
     /// Changes, in the order in which they happen.
     pub steps: Vec<Step>,
     /// Where it is put over those below it, after its steps; where it is, if not said.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
     pub placement: Option<Place>,
+    /// The plane of another element that it goes along with; where it is put is then told as of the frame of that plane's
+    /// region.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub held: Option<HeldTo>,
     /// How it meets what lies below it; over it, if not said.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
@@ -277,6 +287,11 @@ pub struct Step {
     /// Where it happens; everywhere if not said.
     #[serde(default)]
     pub only_where: Option<Limit>,
+    /// The track of its element that it goes along with, if it moves the picture: it is then told as of the frame of that
+    /// track's region.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub held: Option<u32>,
     /// How it meets the picture.
     pub joins: Joins,
 }
@@ -361,8 +376,10 @@ impl Element {
             notes: Vec::new(),
             sequences: Vec::new(),
             made: None,
+            tracks: Vec::new(),
             steps: Vec::new(),
             placement: None,
+            held: None,
             joins: None,
             by_depth: None,
             only_used: false,
@@ -426,7 +443,7 @@ impl Step {
     /// A step of a kind with its defaults.
     pub fn new(id: u32, does: StepKind) -> Self {
         let joins = does.kind().joins();
-        Self { id, on: true, does, reads: Vec::new(), only_where: None, joins }
+        Self { id, on: true, does, reads: Vec::new(), only_where: None, held: None, joins }
     }
 
     /// The step as a sentence without its number: "Relight from … — only where object 6".

@@ -8,6 +8,7 @@ use crate::check;
 use crate::document::Shot;
 use crate::error::ShotError;
 use crate::resolve;
+use crate::tracks;
 use serde::{Deserialize, Deserializer, Serialize};
 use serde_json::{Map, Value};
 use ts_rs::TS;
@@ -86,7 +87,9 @@ pub fn edited(shot: &Shot, edits: &[EditAt]) -> Result<Shot, ShotError> {
     edits.iter().try_for_each(|e| apply(&mut document, e))?;
     // What is removed takes along what drove it and what followed it.
     resolve::prune(&mut document, |drive| shot.drives.iter().any(|d| d.id == drive.id));
-    check::parse_value(document)
+    let mut shot = check::read_value(document)?;
+    tracks::let_go(&mut shot);
+    check::sound(shot)
 }
 
 /// The edits that make one shot out of another.

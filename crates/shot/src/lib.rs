@@ -67,6 +67,7 @@ pub mod still;
 pub mod telling;
 pub mod texture;
 mod together;
+pub mod tracks;
 mod unread;
 pub mod wants;
 

@@ -60,6 +60,11 @@ pub struct MattePart {
     /// Everywhere else instead.
     #[serde(default)]
     pub invert: bool,
+    /// The track of its element that it goes along with, if it is drawn: it is then told as of the frame of that track's
+    /// region.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub held: Option<u32>,
 }
 
 impl Identified for MattePart {
@@ -74,7 +79,7 @@ impl Identified for MattePart {
 impl MattePart {
     /// A part that joins as one more.
     pub fn new(by: LimitBy) -> Self {
-        Self { id: 0, by, joins: Combine::Or, invert: false }
+        Self { id: 0, by, joins: Combine::Or, invert: false, held: None }
     }
 }
 
@@ -278,6 +283,14 @@ impl LimitBy {
             Self::Ellipse { .. } | Self::Polygon { .. } | Self::Gradient { .. } => None,
             Self::Brush { .. } | Self::Named { .. } => None,
         }
+    }
+
+    /// Whether it is drawn on the picture, and so may be held to a plane of it.
+    pub fn is_drawn(&self) -> bool {
+        matches!(
+            self,
+            Self::Ellipse { .. } | Self::Polygon { .. } | Self::Gradient { .. } | Self::Brush { .. }
+        )
     }
 
     /// In words: "object 6", "4–7.5 deep". `names` knows mattes by number.

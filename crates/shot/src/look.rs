@@ -1,11 +1,17 @@
 //! Pictures for a screen: what is shown of a shot, how, and as which bytes.
 
 use crate::document::Shot;
-use crate::engine::{Engine, Request, Target};
+use crate::engine::scene::Scene;
+use crate::engine::{Engine, Evaluated, Hashes, Request, Target};
 use crate::error::ShotError;
 use crate::intake::{self, MediaFile};
 use crate::rocking::{Rock, rock};
+use crate::still::Still;
+use crate::tracks::HeldTo;
 use jugata_core::colour::ColourSpace;
+use jugata_core::geometry::chain::Chain;
+use jugata_core::geometry::field::Field;
+use jugata_core::geometry::resample::moved;
 use jugata_core::passes::checks::FindingKind;
 use jugata_core::show::compare;
 use jugata_core::show::view;
@@ -58,6 +64,10 @@ pub struct Look {
     #[serde(default)]
     #[ts(optional)]
     pub rock: Option<Rock>,
+    /// A plane that stands still: everything is seen as it lies on the frame of its region.
+    #[serde(default)]
+    #[ts(optional)]
+    pub steady: Option<HeldTo>,
     /// Bytes of red, green, blue and alpha row by row in the place of a PNG: for a value that moves, since they are neither
     /// packed nor unpacked.
     #[serde(default)]
@@ -147,6 +157,10 @@ impl Look {
             // What is seen from the side depends on the depth as well, which the picture itself may not.
             self.rock.map(|r| (r, shot)),
             self.raw,
+            self.steady
+                .map(|held| steadying(engine, shot, request, held))
+                .transpose()?
+                .map(|c| format!("{c:?}")),
         ))
         .unwrap_or_default();
         let shown = crate::MediaId::of(shown.as_bytes());
@@ -165,16 +179,29 @@ impl Look {
         Ok(png_write::screen(request.window.width, request.window.height, &pixels)?)
     }
 
+    /// What is asked for, as it lies on the frame of a plane's region where one stands still.
+    fn seen(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Evaluated, ShotError> {
+        let Some(held) = self.steady else { return engine.evaluate(shot, request) };
+        let chain = steadying(engine, shot, request, held)?;
+        let part = Field::of(&chain, request.window).part(engine.covers(shot, request)?);
+        let made = engine.evaluate(shot, &Request { window: part, ..request.clone() })?;
+        let still = moved(&made.raster, made.role, &chain, request.window, &request.cancel)?;
+        Ok(Evaluated { raster: Arc::new(still), ..made })
+    }
+
     fn pixels(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Vec<u8>, ShotError> {
         let evaluated = |target| {
-            Ok::<_, ShotError>(engine.evaluate(shot, &Request { target, ..request.clone() })?.raster)
+            Ok::<_, ShotError>(self.seen(engine, shot, &Request { target, ..request.clone() })?.raster)
         };
         let made = match self.rock {
             Some(r) => rock(engine, shot, request, r)?,
-            None => engine.evaluate(shot, request)?,
+            None => self.seen(engine, shot, request)?,
         };
         if let Some(against) = &self.against {
-            let other = against.other.on(engine, shot, request)?;
+            let other = match (&against.other, self.steady) {
+                (Other::Target { target }, Some(_)) => evaluated(*target)?,
+                (other, _) => other.on(engine, shot, request)?,
+            };
             return Ok(compare::picture(&made.raster, &other, against.gain)?);
         }
         let grade = self.grade.as_ref().map(|g| Ok::<_, ShotError>((engine.lut(&g.file)?, g.reads)));
@@ -195,6 +222,14 @@ impl Look {
         }
         Ok(pixels)
     }
+}
+
+/// What makes a plane stand still, px of the request's scale: in the shot where its element is put, else in the element's own
+/// frame.
+fn steadying(engine: &Engine, shot: &Shot, request: &Request, held: HeldTo) -> Result<Chain, ShotError> {
+    let still = Still::of(shot, request.frame)?;
+    let hashes = Hashes::of(&still);
+    Scene::new(engine, &hashes).steadied(held, request.target == Target::Shot, request.scale)
 }
 
 /// The range that is shown of a depth: that of all of it, whatever part is on the screen and however large.

@@ -7,6 +7,7 @@ use crate::check;
 use crate::document::{Element, FORMAT, Limit, LimitBy, NamedMatte, ReadsPass, Shot, Step};
 use crate::error::ShotError;
 use crate::params::SlotMut;
+use crate::tracks;
 use crate::wants::Want;
 use jugata_core::Role;
 use schemars::JsonSchema;
@@ -67,7 +68,7 @@ impl Preset {
         if let Some(id) = steps.iter().find(|id| element.step(**id).is_none()) {
             return Err(ShotError::Missing { what: "step", id: *id });
         }
-        let chosen: Vec<Step> = element.steps.iter().filter(|s| steps.contains(&s.id)).cloned().collect();
+        let mut chosen: Vec<Step> = element.steps.iter().filter(|s| steps.contains(&s.id)).cloned().collect();
         let reads = chosen.iter().flat_map(|s| &s.reads);
         let passes = reads.filter_map(|r| {
             let found = element.provider(r.pass)?;
@@ -75,7 +76,10 @@ impl Preset {
         });
         let passes = passes.collect();
         let used = used_mattes(element, &chosen);
-        let mattes = element.mattes.iter().filter(|m| used.contains(&m.id)).cloned().collect();
+        let mut mattes: Vec<NamedMatte> =
+            element.mattes.iter().filter(|m| used.contains(&m.id)).cloned().collect();
+        // A plane is one element's own, and stays behind.
+        tracks::release(&mut chosen, &mut mattes, |_| false);
         let preset = Self { format: FORMAT, name: name.trim().to_owned(), steps: chosen, mattes, passes };
         preset.check()?;
         Ok(preset)

@@ -4,6 +4,7 @@ use crate::check;
 use crate::document::Shot;
 use crate::error::ShotError;
 use crate::resolve::driven;
+use crate::tracks;
 use std::borrow::Cow;
 use std::ops::Deref;
 
@@ -20,13 +21,18 @@ impl<'a> Still<'a> {
     /// A drive of what is not there, that fits no parameter, or that follows itself; values out of range.
     pub fn of(shot: &'a Shot, frame: i32) -> Result<Self, ShotError> {
         let shot = shot.at_frame(frame);
-        if shot.drives.is_empty() {
-            return Ok(Self { shot });
+        let mut shot = if shot.drives.is_empty() {
+            shot
+        } else {
+            let mut driven = driven(&shot, f64::from(frame))?;
+            driven.drives.clear();
+            check::check(&driven)?;
+            Cow::Owned(driven)
+        };
+        if tracks::any(&shot) {
+            tracks::stand_at(shot.to_mut(), frame);
         }
-        let mut driven = driven(&shot, f64::from(frame))?;
-        driven.drives.clear();
-        check::check(&driven)?;
-        Ok(Self { shot: Cow::Owned(driven) })
+        Ok(Self { shot })
     }
 }
 

@@ -195,7 +195,7 @@ fn mattes_are_told_and_refused() {
     let ids = |id| LimitBy::Objects { ids: vec![id] };
     let mut limit = Limit::of(ids(6));
     limit.parts.push(MattePart { joins: Combine::Minus, ..MattePart::new(LimitBy::Named { matte: 3 }) });
-    limit.parts.push(MattePart { id: 0, joins: Combine::And, invert: true, by: LimitBy::Coverage });
+    limit.parts.push(MattePart { joins: Combine::And, invert: true, ..MattePart::new(LimitBy::Coverage) });
     let names = |id| (id == 3).then(|| "Ring".to_owned());
     insta::assert_snapshot!(limit.sentence(&names), @"object 6 but not Ring and not the element");
     insta::assert_snapshot!(limit.clone().inverted().sentence(&|_| None), @"not (object 6 but not a matte that is gone and not the element)");

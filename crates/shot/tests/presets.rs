@@ -3,12 +3,13 @@
 
 use jugata_core::Role;
 use jugata_shot::document::{
-    Element, Extract, Limit, LimitBy, MediaId, NamedMatte, Pass, ReadsPass, Shot, Source, Step,
+    Element, Extract, Limit, LimitBy, MattePart, MediaId, NamedMatte, Pass, ReadsPass, Shot, Source, Step,
+    Track,
 };
 use jugata_shot::extracts::catalogue as extracts;
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::preset::Preset;
-use jugata_shot::steps::{Emboss, Haze, LensBend, LensWay, MatchLight, StepKind};
+use jugata_shot::steps::{Emboss, Haze, LensBend, LensWay, MatchLight, StepKind, Warp};
 
 fn pass(id: u32, name: &str, role: Role) -> Pass {
     let source =
@@ -183,4 +184,24 @@ fn a_step_along_the_edge_of_a_matte_takes_that_matte_along() {
     shot.elements[1].steps.push(Step::new(6, StepKind::Emboss(Emboss { of: Some(99), ..Emboss::default() })));
     let said = jugata_shot::check::check(&shot).unwrap_err().to_string();
     assert!(said.contains("the edge of a matte that is not there"), "{said}");
+}
+
+#[test]
+fn what_is_held_to_a_plane_leaves_it_behind() {
+    let mut shot = shot();
+    let corners = [[0.0, 0.0], [9.0, 0.0], [9.0, 9.0], [0.0, 9.0]];
+    let ring = &mut shot.elements[0];
+    ring.tracks = vec![Track::new(1, "Wall".into(), 0, corners)];
+    let mut push = Step { held: Some(1), ..Step::new(20, StepKind::Warp(Warp::default())) };
+    let part = MattePart {
+        held: Some(1),
+        ..MattePart::new(LimitBy::Polygon { corners: corners.to_vec(), soft: 0.0 })
+    };
+    push.only_where = Some(Limit { parts: vec![MattePart { id: 1, ..part }], ..Limit::default() });
+    ring.steps.push(push);
+    jugata_shot::check::check(&shot).unwrap();
+    let preset = Preset::of("Push", &shot.elements[0], &[20]).unwrap();
+    assert_eq!(preset.steps[0].held, None);
+    let after = preset.apply(&shot, 2).unwrap().shot;
+    assert_eq!(after.elements[1].steps.last().unwrap().only_where.as_ref().unwrap().parts[0].held, None);
 }

@@ -3,6 +3,7 @@
 
 pub mod beds;
 pub mod foreign;
+pub mod plane;
 mod postgres;
 
 pub use postgres::Postgres;

@@ -1,4 +1,4 @@
-import type { Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { AskFollow, Following, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -96,6 +96,8 @@ export const api = {
   shape: async (ask: AskShape) => (await answer('/api/shape', posted(ask))).blob(),
   laid: (ask: AskLaid) => json<LaidOut>('/api/laid', posted(ask)),
   atFrame: (draft: Draft) => json<AtFrame>('/api/at-frame', posted(draft)),
+  tracks: (draft: Draft) => json<TrackSeen[]>('/api/tracks', posted(draft)),
+  stopFollowing: (id: string, which: AskFollow) => answer(at(id, '/follow/stop'), posted(which)),
   course: (ask: AskCourse) => json<number[][]>('/api/course', posted(ask)),
   told: (ask: AskTold) => json<Told>('/api/told', posted(ask)),
   place: (ask: PlaceLamp) => json<Placed>('/api/place', posted(ask)),
@@ -114,6 +116,20 @@ export const api = {
   leave: (viewers: string[]) => answer('/api/viewers/leave', posted(viewers)).catch(() => undefined),
   sentences: (draft: Draft, signal: AbortSignal) => json<Sentence[]>('/api/sentences', posted(draft, signal)),
   preview: (preview: Preview, signal: AbortSignal) => answer('/api/preview', posted(preview, signal)),
+}
+
+/** Follows a track; each piece of news is told as it comes. */
+export async function follow(id: string, revision: number, which: AskFollow, told: (news: Following) => void): Promise<void> {
+  const response = await answer(at(id, `/revisions/${revision}/follow`), posted(which))
+  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader()
+  let rest = ''
+  for (;;) {
+    const piece = await reader?.read()
+    if (!piece || piece.done) return
+    const lines = (rest + piece.value).split('\n')
+    rest = lines.pop() ?? ''
+    for (const line of lines) told(JSON.parse(line) as Following)
+  }
 }
 
 /** Sends a file into the media store, telling how much has gone (0..1). */

@@ -10,6 +10,10 @@ export const toldQuery = (id: string, revision: number, element: number, step: n
 export const atFrameQuery = (id: string, revision: number, frame: number) =>
   queryOptions({ queryKey: ['at-frame', id, revision, frame], queryFn: () => api.atFrame({ id, base: revision, edits: [], frame }), staleTime: Infinity, placeholderData: (old) => old })
 
+/** Where tracks are at a frame of a revision. */
+export const tracksQuery = (id: string, revision: number, frame: number) =>
+  queryOptions({ queryKey: ['tracks', id, revision, frame], queryFn: () => api.tracks({ id, base: revision, edits: [], frame }), staleTime: Infinity, placeholderData: (old) => old })
+
 /** The numbers of a driven parameter, frame by frame. */
 export const courseQuery = (id: string, revision: number, at: string, from: number, to: number) =>
   queryOptions({ queryKey: ['course', id, revision, at, from, to], queryFn: () => api.course({ shot: { id, base: revision, edits: [] }, at, from, to }), staleTime: Infinity, placeholderData: (old) => old })

@@ -119,6 +119,23 @@ from: number,
 to: number, };
 
 /**
+ * A track to be followed through frames.
+ */
+export type AskFollow = { 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * Number of the track.
+ */
+track: number, 
+/**
+ * First and last frame; all of the shot's if not said.
+ */
+frames?: FrameRange, };
+
+/**
  * Asks for a range of frames.
  */
 export type AskJob = { 
@@ -1114,6 +1131,10 @@ sequences?: Array<Sequence>,
  */
 made?: MadeKind, 
 /**
+ * Planes of its untouched picture that are followed through the shot.
+ */
+tracks?: Array<Track>, 
+/**
  * Changes, in the order in which they happen.
  */
 steps: Array<Step>, 
@@ -1121,6 +1142,11 @@ steps: Array<Step>,
  * Where it is put over those below it, after its steps; where it is, if not said.
  */
 placement?: Place, 
+/**
+ * The plane of another element that it goes along with; where it is put is then told as of the frame of that plane's
+ * region.
+ */
+held?: HeldTo, 
 /**
  * How it meets what lies below it; over it, if not said.
  */
@@ -1468,6 +1494,31 @@ has_place: boolean,
 accepted: boolean, };
 
 /**
+ * What is told while a track is followed, a line each.
+ */
+export type Following = { "kind": "frame", 
+/**
+ * How well it fits there.
+ */
+fit: TrackedFit, 
+/**
+ * How many were looked at.
+ */
+done: number, 
+/**
+ * How many there are.
+ */
+of: number, } | { "kind": "done", 
+/**
+ * The shot with it.
+ */
+state: ShotState, } | { "kind": "failed", 
+/**
+ * Why.
+ */
+sentence: string, };
+
+/**
  * What the texture is wrapped on.
  */
 export type Form = "plane" | "cylinder" | "sphere";
@@ -1780,6 +1831,19 @@ tileable: boolean,
  * Whether y runs down, for tools that want it so; lamps here want it up.
  */
 y_down: boolean, };
+
+/**
+ * A plane of another element, to which an element is held.
+ */
+export type HeldTo = { 
+/**
+ * The element whose picture was followed.
+ */
+element: number, 
+/**
+ * Number of the track among its own.
+ */
+track: number, };
 
 /**
  * A job and how far it has come.
@@ -2415,6 +2479,10 @@ tint?: Target,
  */
 rock?: Rock, 
 /**
+ * A plane that stands still: everything is seen as it lies on the frame of its region.
+ */
+steady?: HeldTo, 
+/**
  * Bytes of red, green, blue and alpha row by row in the place of a PNG: for a value that moves, since they are neither
  * packed nor unpacked.
  */
@@ -2552,7 +2620,12 @@ joins: Combine,
 /**
  * Everywhere else instead.
  */
-invert: boolean, };
+invert: boolean, 
+/**
+ * The track of its element that it goes along with, if it is drawn: it is then told as of the frame of that track's
+ * region.
+ */
+held?: number, };
 
 /**
  * What a depth measures.
@@ -3548,6 +3621,27 @@ export type PutLamp = { "kind": "highlight" } | { "kind": "surface",
 lift: number, } | { "kind": "aim" };
 
 /**
+ * Where a quad of the frame of a region really is on another frame. Full-resolution px.
+ */
+export type PutRight = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * The frame.
+ */
+frame: number, 
+/**
+ * Corners on the frame of the region.
+ */
+from: [[number, number], [number, number], [number, number], [number, number]], 
+/**
+ * Where they are on this frame.
+ */
+to: [[number, number], [number, number], [number, number], [number, number]], };
+
+/**
  * Parameters of Set the range.
  */
 export type RangeDepth = { 
@@ -4367,6 +4461,11 @@ reads?: Array<ReadsPass>,
  */
 only_where: Limit | null, 
 /**
+ * The track of its element that it goes along with, if it moves the picture: it is then told as of the frame of that
+ * track's region.
+ */
+held?: number, 
+/**
  * How it meets the picture.
  */
 joins: Joins, };
@@ -4603,6 +4702,102 @@ covers?: Window | null, };
  * Which tones are changed.
  */
 export type Tones = "all" | "shadows" | "lights";
+
+/**
+ * A plane of an element's untouched picture.
+ */
+export type Track = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Name for people.
+ */
+name: string, 
+/**
+ * The frame on which its region is drawn; what is held to it is given as it lies there.
+ */
+at: number, 
+/**
+ * Corners of the region, one way round from the upper left. Full-resolution px.
+ */
+corners: [[number, number], [number, number], [number, number], [number, number]], 
+/**
+ * A named matte of the element: what it shows on that frame does not belong to the plane.
+ */
+left_out?: number, 
+/**
+ * Where it was found on each frame.
+ */
+found?: MediaFile, 
+/**
+ * What was put right by hand.
+ */
+put_right?: Array<PutRight>, };
+
+/**
+ * A track as it is seen at a frame.
+ */
+export type TrackSeen = { 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * Its track.
+ */
+track: number, 
+/**
+ * From the frame of its region to this one: rows of the projective map, px.
+ */
+by: [[number, number, number], [number, number, number], [number, number, number]], 
+/**
+ * What was found on this frame, if it was looked at.
+ */
+found?: TrackedFrame | null, 
+/**
+ * How well it fits on each frame that was looked at.
+ */
+frames: Array<TrackedFit>, };
+
+/**
+ * How well a track fits on a frame.
+ */
+export type TrackedFit = { 
+/**
+ * The frame.
+ */
+frame: number, 
+/**
+ * Share of the region that is seen and looks as it did.
+ */
+fits: number, 
+/**
+ * How far the corners may be off, px.
+ */
+unsure: number, };
+
+/**
+ * The region on one frame.
+ */
+export type TrackedFrame = { 
+/**
+ * The frame.
+ */
+frame: number, 
+/**
+ * Corners there, px from the frame's upper left corner.
+ */
+corners: [[number, number], [number, number], [number, number], [number, number]], 
+/**
+ * Share of the region that is seen and looks as it did; 0 where it was not found.
+ */
+fits: number, 
+/**
+ * How far the corners may be off, px.
+ */
+unsure: number, };
 
 /**
  * How linear light becomes codes of a screen.

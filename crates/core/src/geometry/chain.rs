@@ -25,6 +25,15 @@ pub enum Move {
 }
 
 impl Move {
+    /// What undoes it; where everything is squeezed into a line, nothing does, and nothing is seen.
+    pub fn undone(self) -> Self {
+        match self {
+            Self::Homography(by) => Self::Homography(by.inverse()),
+            Self::Bend(bend) => Self::Unbend(bend),
+            Self::Unbend(bend) => Self::Bend(bend),
+        }
+    }
+
     /// What it holds, bytes, as far as it is much.
     pub fn bytes(&self) -> usize {
         match self {

@@ -28,4 +28,4 @@ pub mod place;
 pub mod push;
 pub mod resample;
 pub mod straight;
-mod taps;
+pub(crate) mod taps;

@@ -81,6 +81,18 @@ pub fn by_corners(from: [DVec2; 2], to: [DVec2; 4]) -> Option<Move> {
     Some(Move::Homography(square * unit))
 }
 
+/// The projective map that takes four places to four others, both one way round; `None` where either has three in a line or
+/// is crossed over.
+pub fn between(from: [DVec2; 4], to: [DVec2; 4]) -> Option<DMat3> {
+    let unit = |to| match by_corners([DVec2::ZERO, DVec2::ONE], to)? {
+        Move::Homography(by) => Some(by),
+        _ => None,
+    };
+    let back = unit(from)?.inverse();
+    let both = unit(to)? * back;
+    both.is_finite().then(|| both * (1.0 / both.z_axis.z))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -215,7 +215,7 @@ fn planar<W: Weights<N>, const N: usize, const C: usize>(
 }
 
 /// The weights of a kernel's samples, of sum 1, for a place some way beyond the middle two.
-trait Weights<const N: usize> {
+pub(crate) trait Weights<const N: usize> {
     fn at(t: f32) -> [f32; N];
 }
 
@@ -228,7 +228,7 @@ impl Weights<2> for Straight {
     }
 }
 
-struct Cubic;
+pub(crate) struct Cubic;
 
 impl Weights<4> for Cubic {
     #[inline(always)]

@@ -11,6 +11,7 @@ mod pages;
 mod pictures;
 mod presets;
 pub(crate) mod shots;
+pub mod tracks;
 
 use crate::App;
 use crate::desk::ask;
@@ -75,6 +76,9 @@ pub fn all() -> Vec<Route> {
         light::shape,
         moves::told,
         moves::laid,
+        tracks::tracks,
+        tracks::start,
+        tracks::stop,
         presets::list,
         presets::save,
         presets::bring,

@@ -9,6 +9,7 @@ mod pictures;
 mod presets;
 mod refusal;
 mod shots;
+mod tracks;
 
 pub use arrivals::*;
 pub use jobs::*;
@@ -19,3 +20,4 @@ pub use pictures::*;
 pub use presets::*;
 pub use refusal::*;
 pub use shots::*;
+pub use tracks::*;

@@ -9,8 +9,10 @@ use crate::error::ShotError;
 use crate::intake::Opens;
 use crate::limit::united;
 use crate::steps::{Change, Ground, Moves, Place};
+use crate::tracks::{self, HeldTo};
 use crate::wants::Want;
-use jugata_core::geometry::chain::Chain;
+use glam::DMat3;
+use jugata_core::geometry::chain::{Chain, Move};
 use jugata_core::geometry::field::Field;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::read;
@@ -48,9 +50,25 @@ impl Scene<'_> {
         }
     }
 
-    /// Where a step moves the picture; `None` where it changes it, or does nothing. `seen` is how many of the extracted
-    /// passes it may read.
-    fn moves_of(self, element: &Element, step: &Step, seen: usize) -> Result<Option<Moves>, ShotError> {
+    /// Where a step moves the picture; nothing where it changes it, or does nothing. `seen` is how many of the extracted
+    /// passes it may read. What is held to a track comes with the track's own moves around it.
+    fn moves_of(self, element: &Element, step: &Step, seen: usize) -> Result<Vec<Moves>, ShotError> {
+        let Some(own) = self.own_moves(element, step, seen)? else { return Ok(Vec::new()) };
+        let Some(track) = step.held else { return Ok(vec![own]) };
+        let kernel = own.kernel;
+        // What moved the picture before it moved the plane, too. What is itself held to a track did not: it is done as the
+        // plane lies on its own frame.
+        let mut before = Vec::new();
+        for earlier in element.steps.iter().take_while(|s| s.id != step.id).filter(|s| s.held.is_none()) {
+            before.extend(self.own_moves(element, earlier, seen)?);
+        }
+        let by = self.plane(element, track)?;
+        let still = around(Move::Homography(by.inverse()), &before, kernel);
+        Ok(still.into_iter().chain([own]).chain(around(Move::Homography(by), &before, kernel)).collect())
+    }
+
+    /// Where a step moves the picture by itself.
+    fn own_moves(self, element: &Element, step: &Step, seen: usize) -> Result<Option<Moves>, ShotError> {
         let kind = step.does.kind();
         if !key::has_effect(step) || !kind.is_move() {
             return Ok(None);
@@ -94,20 +112,58 @@ impl Scene<'_> {
         Ok(kind.tells(&Ground { frame: self.frame_of(element)?, found: &found }))
     }
 
-    /// Where an element is put.
-    fn placed(self, element: &Element) -> Result<Option<Moves>, ShotError> {
+    /// Where an element is put, and where the plane goes that it is held to.
+    fn placed(self, element: &Element) -> Result<Vec<Moves>, ShotError> {
         let put = |place: &Place| self.told(Reader::of(element, &[]), place, place, || element.name.clone());
-        element.placement.as_ref().map(put).transpose()
+        let mut all: Vec<Moves> = element.placement.as_ref().map(put).transpose()?.into_iter().collect();
+        if let Some(held) = element.held {
+            let other = key::element_of(self.shot, held.element)?;
+            let by = Move::Homography(self.plane(other, held.track)?);
+            let kernel = all.last().map_or(Kernel::default(), |m| m.kernel);
+            // The plane is told in the other element's own frame; it is seen where that one is put.
+            all.extend(around(by, &self.all_moves(other)?, kernel));
+        }
+        Ok(all)
     }
 
-    /// All moves of an element's steps and where it is put as one chain, px of a scale: what its passes follow into the shot.
-    pub fn moves_and_place(self, element: &Element, scale: Scale) -> Result<Chain, ShotError> {
+    /// All moves of an element's steps and where it is put.
+    fn all_moves(self, element: &Element) -> Result<Vec<Moves>, ShotError> {
         let mut all = Vec::new();
         for step in &element.steps {
             all.extend(self.moves_of(element, step, element.extracts.len())?);
         }
         all.extend(self.placed(element)?);
-        Ok(chained(all).at(scale))
+        Ok(all)
+    }
+
+    /// All moves of an element's steps and where it is put as one chain, px of a scale: what its passes follow into the shot.
+    pub fn moves_and_place(self, element: &Element, scale: Scale) -> Result<Chain, ShotError> {
+        Ok(chained(self.all_moves(element)?).at(scale))
+    }
+
+    /// Where a track of an element is now, from the frame of its region; kept, since it is asked for by every window and its
+    /// file would be read each time.
+    pub fn plane(self, element: &Element, track: u32) -> Result<DMat3, ShotError> {
+        let content = key::of_held(element, Some(track));
+        let kept = content.and_then(|content| self.engine.caches.moves.get(&content));
+        if let Some(Moves { by: Move::Homography(by), .. }) = kept {
+            return Ok(by);
+        }
+        let by = tracks::now(self.engine, element, track)?;
+        if let Some(content) = content {
+            let kept = Moves { by: Move::Homography(by), kernel: Kernel::default() };
+            self.engine.caches.moves.insert(content, kept);
+        }
+        Ok(by)
+    }
+
+    /// What makes a track stand as on the frame of its region, px of a scale: in the shot where its element is put, if
+    /// `placed`, else in the element's own frame.
+    pub fn steadied(self, held: HeldTo, placed: bool, scale: Scale) -> Result<Chain, ShotError> {
+        let element = key::element_of(self.shot, held.element)?;
+        let by = Move::Homography(self.plane(element, held.track)?.inverse());
+        let moves = if placed { self.all_moves(element)? } else { Vec::new() };
+        Ok(chained(around(by, &moves, Kernel::default())).at(scale))
     }
 
     /// All moves among the first `count` steps as one chain, px of a scale: what passes follow.
@@ -139,8 +195,11 @@ impl Scene<'_> {
         scale: Scale,
     ) -> Result<Run, ShotError> {
         let mut all = Vec::new();
+        let mut count_of = 0;
         if placed {
-            all.extend(self.placed(element)?);
+            let own = self.placed(element)?;
+            count_of += usize::from(!own.is_empty());
+            all.extend(own.into_iter().rev());
         }
         let mut after = count.min(element.steps.len());
         while let Some(step) = after.checked_sub(1).and_then(|i| element.steps.get(i)) {
@@ -148,22 +207,26 @@ impl Scene<'_> {
                 if !moves_all(step) {
                     break;
                 }
-                all.extend(self.moves_of(element, step, element.extracts.len())?);
+                let own = self.moves_of(element, step, element.extracts.len())?;
+                count_of += usize::from(!own.is_empty());
+                all.extend(own.into_iter().rev());
             }
             after -= 1;
         }
         all.reverse();
-        Ok(Run { after, count: all.len(), chain: chained(all).at(scale) })
+        Ok(Run { after, count: count_of, chain: chained(all).at(scale) })
     }
 
     /// The move after the first `before` steps, with those just before it.
     pub fn moves_up_to(self, element: &Element, before: usize, scale: Scale) -> Result<Run, ShotError> {
         let mut run = self.last_moves(element, before, false, Scale::FULL)?;
-        if let Some(step) = element.steps.get(before)
-            && let Some(own) = self.moves_of(element, step, element.extracts.len())?
-        {
+        let Some(step) = element.steps.get(before) else {
+            return Ok(Run { chain: run.chain.at(scale), ..run });
+        };
+        let own = self.moves_of(element, step, element.extracts.len())?;
+        run.count += usize::from(!own.is_empty());
+        for own in own {
             run.chain = run.chain.then(own.by).read_by(own.kernel);
-            run.count += 1;
         }
         run.chain = run.chain.at(scale);
         Ok(run)
@@ -220,6 +283,13 @@ impl Scene<'_> {
         note(Some(request), Event::Sampled { element: element.id, moves: run.count });
         Ok(read(&picture, &field, &request.cancel)?)
     }
+}
+
+/// A move as it looks after some others: these undone, the move, and these done again.
+fn around(by: Move, others: &[Moves], kernel: Kernel) -> Vec<Moves> {
+    let undone = others.iter().rev().map(|m| m.by.clone().undone());
+    let all = undone.chain([by]).chain(others.iter().map(|m| m.by.clone()));
+    all.map(|by| Moves { by, kernel }).collect()
 }
 
 /// Moves as one chain, read by the kernel of the last.

@@ -142,7 +142,7 @@ pub(super) fn of_moves_among(
         .map(|s| {
             let reader = Reader { seen, ..Reader::of(element, &s.reads) };
             let read = wants::contents(known, reader, &s.does.kind().wants());
-            (s.does.kind().about().version, &s.does, read)
+            (s.does.kind().about().version, &s.does, read, of_held(element, s.held))
         })
         .collect();
     (!moves.is_empty()).then(|| of(&("moves", moves, element.made.as_ref())))
@@ -162,10 +162,28 @@ pub(super) fn of_move(
 /// Content of an element after all its steps, where it is put.
 pub(super) fn of_placed(known: &Hashes<'_>, element: &Element) -> ContentHash {
     let picture = of_element(known, element, element.steps.len());
-    match &element.placement {
-        Some(place) => of(&("placed", picture, place.about().version, place)),
-        None => picture,
+    match (&element.placement, element.held) {
+        (None, None) => picture,
+        (Some(place), None) => of(&("placed", picture, place.about().version, place)),
+        (place, Some(_)) => {
+            let version = place.as_ref().map(|p| p.about().version);
+            of(&("held", picture, version, place, of_holder(known, element)))
+        }
     }
+}
+
+/// Content of where a track of an element is now.
+pub(super) fn of_held(element: &Element, track: Option<u32>) -> Option<ContentHash> {
+    let track = element.tracks.iter().find(|t| Some(t.id) == track)?;
+    Some(of(&("track", track, track.now)))
+}
+
+/// Content of where an element goes along with another.
+fn of_holder(known: &Hashes<'_>, element: &Element) -> Option<ContentHash> {
+    let held = element.held?;
+    let other = known.shot.element(held.element)?;
+    let moves = of_moves(known, other, other.steps.len());
+    Some(of(&("holder", of_held(other, Some(held.track)), moves, &other.placement, of_holder(known, other))))
 }
 
 /// Content of an extracted pass.
@@ -244,7 +262,7 @@ fn of_step(known: &Hashes<'_>, element: &Element, step: &Step, before: ContentHa
     // The moves before it are in the content before it.
     let read = wants::contents(known, Reader::of(element, &step.reads), &kind.wants());
     let limit = limit_of(element, step).map(|m| of_matte(known, m));
-    let what = (kind.about().version, &step.does, &step.joins);
+    let what = (kind.about().version, &step.does, &step.joins, of_held(element, step.held));
     of(&("step", before, what, limit, read, element.camera))
 }
 
@@ -281,10 +299,11 @@ pub(super) fn of_matte(known: &Hashes<'_>, m: Matte<'_>) -> ContentHash {
             by => by.role().and_then(|role| of_role(known, m.reader, role)).map(|h| h.0),
         })
         .collect();
+    let held: Vec<_> = m.limit.parts.iter().map(|p| of_held(m.reader.element, p.held)).collect();
     // What is done to an edge is cut at the picture's own window.
     let window = if m.limit.finish.is_nothing() { None } else { of_role(known, m.reader, Role::Beauty) };
     let moves = of_moves(known, m.reader.element, m.reader.after);
-    of(&("matte", m.limit, parts, known.shot.display, window.map(|h| h.0), moves))
+    of(&("matte", m.limit, parts, known.shot.display, window.map(|h| h.0), moves, held))
 }
 
 /// The elements that are seen, the lowest first.
@@ -301,7 +320,7 @@ pub(super) fn in_space(shot: &Shot) -> bool {
 pub(super) fn of_place(known: &Hashes<'_>, element: &Element) -> ContentHash {
     let reader = Reader::from_elsewhere(element);
     let read = [Role::Depth, Role::Alpha].map(|role| of_role(known, reader, role));
-    let moves = of_moves(known, element, element.steps.len());
+    let moves = (of_moves(known, element, element.steps.len()), of_holder(known, element));
     of(&("place of", read, moves, &element.placement, element.by_depth, known.shot.display))
 }
 

@@ -1,5 +1,6 @@
 //! Mattes, put together of their parts.
 
+use super::geometry::within;
 use super::key;
 use super::scene::{Reader, Scene, lacks};
 use super::{Request, planes::on_window};
@@ -7,7 +8,9 @@ use crate::document::Element;
 use crate::error::ShotError;
 use crate::limit::{Limit, LimitBy, MattePart, at_scale};
 use glam::Vec2;
+use jugata_core::geometry::chain::{Chain, Move};
 use jugata_core::geometry::field::Field;
+use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::read;
 use jugata_core::matte::hashed;
 use jugata_core::matte::strokes::{Stroke, paint};
@@ -109,7 +112,7 @@ fn together(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster,
                     own
                 }
             },
-            _ => Arc::new(part(scene, m, p, request)?),
+            _ => Arc::new(held_part(scene, m, p, request)?),
         };
         let own = if p.invert { Arc::new(matte::invert(&own)?) } else { own };
         let before = match all {
@@ -124,6 +127,18 @@ fn together(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster,
         all = Some(matte::combine(&before, &own, p.joins)?);
     }
     Ok(all.unwrap_or_else(|| Raster::zeros(request.window, 1)))
+}
+
+/// A part where the track is that it is held to.
+fn held_part(scene: Scene<'_>, m: Matte<'_>, p: &MattePart, request: &Request) -> Result<Raster, ShotError> {
+    let Some(track) = p.held.filter(|_| p.by.is_drawn()) else { return part(scene, m, p, request) };
+    let by = scene.plane(m.reader.element, track)?;
+    // A matte must not ring.
+    let chain = Chain::of([Move::Homography(by)]).at(request.scale).read_by(Kernel::Bilinear);
+    let field = Field::of(&chain, request.window);
+    let own = field.part(within(request.display, request.scale));
+    let own = part(scene, m, p, &Request { window: own, ..request.clone() })?;
+    Ok(read(&own, &field, &request.cancel)?)
 }
 
 fn part(scene: Scene<'_>, m: Matte<'_>, part: &MattePart, request: &Request) -> Result<Raster, ShotError> {

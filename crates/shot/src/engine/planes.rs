@@ -56,7 +56,7 @@ impl Engine {
     }
 
     /// All bytes of a file that was brought in.
-    pub(super) fn bytes(&self, file: &MediaFile) -> Result<Arc<Vec<u8>>, ShotError> {
+    pub(crate) fn bytes(&self, file: &MediaFile) -> Result<Arc<Vec<u8>>, ShotError> {
         Ok(Arc::new(self.library.bytes(&source_of(file))?))
     }
 

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { Group, Panel, Separator, type PanelSize } from 'react-resizable-panels'
 import { Notice } from '../../ui/Notice'
+import { TrackDeck } from '../tracks/TrackDeck'
 import { TimeDeck } from '../time/TimeDeck'
 import { Deck } from '../deck/Deck'
 import { DeckLine } from '../deck/DeckLine'
@@ -31,11 +32,12 @@ export function BenchPage({ id }: { id: string }) {
 
 function Bench({ shot }: { shot: ShotOnBench }) {
   const [help, setHelp] = useState(false)
-  const { element: chosenElement, step: chosenStep, extract: chosenExtract, trouble, time, set } = useBenchOf('element', 'step', 'extract', 'trouble', 'time', 'set')
+  const { element: chosenElement, step: chosenStep, extract: chosenExtract, track: chosenTrack, trouble, time, set } = useBenchOf('element', 'step', 'extract', 'track', 'trouble', 'time', 'set')
   const frame = useFrame(shot.doc)
   const element = shot.doc.elements.find((e) => e.id === chosenElement) ?? shot.doc.elements[0] ?? null
   const step = element?.steps.find((s) => s.id === chosenStep) ?? null
   const extract = element?.extracts?.find((e) => e.id === chosenExtract) ?? null
+  const track = element?.tracks?.find((t) => t.id === chosenTrack) ?? null
   const passes = usePassesOf(element)
   const partner = usePartner(element, passes, step, extract)
   useKeys(shot, element, setHelp)
@@ -47,7 +49,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
     opened.current = true
     if (useBench.getState().step === null) set({ step: first })
   }, [first, set])
-  const scene: Scene | null = element && { shot, element, step: extract ? null : step, extract, partner, frame }
+  const scene: Scene | null = element && { shot, element, step: extract ? null : step, extract, track, partner, frame }
   useAskForSentences(shot)
   const rows = useOpen('rows')
   const cleared = useRoom((r) => r.cleared)
@@ -64,6 +66,8 @@ function Bench({ shot }: { shot: ShotOnBench }) {
             <OwnMattes value={element?.mattes ?? NO_MATTES}>
             {time ? (
               <TimeDeck shot={shot} />
+            ) : element && track ? (
+              <TrackDeck shot={shot} element={element} track={track} />
             ) : element && extract ? (
               <ExtractDeck shot={shot} element={element} extract={extract} />
             ) : element && step ? (

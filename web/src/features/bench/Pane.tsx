@@ -3,6 +3,7 @@ import { draftOf } from '../../api/edits'
 import type { Against, DisplayTable, Target, View, Window } from '../../api/types'
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
 import { useBench, useBenchOf, useFrame } from './store'
+import { useSteady } from '../tracks/tracks'
 import { usePicture, type Picture } from './usePicture'
 import type { ShotOnBench } from './useShot'
 
@@ -81,6 +82,9 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   const frame = shot.doc.display
   const number = useFrame(shot.doc)
   const p = placement(size, frame, zoom, centre)
+  const steady = useSteady(shot)
+  // Where places of the picture are seen: what stands still is moved.
+  const seenAt: Placement = steady ? { ...p, plane: steady.plane } : p
   const ratio = window.devicePixelRatio
   const moving = live && draft !== null && draft !== shot.state.shot && !shot.saving
   const scale = Math.min(6, halvings(p.zoom, ratio) + (moving ? 1 : 0))
@@ -92,7 +96,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       id: shot.id,
       revision: shot.state.revision,
       draft: edited,
-      look: { target, scale, view, window: part, frame: number, ...(against ? { against } : {}), ...(grade ? { grade } : {}), ...(tint ? { tint } : {}) },
+      look: { target, scale, view, window: part, frame: number, ...(against ? { against } : {}), ...(grade ? { grade } : {}), ...(tint ? { tint } : {}), ...(steady ? { steady: steady.held } : {}) },
     },
   )
 
@@ -138,7 +142,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       data-pane={name}
       data-ready={picture && settled ? `${picture.scale}` : ''}
       className={`absolute inset-0 touch-none overflow-hidden bg-pane ${pointing && onPoint ? 'cursor-crosshair' : ''}`}
-      style={clipped(clip, spot, spotAt, p)}
+      style={clipped(clip, spot, spotAt, seenAt)}
       onPointerDown={(e) => {
         if (e.button > 1) return
         e.currentTarget.setPointerCapture(e.pointerId)
@@ -146,7 +150,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       }}
       onPointerMove={(e) => {
         const here = at(e)
-        const [x, y] = toPicture(p, here)
+        const [x, y] = toPicture(seenAt, here)
         const drag = pan.current
         if (drag && Math.hypot(here[0] - drag.at[0], here[1] - drag.at[1]) > 3) drag.moved = true
         const moved = drag?.moved
@@ -158,7 +162,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
         const drag = pan.current
         pan.current = null
         if (drag && !drag.moved && e.button === 0 && onPoint) {
-          const [x, y] = toPicture(p, at(e))
+          const [x, y] = toPicture(seenAt, at(e))
           onPoint([Math.floor(x), Math.floor(y)])
         }
       }}
@@ -166,11 +170,11 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
     >
       <canvas ref={canvas} className="absolute top-0 left-0" style={{ width: size[0], height: size[1] }} />
       {beyond && <Overscan p={p} frame={frame} covers={beyond} />}
-      {!spot && <Crosshair p={p} />}
+      {!spot && <Crosshair p={seenAt} />}
       <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: `calc(${clip * 100}% + 8px)` }}>
         {label}
       </span>
-      {children?.(p, frame)}
+      {children?.(seenAt, frame)}
     </div>
   )
 }
@@ -183,7 +187,7 @@ function Overscan({ p, frame, covers }: { p: Placement; frame: Window; covers: W
   }
   // What a filter spreads past the edge is no overscan.
   const beyond = Math.max(frame.x - covers.x, frame.y - covers.y, covers.x + covers.width - frame.x - frame.width, covers.y + covers.height - frame.y - frame.height)
-  if (beyond <= 4) return null
+  if (beyond <= 6) return null
   return (
     <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden data-overscan={`${covers.width}x${covers.height}`}>
       <rect {...box(frame)} fill="none" stroke="black" strokeOpacity="0.5" strokeWidth="2.5" />

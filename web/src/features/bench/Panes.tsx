@@ -28,7 +28,7 @@ export function usePartner(element: Element | null, passes: PassOf[], step: Step
   const made = passes.find((p) => p.id === extract?.id)
   if (made) return made
   const reads = kinds?.find((k) => k.kind === step?.does.kind)?.reads.find((r) => r.required)?.role
-  const by = chosenPart(element, step, part)?.kind
+  const by = chosenPart(element, step, part)?.by.kind
   const limit = by && by in PART_ROLES ? PART_ROLES[by as keyof typeof PART_ROLES] : undefined
   const role = reads ?? limit ?? 'normal'
   return servingOf(passes, role, step?.reads) ?? passes.find((p) => p.role !== 'beauty') ?? null

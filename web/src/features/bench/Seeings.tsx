@@ -36,7 +36,7 @@ interface Props {
 
 /** How the panes are seen; it changes no pixel of the result. */
 export function Seeings({ shot, element, partner }: Props) {
-  const { seeing, view, zoom, gain, set } = useBenchOf('seeing', 'view', 'zoom', 'gain', 'set')
+  const { seeing, view, zoom, gain, steady, set } = useBenchOf('seeing', 'view', 'zoom', 'gain', 'steady', 'set')
   const rows = useOpen('rows')
   const showings = partner ? SHOWINGS[partner.role] : undefined
   const known = showings?.some((s) => s.value === view.showing) ?? false
@@ -51,6 +51,11 @@ export function Seeings({ shot, element, partner }: Props) {
         100 %
       </Button>
       <span className="figures w-14 text-dim">{zoom === null ? 'fitted' : `${Math.round(zoom * window.devicePixelRatio * 100)} %`}</span>
+      {steady && (
+        <Button look="quiet" className="text-accent!" data-steadied onClick={() => set({ steady: null })} hint="A plane stands still in the panes; click lets the picture move again">
+          Steadied
+        </Button>
+      )}
       <span className="grow" />
       {seeing === 'rock' && <RockBy shot={shot} />}
       {seeing === 'difference' && (

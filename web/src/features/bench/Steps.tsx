@@ -8,6 +8,7 @@ import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { Hint } from '../../ui/Hint'
 import { Toggle } from '../../ui/Toggle'
+import { TrackList } from '../tracks/TrackList'
 import { depthAt } from './depth'
 import { lacks } from './lacks'
 import { usePassesOf, servingOf } from './passes'
@@ -41,6 +42,7 @@ export function Steps({ shot }: { shot: ShotOnBench }) {
           {element.steps.length === 0 && <p className="px-3 pb-2 text-dim">No changes yet. Add one to begin.</p>}
           <AddChange shot={shot} element={element} />
           <Presets shot={shot} element={element} />
+          <TrackList shot={shot} element={element} />
         </section>
       ))}
       <AddElement shot={shot} />
@@ -50,8 +52,8 @@ export function Steps({ shot }: { shot: ShotOnBench }) {
 
 /** The element's name; a click opens its own deck. */
 function ElementName({ element }: { element: Element }) {
-  const { element: chosen, step, extract, set } = useBenchOf('element', 'step', 'extract', 'set')
-  const here = chosen === element.id && step === null && extract === null
+  const { element: chosen, step, extract, track, set } = useBenchOf('element', 'step', 'extract', 'track', 'set')
+  const here = chosen === element.id && step === null && extract === null && track === null
   return (
     <Hint text="What it is made of, where it is placed, how it joins">
       <button

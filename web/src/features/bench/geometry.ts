@@ -9,6 +9,38 @@ export interface Placement {
   /** Pane px of full-resolution px (0, 0). */
   left: number
   top: number
+  /** What is drawn lies on a plane: from the frame on which it is told to the one that is seen, and back. */
+  plane?: Plane | undefined
+}
+
+/** Rows of a projective map of full-resolution px. */
+export type Projective = [Triple, Triple, Triple]
+
+/** A plane that is followed, there and back. */
+export interface Plane {
+  by: Projective
+  back: Projective
+}
+
+const ONE: Projective = [[1, 0, 0], [0, 1, 0], [0, 0, 1]]
+
+/** Where a projective map puts a place. */
+export function through(m: Projective, [x, y]: Point): Point {
+  const of = (r: Triple) => r[0] * x + r[1] * y + r[2]
+  const w = of(m[2])
+  return Math.abs(w) < 1e-9 ? [x, y] : [of(m[0]) / w, of(m[1]) / w]
+}
+
+/** A projective map and the way back; one that squeezes everything into a line moves nothing. */
+export function planeOf(by: Projective): Plane {
+  const [[a, b, c], [d, e, f], [g, h, i]] = by
+  const back: Projective = [
+    [e * i - f * h, c * h - b * i, b * f - c * e],
+    [f * g - d * i, a * i - c * g, c * d - a * f],
+    [d * h - e * g, b * g - a * h, a * e - b * d],
+  ]
+  const size = a * back[0][0] + b * back[1][0] + c * back[2][0]
+  return Math.abs(size) < 1e-12 ? { by: ONE, back: ONE } : { by, back }
 }
 
 /** Room around the frame when it is fitted, CSS px. */
@@ -21,9 +53,25 @@ export function placement(pane: Point, frame: Window, zoom: number | null, centr
   return { zoom: k, left: Math.round(pane[0] / 2 - cx * k), top: Math.round(pane[1] / 2 - cy * k) }
 }
 
-export const toPane = (p: Placement, [x, y]: Point): Point => [p.left + x * p.zoom, p.top + y * p.zoom]
+export const toPane = (p: Placement, at: Point): Point => {
+  const [x, y] = p.plane ? through(p.plane.by, at) : at
+  return [p.left + x * p.zoom, p.top + y * p.zoom]
+}
 
-export const toPicture = (p: Placement, [x, y]: Point): Point => [(x - p.left) / p.zoom, (y - p.top) / p.zoom]
+export const toPicture = (p: Placement, [x, y]: Point): Point => {
+  const at: Point = [(x - p.left) / p.zoom, (y - p.top) / p.zoom]
+  return p.plane ? through(p.plane.back, at) : at
+}
+
+/** One plane in another. */
+export function within(outer: Plane | undefined, inner: Plane | undefined): Plane | undefined {
+  if (!outer || !inner) return outer ?? inner
+  const after = (a: Projective, b: Projective): Projective => {
+    const row = (r: Triple): Triple => [0, 1, 2].map((c) => r[0] * (b[0][c] ?? 0) + r[1] * (b[1][c] ?? 0) + r[2] * (b[2][c] ?? 0)) as Triple
+    return [row(a[0]), row(a[1]), row(a[2])]
+  }
+  return { by: after(outer.by, inner.by), back: after(inner.back, outer.back) }
+}
 
 /** How often a picture may be halved and still fill the screen's px. */
 export function halvings(zoom: number, ratio: number): number {

@@ -1,4 +1,4 @@
-import type { Element, Limit, LimitBy, NamedMatte, Shot, Step } from '../../api/types'
+import type { Element, Limit, MattePart, NamedMatte, Shot, Step } from '../../api/types'
 import { withElement, withStep } from './useShot'
 
 /** The matte that is worked on for a step: its own, or the one with a name that it uses alone. */
@@ -26,7 +26,7 @@ export function editedLimit(element: Element, step: Step | null): EditedLimit | 
 }
 
 /** The chosen part of the matte that is worked on. */
-export function chosenPart(element: Element | null, step: Step | null, part: number): LimitBy | null {
+export function chosenPart(element: Element | null, step: Step | null, part: number): MattePart | null {
   const parts = (element && editedLimit(element, step)?.limit.parts) ?? []
-  return parts[Math.min(part, parts.length - 1)]?.by ?? null
+  return parts[Math.min(part, parts.length - 1)] ?? null
 }

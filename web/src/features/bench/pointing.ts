@@ -1,5 +1,5 @@
 import { api } from '../../api/client'
-import type { Element, Extract as Extracted, HashedName, LimitBy, PutLamp, Step } from '../../api/types'
+import type { Element, Extract as Extracted, HashedName, LimitBy, PutLamp, Step, Track } from '../../api/types'
 import { withPart } from '../deck/matte/parts'
 import { depthAt } from './depth'
 import type { Point } from './geometry'
@@ -16,6 +16,7 @@ export interface Scene {
   element: Element
   step: Step | null
   extract: Extracted | null
+  track: Track | null
   partner: PassOf | null
   frame: number
 }
@@ -84,7 +85,7 @@ function putPart(s: Scene, label: string, by: LimitBy) {
 }
 
 async function object(s: Scene, [x, y]: Point) {
-  const by = chosenPart(s.element, s.step, useBench.getState().part)
+  const by = chosenPart(s.element, s.step, useBench.getState().part)?.by
   const probe = await api.probe(s.shot.id, s.shot.state.revision, s.element.id, s.frame, x, y)
   const none = 'There is no object at that pixel; click on one.'
   if (by?.kind === 'objects') {
@@ -102,14 +103,14 @@ async function object(s: Scene, [x, y]: Point) {
 }
 
 function corner(s: Scene, [x, y]: Point) {
-  const by = chosenPart(s.element, s.step, useBench.getState().part)
+  const by = chosenPart(s.element, s.step, useBench.getState().part)?.by
   if (by?.kind === 'polygon') putPart(s, 'Add a corner', { ...by, corners: [...by.corners, [x + 0.5, y + 0.5]] })
 }
 
 /** A stroke over a pane. */
 export function stroke(s: Scene, points: Point[]) {
   const { brush } = useBench.getState()
-  const by = chosenPart(s.element, s.step, useBench.getState().part)
+  const by = chosenPart(s.element, s.step, useBench.getState().part)?.by
   if (by?.kind === 'brush') {
     const { size, softness, flow, erases } = brush
     putPart(s, erases ? 'Erase' : 'Paint', { kind: 'brush', strokes: [...by.strokes, { id: 0, size, softness, flow, erases, points }] })

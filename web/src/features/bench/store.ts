@@ -1,6 +1,6 @@
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
-import type { DisplayTable, Sentence, Shot, View } from '../../api/types'
+import type { DisplayTable, HeldTo, Sentence, Shot, View } from '../../api/types'
 import { PLAIN } from '../../api/view'
 
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference' | 'rock'
@@ -27,6 +27,10 @@ interface Bench {
   step: number | null
   /** The chosen extracted pass; it takes the deck while it is chosen. */
   extract: number | null
+  /** The chosen track of the element; it takes the deck while it is chosen. */
+  track: number | null
+  /** The plane that stands still in the panes. */
+  steady: HeldTo | null
   /** The chosen part of the step's matte. */
   part: number
   brush: Brush
@@ -94,6 +98,8 @@ const START = {
   element: null,
   step: null,
   extract: null,
+  track: null as number | null,
+  steady: null,
   part: 0,
   brush: { size: 60, softness: 0.5, flow: 1, erases: false, depth: 4 },
   lamp: 0,
@@ -128,7 +134,11 @@ const START = {
   trouble: null,
 }
 
-export const useBench = create<Bench>((set) => ({ ...START, set: (change) => set(change) }))
+export const useBench = create<Bench>((set) => ({
+  ...START,
+  // What is chosen is one thing: another choice lets a track go.
+  set: (change) => set(('element' in change || 'step' in change || 'extract' in change) && !('track' in change) ? { ...change, track: null } : change),
+}))
 
 /** Some of the bench by name: who asks is drawn anew when one of them changes, and not when the pointer moves. */
 export function useBenchOf<K extends keyof Bench>(...names: K[]): Pick<Bench, K> {

@@ -17,6 +17,7 @@ import { OnlyWhere } from './matte/OnlyWhere'
 import { Keyed } from '../time/KeyMark'
 import { Parameters } from './Parameters'
 import { ReadsList } from './ReadsList'
+import { HeldToOwn } from '../tracks/HeldField'
 
 interface Props {
   shot: ShotOnBench
@@ -51,6 +52,7 @@ export function Deck({ shot, element, step }: Props) {
       </Column>
       <Column title="Joins" className="w-[188px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">
         <JoinsControls shot={shot} element={element} step={step} />
+        {info?.moves && <HeldToOwn element={element} held={step.held} onHold={(held) => shot.commit(held === undefined ? 'Let it go' : 'Hold it to a plane', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, held }) as Step))} />}
       </Column>
     </div>
   )

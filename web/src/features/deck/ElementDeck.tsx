@@ -2,10 +2,13 @@ import { useQuery } from '@tanstack/react-query'
 import { kindsQuery, madeQuery } from '../../api/queries'
 import type { Element, Joins, Place } from '../../api/types'
 import { Button } from '../../ui/Button'
+import { NameField } from '../../ui/NameField'
 import { Toggle } from '../../ui/Toggle'
 import { useLive, withElement, type ShotOnBench } from '../bench/useShot'
 import { ByDepthFields } from './ByDepthFields'
 import { Column, JoinsFields } from './Deck'
+import { HeldField } from '../tracks/HeldField'
+import { tracksOfOthers } from '../tracks/tracks'
 import { Parameters } from './Parameters'
 
 const OVER: Joins = { blend: 'normal', space: 'display', strength: 1 }
@@ -16,25 +19,12 @@ export function ElementDeck({ shot: kept, element: chosen }: { shot: ShotOnBench
   const element = shot.doc.elements.find((e) => e.id === chosen.id) ?? chosen
   const lowest = shot.doc.elements[0]?.id === element.id
   const changed = (change: (e: Element) => Element) => withElement(shot.doc, element.id, change)
-  const rename = (name: string) => {
-    const text = name.trim().slice(0, 100)
-    if (text && text !== element.name) shot.commit('Rename an element', changed((e) => ({ ...e, name: text })))
-  }
   const joined = (joins: Joins) => changed((e) => ({ ...e, joins }))
   return (
     <div className="flex h-full bg-panel" aria-label="Deck" role="region" data-element-deck={element.id}>
       <Column title="Element" className="w-[190px] shrink-0">
         <div className="flex flex-col gap-2">
-          <input
-            key={element.name}
-            className="h-6 rounded-tile border border-line bg-ground px-1.5"
-            aria-label="Name of the element"
-            defaultValue={element.name}
-            onBlur={(e) => rename(e.target.value)}
-            onKeyDown={(e) => {
-              if (e.key === 'Enter') rename(e.currentTarget.value)
-            }}
-          />
+          <NameField label="Name of the element" name={element.name} onRename={(name) => shot.commit('Rename an element', changed((e) => ({ ...e, name })))} />
           <label className="flex items-center gap-2 text-dim">
             <Toggle label="Seen in the shot" on={!element.only_used} onChange={(on) => shot.commit(on ? `Show ${element.name}` : `Hide ${element.name}`, changed((e) => ({ ...e, only_used: !on })))} />
             Seen in the shot
@@ -84,6 +74,14 @@ function Placed({ shot, element }: Props) {
   const place = element.placement
   const usual = Object.fromEntries(Object.entries(info?.defaults ?? {}).filter(([name]) => name !== 'kind')) as unknown as Place
   const put = (placement: Place | undefined) => withElement(shot.doc, element.id, (e) => ({ ...e, placement }) as Element)
+  const held = (
+    <HeldField
+      planes={tracksOfOthers(shot.doc, element).map((t) => ({ value: t.held, name: t.name }))}
+      held={element.held ?? null}
+      same={(a, b) => a.element === b.element && a.track === b.track}
+      onHold={(to) => shot.commit(to ? `Hold ${element.name} to a plane` : `Let ${element.name} go`, withElement(shot.doc, element.id, (e) => ({ ...e, held: to ?? undefined }) as Element))}
+    />
+  )
   if (!info) return null
   if (!place) {
     return (
@@ -92,6 +90,7 @@ function Placed({ shot, element }: Props) {
         <Button data-place-element onClick={() => shot.commit(`Place ${element.name}`, put(usual))}>
           Place it…
         </Button>
+        {held}
       </div>
     )
   }
@@ -106,6 +105,7 @@ function Placed({ shot, element }: Props) {
       <Button className="self-start" onClick={() => shot.commit(`Put ${element.name} back`, put(undefined))} hint="Takes the placement away; undo brings it back">
         Put it back
       </Button>
+      {held}
     </Parameters>
   )
 }

@@ -3,6 +3,7 @@ import { extractsQuery } from '../../api/queries'
 import type { Element, Extract } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { RoleGlyph } from '../../ui/glyphs'
+import { NameField } from '../../ui/NameField'
 import { Toggle } from '../../ui/Toggle'
 import { Hint } from '../../ui/Hint'
 import { Passes, StepNames } from '../bench/elements'
@@ -30,10 +31,6 @@ export function ExtractDeck({ shot: kept, element, extract: chosen }: Props) {
   const passes = usePassesOf(element)
   const changed = (change: (e: Extract) => Extract) => withExtract(shot.doc, element.id, extract.id, change)
   const put = (name: string, value: unknown) => changed((e) => ({ ...e, does: { ...e.does, [name]: value } }))
-  const rename = (name: string) => {
-    const text = name.trim().slice(0, 100)
-    if (text && text !== extract.name) shot.commit('Rename a pass', changed((e) => ({ ...e, name: text })))
-  }
   const remove = () => {
     set({ extract: null, pinned: null, pointing: null })
     shot.commit(`Remove ${extract.name}`, withElement(shot.doc, element.id, (e) => ({ ...e, extracts: (e.extracts ?? []).filter((x) => x.id !== extract.id) })))
@@ -67,16 +64,7 @@ export function ExtractDeck({ shot: kept, element, extract: chosen }: Props) {
         <div className="flex flex-col gap-2">
           <label className="flex items-center gap-2">
             <RoleGlyph role={info.gives} />
-            <input
-              key={extract.name}
-              className="h-6 min-w-0 grow rounded-tile border border-line bg-ground px-1.5"
-              aria-label="Name of the pass"
-              defaultValue={extract.name}
-              onBlur={(e) => rename(e.target.value)}
-              onKeyDown={(e) => {
-                if (e.key === 'Enter') rename(e.currentTarget.value)
-              }}
-            />
+            <NameField label="Name of the pass" name={extract.name} className="min-w-0 grow" onRename={(name) => shot.commit('Rename a pass', changed((e) => ({ ...e, name })))} />
           </label>
           {info.gives !== 'other' && (
           <Hint text="Steps that read this role use it, unless they choose another pass under Reads">

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
+import type { ReactNode } from 'react'
 import { extractsQuery, kindsQuery } from '../../../api/queries'
 import type { ObjectSchema } from '../../../api/schema'
 import type { LimitBy, Shot, Window } from '../../../api/types'
-import { withPart } from '../../deck/matte/parts'
-import type { Placement } from '../geometry'
+import { DRAWN, withPart } from '../../deck/matte/parts'
+import { within, type Placement, type Plane } from '../geometry'
 import { chosenPart, editedLimit } from '../limits'
 import { stroke, type Scene } from '../pointing'
 import { useBenchOf } from '../store'
@@ -11,6 +12,8 @@ import { useLive, withElement, withExtract, withStep } from '../useShot'
 import { handlesOf, type Over } from './byMeaning'
 import { MatteHandles } from './MatteHandles'
 import { PaintLayer } from './PaintLayer'
+import { TrackHandles } from '../../tracks/TrackHandles'
+import { usePlane } from '../../tracks/tracks'
 
 interface Props {
   scene: Scene
@@ -25,9 +28,6 @@ interface Chosen {
   values: Record<string, unknown>
   with: (doc: Shot, values: Record<string, unknown>) => Shot
 }
-
-/** Parts of a matte that have handles of their own. */
-const DRAWN = new Set<LimitBy['kind']>(['ellipse', 'polygon', 'gradient', 'brush'])
 
 /** What is chosen, with the value that moves. */
 function useChosen(scene: Scene): Chosen | null {
@@ -61,7 +61,14 @@ export function Handles({ scene: kept, placement, frame, over }: Props) {
   const { pointing, part, brush } = useBenchOf('pointing', 'part', 'brush')
   const { shot, element, step } = scene
   const chosen = useChosen(scene)
-  const by = chosenPart(element, step, part)
+  const own = chosenPart(element, step, part)
+  const by = own?.by ?? null
+  const of = (track: number | undefined) => (track === undefined ? null : { element: element.id, track })
+  const partPlane = usePlane(shot, of(own?.held))
+  const ownPlane = usePlane(shot, step || scene.extract ? of(step?.held) : (element.held ?? null))
+  const on = (plane: Plane | undefined) => ({ ...placement, plane: within(placement.plane, plane) })
+  const partPlaced = on(partPlane)
+  const track = scene.track && element.tracks?.find((t) => t.id === scene.track?.id)
   const painting = pointing === 'paint' && by?.kind === 'brush'
   const changed = (next: LimitBy) => {
     const edited = editedLimit(element, step)
@@ -77,15 +84,20 @@ export function Handles({ scene: kept, placement, frame, over }: Props) {
   }
   // While a matte is drawn its own handles are in the way of no others.
   const quiet = painting || pointing === 'corner' || (by !== null && DRAWN.has(by.kind) && chosen?.schema.properties?.lamps === undefined)
+  if (track) return over === 'picture' ? <TrackHandles shot={shot} element={element} track={track} placement={placement} /> : null
+  const pinned = (plane: unknown, children: ReactNode) => (plane ? <div className="contents" data-pinned>{children}</div> : children)
   return (
     <>
       {chosen &&
         !quiet &&
-        handlesOf(chosen.schema).map(({ name, label, Handle }) => (
-          <Handle key={name} name={name} label={label} values={chosen.values} element={element} step={step} extract={scene.extract} shot={shot} placement={placement} frame={frame} over={over} put={put} />
-        ))}
-      {by && !painting && <MatteHandles by={by} placement={placement} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />}
-      {painting && <PaintLayer placement={placement} size={brush.size} erases={brush.erases} onStroke={(points) => stroke(scene, points)} />}
+        pinned(
+          ownPlane,
+          handlesOf(chosen.schema).map(({ name, label, Handle }) => (
+            <Handle key={name} name={name} label={label} values={chosen.values} element={element} step={step} extract={scene.extract} shot={shot} placement={on(ownPlane)} frame={frame} over={over} put={put} />
+          )),
+        )}
+      {by && !painting && pinned(partPlane, <MatteHandles by={by} placement={partPlaced} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />)}
+      {painting && <PaintLayer placement={partPlaced} size={brush.size} erases={brush.erases} onStroke={(points) => stroke(scene, points)} />}
     </>
   )
 }

@@ -3,7 +3,7 @@ import { DropdownMenu, Popover } from 'radix-ui'
 import { useQueryClient } from '@tanstack/react-query'
 import { picturePath } from '../../../api/client'
 import { factsQuery } from '../../../api/queries'
-import type { Element, MatteEdge, Limit, LimitBy, NamedMatte, Shot, Step } from '../../../api/types'
+import type { Element, MatteEdge, Limit, LimitBy, MattePart, NamedMatte, Shot, Step } from '../../../api/types'
 import { PLAIN } from '../../../api/view'
 import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
@@ -14,8 +14,9 @@ import { editedLimit } from '../../bench/limits'
 import { usePassesOf, servingOf } from '../../bench/passes'
 import { useBench, useBenchOf, type MatteShown, type Pointing } from '../../bench/store'
 import { withElement, withStep, type ShotOnBench } from '../../bench/useShot'
+import { HeldToOwn } from '../../tracks/HeldField'
 import { PartEditor } from './PartEditor'
-import { JOINS, NO_FINISH, PART_KINDS, partWords, withPart } from './parts'
+import { DRAWN, JOINS, NO_FINISH, PART_KINDS, partWords, withPart } from './parts'
 
 interface Props {
   shot: ShotOnBench
@@ -133,6 +134,7 @@ export function OnlyWhere({ shot, element, step }: Props) {
             preview={(by) => shot.preview(changed(withPart(limit, place, (p) => ({ ...p, by }))))}
             keep={(by, label) => keep(label ?? 'Set where', withPart(limit, place, (p) => ({ ...p, by })))}
           />
+          {DRAWN.has(part.by.kind) && <HeldToOwn element={element} held={part.held} onHold={(held) => keep(held === undefined ? 'Let the matte go' : 'Hold the matte to a plane', withPart(limit, place, (p) => ({ ...p, held }) as MattePart))} />}
         </>
       )}
       {limit && step.only_where && <Whole shot={shot} element={element} step={step} limit={limit} changed={changed} invert={(invert) => own({ ...(step.only_where ?? limit), invert })} />}

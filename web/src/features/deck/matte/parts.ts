@@ -27,6 +27,9 @@ export const PART_KINDS: PartKind[] = [
   { kind: 'coverage', label: 'The element', hint: 'All that it covers: its alpha', needs: 'beauty', fresh: () => ({ kind: 'coverage' }) },
 ]
 
+/** Parts that are drawn in the picture, and have handles of their own there. */
+export const DRAWN = new Set<LimitBy['kind']>(['ellipse', 'polygon', 'gradient', 'brush'])
+
 export const partKind = (by: LimitBy): PartKind | undefined => PART_KINDS.find((k) => k.kind === by.kind)
 
 export const JOINS: { value: Combine; label: string; hint: string }[] = [
