@@ -100,6 +100,51 @@ async fn lamps_are_added_hung_aimed_and_cast_shadows() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn finishes_are_proposed_and_one_object_gets_its_own() {
+    let s = Stage::start(480, 2).await;
+    s.go("/").await;
+    s.see("[data-step='1'] [aria-current=true]").await;
+    s.rest().await;
+    // The demo has what was proposed: brass mirrors the lamp in its own colour.
+    s.until("there are finishes", "Number(document.querySelector('[data-finishes]')?.dataset.finishes) >= 2")
+        .await;
+    let proposed = s.pixels().await;
+    s.look("finishes").await;
+    // The parameters of the chosen one stand in the place of those of the rest.
+    let of_finish = "!document.querySelector('input[aria-label^=Thickness]')";
+    s.choose("finish", "1").await;
+    s.until("its fields are seen", of_finish).await;
+    s.type_number("Roughness", "0.15").await;
+    s.kept(2).await;
+    let rough = s.pixels().await;
+    assert_ne!(rough, proposed);
+    s.look("finish-chosen").await;
+    // The table, which nothing names, is given a finish of its own.
+    s.choose("finish", "rest").await;
+    s.choose("finish", "pick").await;
+    s.click_pane("picture", 170, 85).await;
+    s.kept(3).await;
+    s.until("its fields are seen", of_finish).await;
+    s.type_number("Specular", "0.5").await;
+    s.kept(4).await;
+    assert_ne!(s.pixels().await, rough);
+    s.look("finish-own").await;
+    // A click on the same object chooses its finish again.
+    s.choose("finish", "rest").await;
+    s.choose("finish", "pick").await;
+    s.click_pane("picture", 170, 85).await;
+    s.until("it is chosen", of_finish).await;
+    // Proposed again, everything is as it was.
+    s.choose("finish", "propose").await;
+    let told = r"/\d+ of \d+ objects metal/.test(document.querySelector('[data-finish-said]')?.textContent)";
+    s.until("it is said what was found", told).await;
+    s.kept(5).await;
+    assert_eq!(s.pixels().await, proposed);
+    s.look("finishes-said").await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn the_surround_is_turned_and_a_picture_may_stand_in_for_it() {
     let s = Stage::start(320, 1).await;
     s.go("/").await;

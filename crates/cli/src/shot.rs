@@ -1,10 +1,14 @@
 //! `jugata shot`: a shot file made, checked and added to without a screen.
 
 use crate::Failure;
+use crate::on_disk::{OnDisk, tell_differing};
 use crate::render::write_whole;
 use clap::{Args, Subcommand};
+use jugata_core::Scale;
 use jugata_exchange::Limits;
 use jugata_shot::document::Step;
+use jugata_shot::edits::{EditAt, edited};
+use jugata_shot::engine::{Request, Target};
 use jugata_shot::inspection::shot_on_disk;
 use jugata_shot::{Shot, check, remedies, steps};
 use serde_json::Value;
@@ -27,6 +31,45 @@ enum Verb {
     },
     /// Add a step at the end of an element's steps, with its defaults unless a value is set.
     AddStep(AddStep),
+    /// Put a value at an address of the document: elements/1/steps/3/does/lamps/2/intensity 1.5.
+    Set(Set),
+    /// Fill the finish table of a step (relight, surround): which objects are metal or glossy, told from the picture.
+    Finishes(Finishing),
+}
+
+#[derive(Args)]
+struct Set {
+    /// The shot file (JSON).
+    shot: PathBuf,
+    /// Where: names and numbers joined by /, as the document has them.
+    address: String,
+    /// The value in JSON; a word that is no JSON is taken for text.
+    #[arg(allow_hyphen_values = true)]
+    value: String,
+    /// Where to write the changed shot file; the same one if not said.
+    #[arg(long)]
+    out: Option<PathBuf>,
+}
+
+#[derive(Args)]
+struct Finishing {
+    /// The shot file (JSON); its media are looked for beside it.
+    shot: PathBuf,
+    /// Number of the element.
+    #[arg(long, default_value_t = 1)]
+    element: u32,
+    /// Number of the step.
+    #[arg(long)]
+    step: u32,
+    /// The frame to look at; the first of the shot if not said.
+    #[arg(long, allow_hyphen_values = true)]
+    at: Option<i32>,
+    /// Where to write the changed shot file; the same one if not said.
+    #[arg(long)]
+    out: Option<PathBuf>,
+    /// Folders with the media, beside the shot file's own; a media store works too.
+    #[arg(long)]
+    media: Vec<PathBuf>,
 }
 
 #[derive(Args)]
@@ -66,6 +109,8 @@ impl OnShot {
             Verb::New(v) => v.run(),
             Verb::Check { shot } => check_file(&shot),
             Verb::AddStep(v) => v.run(),
+            Verb::Set(v) => v.run(),
+            Verb::Finishes(v) => v.run(),
         }
     }
 }
@@ -117,8 +162,7 @@ impl AddStep {
         for pair in &self.set {
             let (name, value) =
                 pair.split_once('=').ok_or_else(|| format!("{pair}: say a parameter as name=value."))?;
-            // A word that is no JSON is taken for text.
-            does.insert(name.to_owned(), serde_json::from_str(value).unwrap_or_else(|_| value.into()));
+            does.insert(name.to_owned(), said(value));
         }
         let elements = document["elements"].as_array_mut().into_iter().flatten();
         let element = elements.into_iter().find(|e| e["id"] == self.element);
@@ -130,6 +174,41 @@ impl AddStep {
         if let Some(step) = shot.element(self.element).and_then(|e| e.steps.last()) {
             println!("{}", sentence(step));
         }
+        write(self.out.as_deref().unwrap_or(&self.shot), &shot)
+    }
+}
+
+/// A value in JSON; a word that is no JSON is taken for text.
+fn said(value: &str) -> Value {
+    serde_json::from_str(value).unwrap_or_else(|_| value.into())
+}
+
+/// An edit that puts a value.
+fn put(at: String, value: Value) -> EditAt {
+    EditAt { at, put: Some(value), after: None }
+}
+
+impl Set {
+    fn run(self) -> Result<(), Failure> {
+        let shot = check::parse(&text(&self.shot)?)?;
+        let shot = edited(&shot, &[put(self.address, said(&self.value))])?;
+        write(self.out.as_deref().unwrap_or(&self.shot), &shot)
+    }
+}
+
+impl Finishing {
+    fn run(self) -> Result<(), Failure> {
+        let on = OnDisk::open(&self.shot, self.media)?;
+        let target = Target::Untouched { element: self.element };
+        let mut request = Request::frame(&on.shot, target, Scale::FULL);
+        request.frame = self.at.unwrap_or(request.frame);
+        let told = on.engine.finishes(&on.shot, self.element, &request)?;
+        tell_differing(&on.folders);
+        told.finishes.iter().for_each(|f| println!("{}", f.sentence()));
+        let [objects, metal, gloss] = told.counted;
+        println!("Of {objects} objects {metal} are metal and {gloss} glossy; the rest is matt.");
+        let at = format!("elements/{}/steps/{}/does/finishes", self.element, self.step);
+        let shot = edited(&on.shot, &[put(at, serde_json::to_value(&told.finishes)?)])?;
         write(self.out.as_deref().unwrap_or(&self.shot), &shot)
     }
 }

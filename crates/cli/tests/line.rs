@@ -220,6 +220,13 @@ fn a_shot_file_is_made_checked_and_added_to_without_a_screen() {
             .contains("The kinds of step are")
     );
 
+    // Any value is put by its address; what is no sound document is told and leaves the file.
+    say(&run(&["shot", "set", "fence.json", "elements/1/steps/1/does/stops", "-1.5"], at));
+    assert_eq!(read()["elements"][0]["steps"][0]["does"]["stops"], json!(-1.5));
+    let stops = ["shot", "set", "fence.json", "elements/1/steps/1/does/stops", "1e9"];
+    assert!(complaint(&stops, at).contains("“Stops”"), "{}", complaint(&stops, at));
+    assert_eq!(read()["elements"][0]["steps"][0]["does"]["stops"], json!(-1.5));
+
     // All that is wrong is said at once.
     let mut bad = read();
     bad["rate"] = json!(0);
@@ -339,4 +346,24 @@ fn a_plane_is_followed_and_written_for_others() {
     assert!(wrong.contains("3 is no corner; write x,y in px"), "{wrong}");
     let none = complaint(&["track", "wall.json", "--track", "7"], folder.path());
     assert_eq!(none, "There is no track 7 in this shot.");
+}
+
+#[test]
+fn a_table_of_finishes_is_filled_from_the_picture() {
+    let dir = tempfile::tempdir().unwrap();
+    let at = dir.path();
+    say(&run(&["standin", "--width", "240", "--height", "136", "--samples", "2", "--out", "orrery.exr"], at));
+    say(&run(&["shot", "new", "orrery.exr", "--out", "shot.json"], at));
+    say(&run(&["shot", "add-step", "shot.json", "--kind", "relight"], at));
+    let told = say(&run(&["shot", "finishes", "shot.json", "--step", "1"], at));
+    assert!(told.contains("Metal: ") && told.contains("objects 4 are metal"), "{told}");
+    let shot: serde_json::Value =
+        serde_json::from_str(&std::fs::read_to_string(at.join("shot.json")).unwrap()).unwrap();
+    let table = shot["elements"][0]["steps"][0]["does"]["finishes"].as_array().unwrap();
+    assert!(
+        table.iter().any(|f| f["metalness"] == json!(1.0) && f["colour_from"] == json!("own")),
+        "{table:?}"
+    );
+    say(&run(&["shot", "add-step", "shot.json", "--kind", "exposure"], at));
+    assert!(complaint(&["shot", "finishes", "shot.json", "--step", "2"], at).contains("finishes"));
 }

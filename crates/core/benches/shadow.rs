@@ -78,9 +78,10 @@ fn shadow(c: &mut Criterion) {
         }
         let (picture, albedo) = (noise(w, 4, 1), noise(w, 3, 3));
         let surface = Surface { normal: &normals, position: Some(&positions), albedo: Some(&albedo) };
-        let finish = Material { diffuse: 1.0, wrap: 0.0, specular: 0.04, roughness: 0.4, metalness: 0.0 };
+        let finish = Material { specular: 0.04, roughness: 0.4, ..Material::MATT };
         let mut lit = Raster::zeros(w, 4);
-        relight_into(&mut lit, &picture, surface, &lamps().map(Shining::from), finish, &cancel).unwrap();
+        relight_into(&mut lit, &picture, surface, &lamps().map(Shining::from), finish.into(), &cancel)
+            .unwrap();
         group.bench_function(BenchmarkId::new("light softened at rims", &size), |b| {
             b.iter(|| black_box(soften(&lit, surface, &cancel).unwrap()));
         });
@@ -100,7 +101,7 @@ fn shadow(c: &mut Criterion) {
                         .map(|(lamp, s)| Shining { lamp, seen: s.as_ref() })
                         .collect();
                     let mut out = Raster::zeros(w, 4);
-                    relight_into(&mut out, &picture, surface, &shining, finish, &cancel).unwrap();
+                    relight_into(&mut out, &picture, surface, &shining, finish.into(), &cancel).unwrap();
                     black_box(soften(&out, surface, &cancel).unwrap())
                 });
             });

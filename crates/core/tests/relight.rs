@@ -68,11 +68,11 @@ proptest! {
                 size,
             },
         ];
-        let finish = Material { diffuse: 0.8, wrap, specular, roughness, metalness };
+        let finish = Material { diffuse: 0.8, wrap, specular, roughness, metalness, colour: None };
         let surface = Surface { normal: &normal, position: Some(&position), albedo: Some(&albedo) };
         let mut out = Raster::zeros(w, 4);
         let shining = lamps.map(Into::into);
-        relight_into(&mut out, &picture, surface, &shining, finish, &Cancel::new()).unwrap();
+        relight_into(&mut out, &picture, surface, &shining, finish.into(), &Cancel::new()).unwrap();
         for y in w.rows() {
             for x in w.x..w.x + width as i32 {
                 let v3 = |r: &Raster| Vec3::from_slice(&r.pixel(x, y).unwrap());

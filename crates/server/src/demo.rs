@@ -2,8 +2,9 @@
 
 use crate::App;
 use crate::error::Failure;
-use jugata_core::Window;
+use jugata_core::{Scale, Window};
 use jugata_shot::document::{Element, FORMAT, Limit, LimitBy, Shot};
+use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{Lettering, MadeKind, OutlineRing, Pattern, PatternForm};
 use jugata_shot::steps::{Blur, EdgeLight, Emboss, Exposure, Gloss, Outline, SoftShadow, StepKind, Vignette};
@@ -35,14 +36,25 @@ pub async fn make(rooms: &App, settings: Settings) -> Result<Uuid, Failure> {
     let element = &mut shot.elements[0];
     element.name = "Orrery".into();
     element.steps = steps();
-    let store = rooms.store.clone();
+    let (store, engine) = (rooms.store.clone(), rooms.engine.clone());
     spawn_blocking(move || {
+        finish(&engine, &mut shot)?;
         store.note_media(&id, "veldmere_orrery.exr", size)?;
-        store.create(&shot, "Bring in the orrery")
+        Ok(store.create(&shot, "Bring in the orrery")?)
     })
     .await
     .map_err(broken)?
-    .map_err(Failure::from)
+}
+
+/// Lets the lamps of the first step fall on brass as on brass, as one click in the deck does.
+fn finish(engine: &Engine, shot: &mut Shot) -> Result<(), Failure> {
+    let element = shot.elements[0].id;
+    let request = Request::frame(shot, Target::Untouched { element }, Scale::FULL);
+    let told = engine.finishes(shot, element, &request)?;
+    if let Some(StepKind::Relight(r)) = shot.elements[0].steps.first_mut().map(|s| &mut s.does) {
+        r.finishes = told.finishes;
+    }
+    Ok(())
 }
 
 /// Makes the shot of the observatory's title on a frame of this width (16:9).

@@ -3,6 +3,7 @@
 
 use jugata_server::wire;
 use jugata_shot::conventions::Field;
+use jugata_shot::engine::Finishing;
 use jugata_shot::extracts::ExtractInfo;
 use jugata_shot::handoff::FileForm;
 use jugata_shot::look::Look;
@@ -60,6 +61,7 @@ fn types() -> String {
     d.visit::<jugata_shot::laying::LaidOut>();
     d.visit::<jugata_shot::telling::Told>();
     d.visit::<wire::LightFound>();
+    d.visit::<Finishing>();
     d.visit::<wire::BroughtIn>();
     d.visit::<wire::Compare>();
     d.visit::<wire::Figures>();

@@ -6,7 +6,7 @@
 //! | [`check`] | what a sound document is |
 //! | [`conventions`] | how passes may be stored, as fields |
 //! | [`params`], [`wants`], [`inputs`], [`kinds`] | what all kinds share: declared parameters, what they ask for, what they get |
-//! | [`lamp`] | lamps as a document holds them |
+//! | [`lamp`], [`finish`] | lamps as a document holds them; how some objects answer them |
 //! | [`limit`] | mattes: what limits a step |
 //! | [`extracts`] | kinds of extracted pass: one file and one line each |
 //! | [`steps`] | kinds of step: one file and one line each |
@@ -41,6 +41,7 @@ pub mod engine;
 pub mod error;
 pub mod extracts;
 pub mod files;
+pub mod finish;
 pub mod handoff;
 pub mod inputs;
 pub mod inspection;

@@ -79,13 +79,18 @@ pub fn on_shape(
     let body = seen(Some(&map), seeing, cancel)?;
     let grey = Raster::filled(body.picture.window(), 3, 0.55);
     let surface = Surface { normal: &body.normal, position: Some(&body.position), albedo: Some(&grey) };
-    let finish =
-        Material { diffuse: 1.0, wrap: 0.0, specular: 0.04, roughness: how.roughness, metalness: 0.0 };
+    let finish = Material { specular: 0.04, roughness: how.roughness, ..Material::MATT };
     let (lamps, around) = lights(how.lighting);
     let lamps: Vec<Shining<'_>> = lamps.into_iter().map(Into::into).collect();
     let mut lit = Raster::zeros(body.picture.window(), 4);
-    relight_into(&mut lit, &body.picture, surface, &lamps, finish, cancel)?;
-    let falls = SurroundLight { finish, gain: [around; 3], turn: Mat3::IDENTITY, open: None, mirrored: None };
+    relight_into(&mut lit, &body.picture, surface, &lamps, finish.into(), cancel)?;
+    let falls = SurroundLight {
+        finishes: finish.into(),
+        gain: [around; 3],
+        turn: Mat3::IDENTITY,
+        open: None,
+        mirrored: &[],
+    };
     let room = fall(&body.picture, surface, &Surround::from_pattern(Pattern::Panels), falls, cancel)?;
     for c in 0..3 {
         lit.plane_mut(c).iter_mut().zip(room.plane(c)).for_each(|(l, r)| *l += r);

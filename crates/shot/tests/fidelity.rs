@@ -312,10 +312,10 @@ fn bump_comes_close_to_real_relief() {
     let share = plain.plane(0).iter().sum::<f32>() / where_.plane(0).iter().sum::<f32>();
     let light = |normal: &Raster| {
         let surface = Surface { normal, position: Some(&flat.position), albedo: Some(&flat.albedo) };
-        let finish = Material { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.4, metalness: 0.0 };
+        let finish = Material::MATT;
         let mut out = Raster::zeros(window, 4);
         let lamps = [Lamp { spread: 0.0, ..bare.clone() }.shining().into()];
-        relight_into(&mut out, &flat.beauty, surface, &lamps, finish, &cancel).unwrap();
+        relight_into(&mut out, &flat.beauty, surface, &lamps, finish.into(), &cancel).unwrap();
         out
     };
     let lights = [&flat.normal, &bumped].map(light);

@@ -15,10 +15,11 @@ use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::{Limits, exr_read};
 use jugata_shot::document::{MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::finish::Finish;
 use jugata_shot::intake;
 use jugata_shot::intake::MediaFile;
 use jugata_shot::lamp::{Lamp, LampKind};
-use jugata_shot::steps::{StepKind, Surround, SurroundFrom};
+use jugata_shot::steps::{Relight, StepKind, Surround, SurroundFrom};
 use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
 use jugata_testkit::{beds::Bed, foreign};
 use sky::{AROUND, lat_long};
@@ -54,6 +55,13 @@ impl Bench {
         shot.elements[0].steps = vec![Step::new(1, kind)];
         let request = Request::frame(&shot, Target::Shot, Scale::FULL);
         self.engine.evaluate(&shot, &request).unwrap().raster.as_ref().clone()
+    }
+
+    /// What the picture says of its objects' finish; nothing where the bed has no IDs.
+    fn finishes(&self) -> Vec<Finish> {
+        let element = self.shot.elements[0].id;
+        let request = Request::frame(&self.shot, Target::Untouched { element }, Scale::FULL);
+        self.engine.finishes(&self.shot, element, &request).map(|told| told.finishes).unwrap_or_default()
     }
 
     /// PSNR against a truth where the bed has something, dB.
@@ -112,15 +120,28 @@ const KEPT_OUT: [(Bed, &str); 1] = [(Bed::Foreign("shelf"), "sun")];
 #[test]
 fn a_lamp_comes_closer_to_the_truth_in_every_bed() {
     let mut worst = [f64::INFINITY; 3];
+    let mut gains = Vec::new();
     for bed in Bed::all() {
         let bench = Bench::new(bed);
+        let finishes = bench.finishes();
         for (what, lamp) in bench.lamps(bed) {
-            let relight = |shadows| StepKind::Relight(Lamp { shadows, ..lamp.clone() }.into());
+            // One finish for everything, which has a little varnish.
+            let varnish = |shadows| Relight { specular: 0.04, ..Lamp { shadows, ..lamp.clone() }.into() };
+            let relight = |shadows| StepKind::Relight(varnish(shadows));
             let [open, shaded] = [false, true].map(|s| bench.with(relight(s)));
+            // Nothing shines but what was told to.
+            let [matt, finished] = [Vec::new(), finishes.clone()].map(|finishes| {
+                bench.with(StepKind::Relight(Relight { specular: 0.0, finishes, ..varnish(true) }))
+            });
             let before = &bench.passes.beauty;
             let full = truth(bed, what, &lamp, true).unwrap();
             let [nothing, without, with] = [before, &open, &shaded].map(|p| bench.psnr(p, &full));
-            print!("{bed}, {what}: untouched {nothing:.2}, relit {without:.2}, with shadows {with:.2} dB");
+            let [matt, finished] = [&matt, &finished].map(|p| bench.psnr(p, &full));
+            print!("{bed}, {what}: untouched {nothing:.2}, relit {without:.2}, with shadows {with:.2}, ");
+            print!("all matt {matt:.2}, with finishes {finished:.2} dB");
+            if !KEPT_OUT.contains(&(bed, what)) {
+                gains.push([finished - matt, finished - with]);
+            }
             if !KEPT_OUT.contains(&(bed, what)) {
                 worst[0] = worst[0].min(with - nothing);
             }
@@ -133,10 +154,17 @@ fn a_lamp_comes_closer_to_the_truth_in_every_bed() {
             println!();
         }
     }
+    let [over_matt, over_varnish] = [0, 1].map(|k| {
+        let mut all: Vec<f64> = gains.iter().map(|g: &[f64; 2]| g[k]).collect();
+        all.sort_unstable_by(f64::total_cmp);
+        println!("gains of finishes over one for all, {}: {all:.2?}", ["matt", "varnished"][k]);
+        [all[0], all[all.len() / 2]]
+    });
     println!(
         "worst gains: with shadows {:.2}, of shadows {:.2}, without any {:.2} dB",
         worst[0], worst[1], worst[2]
     );
+    assert!(over_matt[0] > -0.4 && over_matt[1] > 0.2 && over_varnish[0] > -0.8 && over_varnish[1] > 0.5);
     assert!(worst[0] > 1.2 && worst[1] > -0.7 && worst[2] > 2.0, "{worst:?}");
 }
 

@@ -1,4 +1,4 @@
-import type { AskFollow, Following, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { AskFollow, Following, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -92,6 +92,7 @@ export const api = {
   removePreset: (id: string) => answer(`/api/presets/${id}`, { method: 'DELETE' }),
   applyPreset: (id: string, ask: ApplyPreset) => json<Applied>(`/api/presets/${id}/apply`, posted(ask)),
   light: (ask: AskLight) => json<LightFound>('/api/light', posted(ask)),
+  finishes: (ask: AskLight) => json<Finishing>('/api/finishes', posted(ask)),
   lightBall: async (ask: AskLight, signal: AbortSignal) => (await answer('/api/light/ball', posted(ask, signal))).blob(),
   shape: async (ask: AskShape) => (await answer('/api/shape', posted(ask))).blob(),
   laid: (ask: AskLaid) => json<LaidOut>('/api/laid', posted(ask)),

@@ -1494,6 +1494,69 @@ has_place: boolean,
 accepted: boolean, };
 
 /**
+ * How some objects answer lamps.
+ */
+export type Finish = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Name for people.
+ */
+name: string, 
+/**
+ * Objects that have it, by their numbers in the object ID pass.
+ */
+objects: Array<number>, 
+/**
+ * Objects that have it, by their hashed IDs.
+ */
+hashed: Array<number>, 
+/**
+ * Factor on the diffuse light.
+ */
+diffuse: number, 
+/**
+ * Reflectance seen head-on; 0.04 is varnish, 0 none.
+ */
+specular: number, 
+/**
+ * From mirror to chalk.
+ */
+roughness: number, 
+/**
+ * A metal has no diffuse light, and mirrors in its own colour.
+ */
+metalness: number, 
+/**
+ * Where it has its colour from.
+ */
+colour_from: FinishColour, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], };
+
+/**
+ * Where a finish has its colour from.
+ */
+export type FinishColour = "albedo" | "own";
+
+/**
+ * Finishes as they are proposed.
+ */
+export type Finishing = { 
+/**
+ * Rows of a table, the largest objects first.
+ */
+finishes: Array<Finish>, 
+/**
+ * How many objects were looked at, how many of them are taken for metal, and how many for glossy.
+ */
+counted: [number, number, number], };
+
+/**
  * What is told while a track is followed, a line each.
  */
 export type Following = { "kind": "frame", 
@@ -3842,6 +3905,10 @@ lamps: Array<Lamp>,
  */
 albedo: AlbedoFrom, 
 /**
+ * Finishes of some objects; all else is the rest, whose finish follows.
+ */
+finishes: Array<Finish>, 
+/**
  * Factor on the diffuse light.
  */
 diffuse: number, 
@@ -3850,7 +3917,7 @@ diffuse: number,
  */
 wrap: number, 
 /**
- * Reflectance seen head-on; 0.04 is varnish, 0 none.
+ * Reflectance seen head-on; 0.04 is varnish, 0 none: a highlight on what is matt is worse than none on varnish.
  */
 specular: number, 
 /**
@@ -4519,6 +4586,10 @@ reach: number,
  * What the light falls on.
  */
 albedo: AlbedoFrom, 
+/**
+ * Finishes of some objects; all else is the rest, whose finish follows.
+ */
+finishes: Array<Finish>, 
 /**
  * Factor on the diffuse light.
  */

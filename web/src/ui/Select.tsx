@@ -1,4 +1,5 @@
 import { Select as Radix } from 'radix-ui'
+import type { ReactNode } from 'react'
 
 interface Props<T extends string> {
   /** Named by what surrounds it if this is left out. */
@@ -7,8 +8,8 @@ interface Props<T extends string> {
   name?: string | undefined
   id?: string | undefined
   value: T | null
-  /** `face` is the font that a label is written in. */
-  options: readonly { value: T; label: string; face?: string | undefined }[]
+  /** `face` is the font that a label is written in; `mark` stands before it. */
+  options: readonly { value: T; label: string; face?: string | undefined; mark?: ReactNode }[]
   /** Shown while nothing is chosen. */
   placeholder?: string
   disabled?: boolean
@@ -49,7 +50,10 @@ export function Select<T extends string>({ label, name, id, value, options, plac
                 className="cursor-default rounded-[4px] py-1 pr-3 pl-5 whitespace-nowrap outline-none data-[highlighted]:bg-accent-ground data-[state=checked]:font-medium"
               >
                 <Radix.ItemIndicator className="absolute left-2.5 mt-[7px] size-1.5 rounded-full bg-accent" />
-                <Radix.ItemText>{o.face ? <span style={{ fontFamily: o.face }}>{o.label}</span> : o.label}</Radix.ItemText>
+                <Radix.ItemText>
+                  {o.mark}
+                  {o.face ? <span style={{ fontFamily: o.face }}>{o.label}</span> : o.label}
+                </Radix.ItemText>
               </Radix.Item>
             ))}
           </Radix.Viewport>

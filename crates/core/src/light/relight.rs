@@ -7,6 +7,7 @@ use crate::{Cancel, KernelError, Raster};
 use glam::Vec3;
 use multiversion::multiversion;
 use std::f32::consts::{FRAC_1_PI, PI};
+use std::ops::Range;
 
 /// What is known of the surface behind each pixel, all on the picture's window.
 #[derive(Clone, Copy, Debug)]
@@ -33,6 +34,67 @@ pub struct Material {
     pub roughness: f32,
     /// How much of a metal it is, 0..=1: a metal has no diffuse light, and mirrors in its own colour.
     pub metalness: f32,
+    /// Its colour instead of the albedo, linear.
+    pub colour: Option<[f32; 3]>,
+}
+
+impl Material {
+    /// A white matt surface: all diffuse light, and nothing else.
+    pub const MATT: Self =
+        Self { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.5, metalness: 0.0, colour: None };
+
+    /// Whether it mirrors anything.
+    pub fn mirrors(&self) -> bool {
+        self.specular > 0.0 || self.metalness > 0.0
+    }
+}
+
+/// What each place is made of.
+#[derive(Clone, Copy, Debug)]
+pub struct Finishes<'a> {
+    /// What everything is made of that the others do not name.
+    pub rest: Material,
+    /// Materials of some places.
+    pub others: &'a [Material],
+    /// Which of the others each px has, counted from 1; 0 is the rest. One plane on the picture's window.
+    pub which: Option<&'a Raster>,
+}
+
+impl From<Material> for Finishes<'_> {
+    fn from(rest: Material) -> Self {
+        Self { rest, others: &[], which: None }
+    }
+}
+
+impl Finishes<'_> {
+    /// Stretches of a row of one material each, at most `longest` px long.
+    fn stretches(
+        &self,
+        y: i32,
+        count: usize,
+        longest: usize,
+    ) -> impl Iterator<Item = (Range<usize>, Material)> {
+        let which = self.which.map(|w| w.row(0, y));
+        let mut start = 0;
+        std::iter::from_fn(move || {
+            if start >= count {
+                return None;
+            }
+            let most = (start + longest).min(count);
+            let (own, end) = match which {
+                None => (0.0, most),
+                Some(w) => {
+                    let own = w[start];
+                    (own, w[start..most].iter().position(|v| *v != own).map_or(most, |n| start + n))
+                }
+            };
+            let place = (own as usize).checked_sub(1);
+            let material = place.and_then(|k| self.others.get(k)).unwrap_or(&self.rest);
+            let stretch = start..end;
+            start = end;
+            Some((stretch, *material))
+        })
+    }
 }
 
 /// A lamp, and how much of it each pixel sees.
@@ -67,16 +129,16 @@ pub fn relight_into<'a>(
     picture: &Raster,
     surface: Surface<'_>,
     lamps: &[Shining<'a>],
-    finish: Material,
+    finishes: Finishes<'_>,
     cancel: &Cancel,
 ) -> Result<(), KernelError> {
-    check(out, picture, surface)?;
+    check(out, picture, surface, finishes)?;
     for seen in lamps.iter().filter_map(|l| l.seen) {
         seen.expect_channels("shadow", 1)?;
         seen.expect_window("shadow", picture.window())?;
     }
     for_each_band(out, cancel, |band| {
-        let mut light = TileLight::new(finish);
+        let mut light = TileLight::new(finishes.rest);
         let mut shining = Vec::with_capacity(lamps.len());
         let window = band.window();
         for y in window.rows() {
@@ -87,8 +149,8 @@ pub fn relight_into<'a>(
             let [r, g, b, a] = band.rows(y);
             a.copy_from_slice(alpha);
             let mut out = [r, g, b];
-            for start in (0..alpha.len()).step_by(TILE) {
-                let tile = start..(start + TILE).min(alpha.len());
+            for (tile, finish) in finishes.stretches(y, alpha.len(), TILE) {
+                light.finish = finish;
                 let seen = |l: &Shining<'a>| l.seen.map(|s| &s.row(0, y)[tile.clone()]);
                 shining.clear();
                 shining.extend(lamps.iter().map(|l| (l.lamp, seen(l))));
@@ -99,15 +161,12 @@ pub fn relight_into<'a>(
                     &shining,
                 );
                 for (c, out) in out.iter_mut().enumerate() {
+                    let own = finish.colour.map(|colour| [colour[c]; TILE]);
+                    let base = own.as_ref().map_or(&base[c][tile.clone()], |own| &own[..tile.len()]);
                     // The picture's colour carries its coverage already; albedo does not.
-                    let coverage = surface.albedo.map(|_| &alpha[tile.clone()]);
-                    light.finish(
-                        c,
-                        &mut out[tile.clone()],
-                        &base[c][tile.clone()],
-                        coverage,
-                        &alpha[tile.clone()],
-                    );
+                    let straight = surface.albedo.is_some() || finish.colour.is_some();
+                    let coverage = straight.then(|| &alpha[tile.clone()]);
+                    light.finish(c, &mut out[tile.clone()], base, coverage, &alpha[tile.clone()]);
                 }
             }
         }
@@ -118,7 +177,12 @@ pub fn relight_into<'a>(
 /// Pixels that are worked on at once: a dozen buffers of this length stay in the first-level cache.
 const TILE: usize = 512;
 
-fn check(out: &Raster, picture: &Raster, surface: Surface<'_>) -> Result<(), KernelError> {
+fn check(
+    out: &Raster,
+    picture: &Raster,
+    surface: Surface<'_>,
+    finishes: Finishes<'_>,
+) -> Result<(), KernelError> {
     let window = picture.window();
     picture.expect_channels("picture", 4)?;
     out.expect_channels("result", 4)?;
@@ -130,6 +194,10 @@ fn check(out: &Raster, picture: &Raster, surface: Surface<'_>) -> Result<(), Ker
             raster.expect_channels(what, 3)?;
             raster.expect_window(what, window)?;
         }
+    }
+    if let Some(which) = finishes.which {
+        which.expect_channels("finishes", 1)?;
+        which.expect_window("finishes", window)?;
     }
     Ok(())
 }
@@ -173,17 +241,13 @@ impl TileLight {
         }
     }
 
-    fn mirrors(&self) -> bool {
-        self.finish.specular > 0.0 || self.finish.metalness > 0.0
-    }
-
     #[inline(always)]
     fn gather(&mut self, n: [&[f32]; 3], position: Option<[&[f32]; 3]>, lamps: &[(Lamp, Option<&[f32]>)]) {
         let count = n[0].len();
         for plane in self.diffuse.iter_mut().chain(&mut self.gloss).chain(&mut self.sheen) {
             plane[..count].fill(0.0);
         }
-        if self.mirrors() {
+        if self.finish.mirrors() {
             self.look(count, position);
         }
         for &(lamp, seen) in lamps {
@@ -200,7 +264,7 @@ impl TileLight {
                 self.falloff[..count].iter_mut().zip(seen).for_each(|(f, s)| *f *= s);
             }
             self.add_diffuse(n, lamp.power);
-            match (self.finish.metalness > 0.0, self.mirrors()) {
+            match (self.finish.metalness > 0.0, self.finish.mirrors()) {
                 (true, _) => self.add_gloss::<true>(n, lamp.power),
                 (false, true) => self.add_gloss::<false>(n, lamp.power),
                 (false, false) => {}
@@ -348,7 +412,7 @@ impl TileLight {
                 let head_on = f0 + metal * lit(straight).min(1.0);
                 out[i] += (head_on * gloss[i] + sheen[i]) * alpha[i];
             }
-        } else if self.mirrors() {
+        } else if self.finish.mirrors() {
             (0..count).for_each(|i| out[i] += gloss[i] * alpha[i]);
         }
     }
@@ -385,8 +449,7 @@ mod tests {
     use crate::Window;
 
     const W: Window = Window::of_size(2, 1);
-    const MATT: Material =
-        Material { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.5, metalness: 0.0 };
+    const MATT: Material = Material::MATT;
 
     fn flat(v: &[f32]) -> Raster {
         Raster::from_fn(W, v.len(), |c, _, _| v[c])
@@ -405,7 +468,7 @@ mod tests {
         let picture = flat(&[0.2, 0.1, 0.05, 0.5]);
         let mut out = Raster::zeros(W, 4);
         let lamps = [Lamp { place: lamp, power: [PI, PI, 2.0 * PI], size: 0.0 }.into()];
-        relight_into(&mut out, &picture, surface, &lamps, f, &Cancel::new()).unwrap();
+        relight_into(&mut out, &picture, surface, &lamps, f.into(), &Cancel::new()).unwrap();
         out.pixel(1, 0).unwrap()
     }
 
@@ -446,8 +509,39 @@ mod tests {
     }
 
     #[test]
+    fn each_place_has_its_own_material() {
+        let window = Window::of_size(1100, 1);
+        let of = |v: [f32; 3]| Raster::from_fn(window, 3, |c, _, _| v[c]);
+        let (normal, albedo) = (of([0.0, 0.0, 1.0]), of([0.0, 0.3, 0.6]));
+        let picture = Raster::from_fn(window, 4, |c, x, _| [0.1, 0.1, 0.1, 0.5 + 0.5 * (x % 2) as f32][c]);
+        let brass = Material { metalness: 1.0, roughness: 0.3, colour: Some([0.7, 0.5, 0.2]), ..MATT };
+        let others = [Material { specular: 0.04, ..MATT }, brass];
+        let which = Raster::from_fn(window, 1, |_, x, _| ((x / 7) % 4) as f32);
+        let surface = Surface { normal: &normal, position: None, albedo: Some(&albedo) };
+        let sun = Lamp { place: Place::Directional { toward: Vec3::Z }, power: [PI; 3], size: 0.0 };
+        let lit = |finishes: Finishes<'_>| {
+            let mut out = Raster::zeros(window, 4);
+            relight_into(&mut out, &picture, surface, &[sun.into()], finishes, &Cancel::new()).unwrap();
+            out
+        };
+        let mixed = lit(Finishes { rest: MATT, others: &others, which: Some(&which) });
+        let alone = [MATT, others[0], brass, MATT].map(|m| lit(m.into()));
+        for x in 0..1100 {
+            // A number that no material has is the rest.
+            let own = &alone[((x / 7) % 4) as usize];
+            assert_eq!(mixed.pixel(x, 0), own.pixel(x, 0), "{x}");
+        }
+        // Head-on a mirror shows its own colour, at the peak: E · F · α⁻² / 4π, with E = π.
+        let peak = 0.25 / brdf::alpha(0.3).powi(2);
+        let brass = alone[2].pixel(1, 0).unwrap();
+        for (got, colour) in brass.iter().zip([0.7, 0.5, 0.2]) {
+            assert!((got / (colour * peak) - 1.0).abs() < 1e-4, "{got} is not {colour} × {peak}");
+        }
+    }
+
+    #[test]
     fn the_highlight_peaks_at_the_mirror_direction() {
-        let shiny = Material { diffuse: 0.0, specular: 1.0, roughness: 0.5, wrap: 0.0, metalness: 0.0 };
+        let shiny = Material { diffuse: 0.0, specular: 1.0, ..MATT };
         let sun = |t: f32| Place::Directional { toward: Vec3::new(t.sin(), 0.0, t.cos()) };
         let at = |t: f32| lit_by(sun(t), [0.0, 0.0, 1.0], None, Some([0.0; 3]), shiny)[0];
         // D(0) = 1/(π α²), G = 1, F = 1: E/(4π α²) · α_coverage with E = π, α = ¼.

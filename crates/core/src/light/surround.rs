@@ -5,10 +5,11 @@
 
 use crate::light::brdf;
 use crate::light::harmonics::Harmonics;
-use crate::light::relight::{Material, Surface, lit};
+use crate::light::relight::{Finishes, Material, Surface, lit};
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Window};
 use glam::{Mat3, Vec2, Vec3};
+use std::borrow::Cow;
 use std::f32::consts::{FRAC_1_PI, PI, TAU};
 
 /// Width of the lat-long picture that is worked with: half a degree a px, finer than any gloss that is not a mirror.
@@ -267,15 +268,16 @@ impl Pattern {
 #[derive(Clone, Copy, Debug)]
 pub struct SurroundLight<'a> {
     /// How the surface answers.
-    pub finish: Material,
+    pub finishes: Finishes<'a>,
     /// Factors of the three channels.
     pub gain: [f32; 3],
     /// Turns camera space into the surround's own directions.
     pub turn: Mat3,
     /// Share of the surround that each place sees, one plane; all of it if there is none.
     pub open: Option<&'a Raster>,
-    /// What [`Surround::mirrored`] gives for the roughness, where that is known already.
-    pub mirrored: Option<&'a Raster>,
+    /// What [`Surround::mirrored`] gives for the roughness of each material, the rest first, as far as that is known
+    /// already.
+    pub mirrored: &'a [Option<&'a Raster>],
 }
 
 /// The light of a surround (RGBA premultiplied, with the picture's alpha), as [`crate::light::relight::relight_into`] has that of
@@ -297,6 +299,7 @@ pub fn fall(
         ("position", surface.position, 3),
         ("albedo", surface.albedo, 3),
         ("openness", how.open, 1),
+        ("finishes", how.finishes.which, 1),
     ];
     for (what, raster, channels) in planes {
         if let Some(raster) = raster {
@@ -304,20 +307,7 @@ pub fn fall(
             raster.expect_window(what, window)?;
         }
     }
-    let SurroundLight { finish, .. } = how;
-    let shiny = finish.specular > 0.0 || finish.metalness > 0.0;
-    let made;
-    let gloss = Gloss {
-        mirrored: match how.mirrored {
-            Some(known) => known,
-            None if shiny => {
-                made = surround.mirrored(finish.roughness, cancel)?;
-                &made
-            }
-            None => &surround.levels[0],
-        },
-        table: mirrors(finish.roughness),
-    };
+    let answers = answers(surround, &how, cancel)?;
     let irradiance = surround.irradiance();
     let mut out = Raster::zeros(window, 4);
     for_each_band(&mut out, cancel, |band| {
@@ -327,6 +317,7 @@ pub fn fall(
             let base: [&[f32]; 3] = surface.albedo.unwrap_or(picture).rows(y);
             let (normal, position) = (surface.normal.rows::<3>(y), surface.position.map(|p| p.rows::<3>(y)));
             let open = how.open.map(|o| o.row(0, y));
+            let which = how.finishes.which.map(|w| w.row(0, y));
             let [r, g, b, a] = band.rows(y);
             a.copy_from_slice(alpha);
             for i in 0..alpha.len() {
@@ -334,12 +325,15 @@ pub fn fall(
                 if n.length_squared().is_nan() || n.length_squared() < 0.25 || alpha[i] <= 0.0 {
                     continue;
                 }
+                let Answer { finish, gloss } =
+                    answers.get(which.map_or(0, |w| w[i] as usize)).unwrap_or(&answers[0]);
                 let straight = if surface.albedo.is_some() { 1.0 } else { 1.0 / alpha[i] };
-                let colour = Vec3::new(lit(base[0][i]), lit(base[1][i]), lit(base[2][i])) * straight;
+                let seen = Vec3::new(lit(base[0][i]), lit(base[1][i]), lit(base[2][i])) * straight;
+                let colour = finish.colour.map_or(seen, Vec3::from);
                 let matt = irradiance.at(how.turn * n).max(Vec3::ZERO)
                     * (FRAC_1_PI * finish.diffuse * (1.0 - finish.metalness));
                 let mut light = colour * matt;
-                if shiny {
+                if let Some(gloss) = gloss {
                     let view = position
                         .map_or(Vec3::Z, |p| -Vec3::new(p[0][i], p[1][i], p[2][i]).normalize_or(Vec3::NEG_Z));
                     let f0 = Vec3::splat(finish.specular).lerp(colour.min(Vec3::ONE), finish.metalness);
@@ -354,9 +348,34 @@ pub fn fall(
     Ok(out)
 }
 
+/// A material with what it mirrors, if it does.
+struct Answer<'a> {
+    finish: Material,
+    gloss: Option<Gloss<'a>>,
+}
+
+/// What the rest and each of the others answer.
+fn answers<'a>(
+    surround: &Surround,
+    how: &SurroundLight<'a>,
+    cancel: &Cancel,
+) -> Result<Vec<Answer<'a>>, KernelError> {
+    let all = std::iter::once(&how.finishes.rest).chain(how.finishes.others);
+    let answer = |(k, finish): (usize, &Material)| {
+        let gloss = || {
+            let known = how.mirrored.get(k).copied().flatten().map(Cow::Borrowed);
+            let made = || surround.mirrored(finish.roughness, cancel).map(Cow::Owned);
+            let mirrored = known.map_or_else(made, Ok)?;
+            Ok::<_, KernelError>(Gloss { mirrored, table: mirrors(finish.roughness) })
+        };
+        Ok(Answer { finish: *finish, gloss: finish.mirrors().then(gloss).transpose()? })
+    };
+    all.enumerate().map(answer).collect()
+}
+
 /// Mirrored light, ready to be looked up.
 struct Gloss<'a> {
-    mirrored: &'a Raster,
+    mirrored: Cow<'a, Raster>,
     table: [Vec2; STEPS],
 }
 
@@ -368,7 +387,7 @@ impl Gloss<'_> {
         let at = (nv.max(0.0) * STEPS as f32 - 0.5).clamp(0.0, (STEPS - 1) as f32);
         let (i, t) = (at as usize, at.fract());
         let share = self.table[i].lerp(self.table[(i + 1).min(STEPS - 1)], t);
-        between(self.mirrored, place_of(turn * mirror.normalize_or(n))) * (f0 * share.x + share.y)
+        between(&self.mirrored, place_of(turn * mirror.normalize_or(n))) * (f0 * share.x + share.y)
     }
 }
 
@@ -405,8 +424,7 @@ mod tests {
     use super::*;
 
     const W: Window = Window::of_size(8, 4);
-    const MATT: Material =
-        Material { diffuse: 1.0, wrap: 0.0, specular: 0.0, roughness: 0.5, metalness: 0.0 };
+    const MATT: Material = Material::MATT;
 
     /// A surround that is given by direction.
     fn of(f: impl Fn(Vec3) -> Vec3) -> Surround {
@@ -421,7 +439,13 @@ mod tests {
         let albedo = Raster::filled(W, 3, 0.5);
         let picture = Raster::filled(W, 4, 1.0);
         let surface = Surface { normal: &normal, position: None, albedo: Some(&albedo) };
-        let how = SurroundLight { finish, gain: [1.0; 3], turn: Mat3::IDENTITY, open: None, mirrored: None };
+        let how = SurroundLight {
+            finishes: finish.into(),
+            gain: [1.0; 3],
+            turn: Mat3::IDENTITY,
+            open: None,
+            mirrored: &[],
+        };
         let out = fall(&picture, surface, surround, how, &Cancel::new()).unwrap();
         Vec3::from_slice(&out.pixel(3, 2).unwrap()[..3])
     }

@@ -8,7 +8,7 @@ use crate::wire::{AskLight, AskShape, LightFound};
 use jugata_core::light::harmonics;
 use jugata_core::{Cancel, Role, Scale};
 use jugata_shot::check;
-use jugata_shot::engine::{Request as Wanted, Target};
+use jugata_shot::engine::{Finishing, Request as Wanted, Target};
 use jugata_shot::look::plain_png;
 use jugata_shot::on_body::on_shape;
 use rocket::http::ContentType;
@@ -22,6 +22,18 @@ pub async fn found(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<Json<Light
     check::check(&ask.shot)?;
     let light = compute(rooms, &Cancel::new(), move |r| fit(r, &ask)).await?;
     Ok(Json(LightFound { explained: light.explained, used: light.used, light: light.light.0 }))
+}
+
+/// Finishes of the objects of an element, told from its picture.
+#[post("/api/finishes", data = "<ask>")]
+pub async fn finishes(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<Json<Finishing>, Failure> {
+    let ask = body(ask)?;
+    check::check(&ask.shot)?;
+    let told = compute(rooms, &Cancel::new(), move |r| {
+        Ok::<_, Failure>(r.engine.finishes(&ask.shot, ask.element, &untouched(&ask))?)
+    })
+    .await?;
+    Ok(Json(told))
 }
 
 /// Side of the ball's picture, px.
@@ -57,8 +69,12 @@ pub async fn shape(rooms: &Shared, ask: Body<'_, AskShape>) -> Result<(ContentTy
 }
 
 fn fit(rooms: &crate::App, ask: &AskLight) -> Result<harmonics::Fit, Failure> {
-    let element = ask.element;
-    let mut wanted = Wanted::frame(&ask.shot, Target::Untouched { element }, Scale::FULL);
+    Ok(rooms.engine.light_on(&ask.shot, ask.element, &untouched(ask))?)
+}
+
+/// The element before any step.
+fn untouched(ask: &AskLight) -> Wanted {
+    let mut wanted = Wanted::frame(&ask.shot, Target::Untouched { element: ask.element }, Scale::FULL);
     wanted.frame = ask.frame.unwrap_or(wanted.frame);
-    Ok(rooms.engine.light_on(&ask.shot, element, &wanted)?)
+    wanted
 }

@@ -73,6 +73,7 @@ pub fn all() -> Vec<Route> {
         pictures::place,
         light::found,
         light::ball,
+        light::finishes,
         light::shape,
         moves::told,
         moves::laid,

@@ -148,19 +148,15 @@ impl Change for Gloss {
         let (matte, k, cancel) = (matte_of(picture, inputs)?, inputs.px(1.0), inputs.cancel);
         let step = self.around();
         let around = step.light(inputs)?;
-        let mirrored = step.mirrored(&around, inputs)?;
+        let finish = Material { diffuse: 0.0, specular: 1.0, roughness: self.roughness, ..Material::MATT };
+        let mirrored = step.mirrored(&around, &finish, inputs)?;
+        let mirrored = [mirrored.as_deref()];
         let how = SurroundLight {
-            finish: Material {
-                diffuse: 0.0,
-                wrap: 0.0,
-                specular: 1.0,
-                roughness: self.roughness,
-                metalness: 0.0,
-            },
+            finishes: finish.into(),
             gain: self.tint.map(|t| t * self.intensity),
             turn: step.turned(None),
             open: None,
-            mirrored: mirrored.as_deref(),
+            mirrored: &mirrored,
         };
         let shine = |picture: &Raster, matte: &Raster| {
             let relief = relief(matte, &self.bevel(k), self.soft * k, cancel)?;

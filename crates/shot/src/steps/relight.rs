@@ -1,6 +1,7 @@
 //! Light added to the rendered surface.
 
 use super::{Change, Effect, Group, Reach};
+use crate::finish::{self, Finish, Table};
 use crate::kinds::prelude::*;
 use crate::lamp::{Lamp, LampKind};
 use crate::params::settle;
@@ -34,14 +35,17 @@ pub struct Relight {
     /// What the light falls on.
     #[param(label = "Falls on", group = "Surface")]
     pub albedo: AlbedoFrom,
+    /// Finishes of some objects; all else is the rest, whose finish follows.
+    #[param(label = "Finishes", item = "finish", most = 64, means = "finishes", group = "Surface")]
+    pub finishes: Vec<Finish>,
     /// Factor on the diffuse light.
     #[param(label = "Diffuse", default = 1.0, range = [0.0, 1e3], slider = [0.0, 2.0], step = 0.01, unit = "×", group = "Surface")]
     pub diffuse: f32,
     /// Light reaching round the edge of shadow.
     #[param(label = "Wrap", default = 0.0, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Surface")]
     pub wrap: f32,
-    /// Reflectance seen head-on; 0.04 is varnish, 0 none.
-    #[param(label = "Specular", default = 0.04, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.005, group = "Surface")]
+    /// Reflectance seen head-on; 0.04 is varnish, 0 none: a highlight on what is matt is worse than none on varnish.
+    #[param(label = "Specular", default = 0.0, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.005, group = "Surface")]
     pub specular: f32,
     /// From mirror to chalk.
     #[param(label = "Roughness", default = 0.4, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Surface")]
@@ -71,6 +75,7 @@ struct RelightForm {
     roughness: Option<f32>,
     metalness: Option<f32>,
     thickness: Option<f32>,
+    finishes: Vec<Finish>,
 }
 
 impl RelightForm {
@@ -107,6 +112,8 @@ impl<'de> Deserialize<'de> for Relight {
             (_, false) => f.lamps.unwrap_or(usual.lamps),
         };
         settle(&mut lamps);
+        let mut finishes = f.finishes;
+        settle(&mut finishes);
         Ok(Self {
             lamps,
             albedo: f.albedo,
@@ -116,6 +123,7 @@ impl<'de> Deserialize<'de> for Relight {
             roughness: f.roughness.unwrap_or(usual.roughness),
             metalness: f.metalness.unwrap_or(usual.metalness),
             thickness: f.thickness.unwrap_or(usual.thickness),
+            finishes,
         })
     }
 }
@@ -151,6 +159,7 @@ impl Kind for Relight {
         if self.albedo == AlbedoFrom::Pass {
             list.push(takes(Role::Albedo));
         }
+        list.extend(finish::wanted(&self.finishes));
         list
     }
 
@@ -201,13 +210,15 @@ impl Change for Relight {
         let normal = inputs.need(Role::Normal)?;
         let surface =
             Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
-        let finish = Material {
+        let rest = Material {
             diffuse: self.diffuse,
             wrap: self.wrap,
             specular: self.specular,
             roughness: self.roughness,
             metalness: self.metalness,
+            colour: None,
         };
+        let table = Table::of(&self.finishes, rest, inputs);
         let seen = self.shadows(inputs)?;
         let lamps: Vec<Shining<'_>> = self
             .lit()
@@ -215,7 +226,7 @@ impl Change for Relight {
             .map(|(lamp, seen)| Shining { lamp: lamp.shining(), seen: seen.as_deref() })
             .collect();
         let mut out = Raster::zeros(picture.window(), 4);
-        relight_into(&mut out, picture, surface, &lamps, finish, inputs.cancel)?;
+        relight_into(&mut out, picture, surface, &lamps, table.finishes(), inputs.cancel)?;
         let mut light = rims::soften(&out, surface, inputs.cancel)?;
         self.lit().filter(|l| l.is_seen()).try_for_each(|l| add_flare(&mut light, l, inputs))?;
         Ok(Effect::Light(light))

@@ -2,6 +2,7 @@
 
 use super::{AlbedoFrom, Change, Effect, Group, Reach};
 use crate::files::MediaFile;
+use crate::finish::{self, Finish, Table};
 use crate::kinds::prelude::*;
 use glam::{Mat3, Vec3};
 use jugata_core::Camera;
@@ -60,6 +61,9 @@ pub struct Surround {
     /// What the light falls on.
     #[param(label = "Falls on", default = AlbedoFrom::Pass, group = "Surface")]
     pub albedo: AlbedoFrom,
+    /// Finishes of some objects; all else is the rest, whose finish follows.
+    #[param(label = "Finishes", item = "finish", most = 64, means = "finishes", group = "Surface")]
+    pub finishes: Vec<Finish>,
     /// Factor on the diffuse light.
     #[param(label = "Diffuse", default = 1.0, range = [0.0, 1e3], slider = [0.0, 2.0], step = 0.01, unit = "×", group = "Surface")]
     pub diffuse: f32,
@@ -116,18 +120,19 @@ impl Surround {
             * upright
     }
 
-    /// What a surface of the step's roughness mirrors, which no turn changes; nothing if it does not shine.
+    /// What a surface mirrors by its roughness, which no turn changes; nothing if it does not shine.
     pub(super) fn mirrored(
         &self,
         around: &Light,
+        finish: &Material,
         inputs: &Inputs<'_>,
     ) -> Result<Option<Arc<Raster>>, ShotError> {
-        if self.specular <= 0.0 && self.metalness <= 0.0 {
+        if !finish.mirrors() {
             return Ok(None);
         }
         let picture = self.picture.as_ref().map(|p| &p.media);
-        let key = ("mirrored", self.from, self.bars, picture, self.roughness);
-        inputs.kept(&key, || Ok(around.mirrored(self.roughness, inputs.cancel)?)).map(Some)
+        let key = ("mirrored", self.from, self.bars, picture, finish.roughness);
+        inputs.kept(&key, || Ok(around.mirrored(finish.roughness, inputs.cancel)?)).map(Some)
     }
 
     /// Share of the surround that each place sees.
@@ -168,6 +173,7 @@ impl Kind for Surround {
         if self.from == SurroundFrom::Picture {
             list.extend(self.picture.clone().map(Want::Picture));
         }
+        list.extend(finish::wanted(&self.finishes));
         list
     }
 
@@ -200,19 +206,24 @@ impl Change for Surround {
             Surface { normal, position: inputs.pass(Role::Position), albedo: inputs.pass(Role::Albedo) };
         let open = self.open(inputs)?;
         let around = self.light(inputs)?;
-        let mirrored = self.mirrored(&around, inputs)?;
+        let rest = Material {
+            diffuse: self.diffuse,
+            wrap: 0.0,
+            specular: self.specular,
+            roughness: self.roughness,
+            metalness: self.metalness,
+            colour: None,
+        };
+        let table = Table::of(&self.finishes, rest, inputs);
+        let mirrored: Vec<Option<Arc<Raster>>> =
+            table.materials().map(|m| self.mirrored(&around, m, inputs)).collect::<Result<_, _>>()?;
+        let mirrored: Vec<Option<&Raster>> = mirrored.iter().map(Option::as_deref).collect();
         let how = SurroundLight {
-            finish: Material {
-                diffuse: self.diffuse,
-                wrap: 0.0,
-                specular: self.specular,
-                roughness: self.roughness,
-                metalness: self.metalness,
-            },
+            finishes: table.finishes(),
             gain: self.colour.map(|c| c * self.intensity),
             turn: self.turned(inputs.camera),
             open: open.as_ref(),
-            mirrored: mirrored.as_deref(),
+            mirrored: &mirrored,
         };
         let light = fall(picture, surface, &around, how, inputs.cancel)?;
         Ok(Effect::Light(rims::soften(&light, surface, inputs.cancel)?))

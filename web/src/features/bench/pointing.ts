@@ -1,5 +1,5 @@
 import { api } from '../../api/client'
-import type { Element, Extract as Extracted, HashedName, LimitBy, PutLamp, Step, Track } from '../../api/types'
+import type { Element, Extract as Extracted, Finish, HashedName, LimitBy, PutLamp, Role, Step, Track } from '../../api/types'
 import { withPart } from '../deck/matte/parts'
 import { depthAt } from './depth'
 import type { Point } from './geometry'
@@ -84,19 +84,47 @@ function putPart(s: Scene, label: string, by: LimitBy) {
   s.shot.commit(label, edited.put(s.shot.doc, withPart(edited.limit, place, (p) => ({ ...p, by }))))
 }
 
-async function object(s: Scene, [x, y]: Point) {
-  const by = chosenPart(s.element, s.step, useBench.getState().part)?.by
+const NO_OBJECT = 'There is no object at that pixel; click on one.'
+
+/** The object at a pixel, by the number that each pass of IDs has for it. */
+async function objectAt(s: Scene, [x, y]: Point) {
   const probe = await api.probe(s.shot.id, s.shot.state.revision, s.element.id, s.frame, x, y)
-  const none = 'There is no object at that pixel; click on one.'
+  const of = (role: Role) => probe.passes.find((p) => p.role === role)?.canonical ?? []
+  return { id: of('object_id')[0] ?? null, hash: mostCovering(of('hashed_id')) }
+}
+
+/** The name that the file has for a hashed ID. */
+async function nameOf(s: Scene, hash: number): Promise<string> {
+  const facts = await api.facts(s.shot.id, s.shot.state.revision, s.element.id, s.frame)
+  return facts.flatMap((f) => f.names).find(([n]) => n === hash)?.[1] ?? ''
+}
+
+/** Chooses the finish of the object that was clicked; one that has none gets one of its own, as the rest is. */
+async function finish(s: Scene, at: Point) {
+  if (s.step?.does.kind !== 'relight' && s.step?.does.kind !== 'surround') return
+  const { finishes, diffuse, specular, roughness, metalness } = s.step.does
+  const { id, hash } = await objectAt(s, at)
+  if (!id && hash === null) throw new Error(NO_OBJECT)
+  const set = useBench.getState().set
+  const own = finishes.find((f) => (id !== null && f.objects.includes(id)) || (hash !== null && f.hashed.includes(hash)))
+  set({ pointing: null })
+  if (own) { set({ item: own.id }); return; }
+  const name = (hash !== null && (await nameOf(s, hash))) || `Object ${id ?? hash}`
+  const fresh: Finish = { id: freeId(finishes), name, objects: hash === null && id ? [id] : [], hashed: hash === null ? [] : [hash], diffuse, specular, roughness, metalness, colour_from: 'albedo', colour: [0.8, 0.8, 0.8] }
+  set({ item: fresh.id })
+  put({ ...s, extract: null }, 'Give an object a finish', { finishes: [...finishes, fresh] })
+}
+
+async function object(s: Scene, at: Point) {
+  const by = chosenPart(s.element, s.step, useBench.getState().part)?.by
   if (by?.kind === 'objects') {
-    const id = probe.passes.find((p) => p.role === 'object_id')?.canonical[0]
-    if (!id) throw new Error(none)
+    const { id } = await objectAt(s, at)
+    if (!id) throw new Error(NO_OBJECT)
     putPart(s, 'Set objects', { kind: 'objects', ids: by.ids.includes(id) ? by.ids.filter((i) => i !== id) : [...by.ids, id] })
   } else if (by?.kind === 'hashed') {
-    const id = mostCovering(probe.passes.find((p) => p.role === 'hashed_id')?.canonical ?? [])
-    if (id === null) throw new Error(none)
-    const facts = await api.facts(s.shot.id, s.shot.state.revision, s.element.id, s.frame)
-    const name = facts.flatMap((f) => f.names).find(([n]) => n === id)?.[1] ?? ''
+    const { hash: id } = await objectAt(s, at)
+    if (id === null) throw new Error(NO_OBJECT)
+    const name = await nameOf(s, id)
     const ids: HashedName[] = by.ids.some((h) => h.id === id) ? by.ids.filter((h) => h.id !== id) : [...by.ids, { id, name }]
     putPart(s, 'Set objects', { kind: 'hashed', ids })
   }
@@ -142,6 +170,7 @@ export async function point(s: Scene, at: Point) {
     else if (pointing === 'lamp-surface') await placeLamp(s, at, 'Place the lamp above a surface', { kind: 'surface', lift: useBench.getState().lift })
     else if (pointing === 'lamp-aim') await placeLamp(s, at, 'Aim the lamp', { kind: 'aim' })
     else if (pointing === 'object') await object(s, at)
+    else if (pointing === 'finish') await finish(s, at)
     else if (pointing === 'corner') corner(s, at)
     else if (pointing === 'lens-line') linePoint(s, at)
     else if (pointing === 'place') {

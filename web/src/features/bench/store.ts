@@ -6,7 +6,7 @@ import { PLAIN } from '../../api/view'
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference' | 'rock'
 
 /** What a click in the picture does, if not nothing. */
-export type Pointing = 'highlight' | 'lamp-surface' | 'lamp-aim' | 'object' | 'travel' | 'depth' | 'depth-range' | 'place' | 'corner' | 'paint' | 'paint-depth' | 'lens-line' | 'push' | 'smear' | 'paint-flow' | null
+export type Pointing = 'highlight' | 'finish' | 'lamp-surface' | 'lamp-aim' | 'object' | 'travel' | 'depth' | 'depth-range' | 'place' | 'corner' | 'paint' | 'paint-depth' | 'lens-line' | 'push' | 'smear' | 'paint-flow' | null
 
 /** How a matte is seen: over the picture, or in the place of the pass. */
 export type MatteShown = 'tint' | 'grey' | null

@@ -1,17 +1,20 @@
 import { useQuery } from '@tanstack/react-query'
-import { memo, type ReactNode } from 'react'
+import { memo, useMemo, type ReactNode } from 'react'
+import type { ObjectSchema } from '../../api/schema'
+import { api } from '../../api/client'
 import { kindsQuery } from '../../api/queries'
-import type { BlendMode, BlendSpace, Element, Joins, KindInfo, Step } from '../../api/types'
+import type { BlendMode, BlendSpace, Element, Finish, Joins, KindInfo, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
 import { Choice } from '../../ui/Choice'
 import { RoleGlyph } from '../../ui/glyphs'
 import { NumberField } from '../../ui/NumberField'
 import { Select } from '../../ui/Select'
 import { FrameOf, StepNames, type StepName } from '../bench/elements'
-import { useBenchOf } from '../bench/store'
+import { useBenchOf, useFrame } from '../bench/store'
 import { useLiveStep, withStep, type ShotOnBench } from '../bench/useShot'
 import { usePassesOf } from '../bench/passes'
 import { useTold } from '../bench/useTold'
+import { OF_THE_REST, ProposeFinishes, useChosenFinish } from './lamps/FinishesControl'
 import { LightReport } from './LightReport'
 import { OnlyWhere } from './matte/OnlyWhere'
 import { Keyed } from '../time/KeyMark'
@@ -99,10 +102,19 @@ const Where = memo(function Where(kept: Props) {
   return <OnlyWhere shot={shot} element={element} step={step} />
 })
 
+const NONE: Finish[] = []
+
+/** The parameters without those that a chosen finish has of its own. */
+const withoutRest = (schema: ObjectSchema): ObjectSchema => ({ ...schema, properties: Object.fromEntries(Object.entries(schema.properties ?? {}).filter(([name]) => !OF_THE_REST.has(name))) })
+
 const Does = memo(function Does({ shot, element, step: kept, info }: Props & { info: KindInfo }) {
   const { step } = useLiveStep(shot, element, kept, (s) => [s.does])
   const { pointing, set } = useBenchOf('pointing', 'set')
   const changed = (name: string, value: unknown) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, [name]: value } }))
+  const finished = step.does.kind === 'relight' || step.does.kind === 'surround' ? step.does.finishes : NONE
+  const chosen = useChosenFinish(finished)
+  const ofRest = chosen === null
+  const schema = useMemo(() => (ofRest ? info.schema : withoutRest(info.schema)), [info.schema, ofRest])
   const highlight = (group: string) =>
     group === 'Surface' &&
     step.does.kind === 'relight' && (
@@ -110,10 +122,13 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
         {pointing === 'highlight' ? 'Click the picture…' : 'Place the highlight…'}
       </Button>
     )
+  const frame = useFrame(shot.doc)
+  const propose = () => api.finishes({ shot: shot.state.shot, element: element.id, frame })
   return (
     <Keyed value={{ shot, at: `elements/${element.id}/steps/${step.id}/does` }}>
+    <ProposeFinishes value={propose}>
     <Parameters
-      schema={info.schema}
+      schema={schema}
       values={step.does}
       defaults={info.defaults}
       after={highlight}
@@ -122,6 +137,7 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
     >
       {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
     </Parameters>
+    </ProposeFinishes>
     </Keyed>
   )
 })

@@ -15,6 +15,7 @@ import { useElements, useOwnMattes, usePasses, useSteps } from '../bench/element
 import { ACCEPTED } from '../shots/files'
 import { Ball } from './Ball'
 import { CurveControl } from './CurveControl'
+import { FinishesControl } from './lamps/FinishesControl'
 import { LampAim, LampPlace } from './lamps/LampPlace'
 import { LampsControl } from './lamps/LampsControl'
 import { FlowStrokesControl, GridPointsControl, LensLinesControl, PushesControl, RingsControl, SmearsControl } from './lists'
@@ -442,6 +443,7 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   curve: CurveControl,
   'depth-strokes': DepthStrokesControl,
   lamps: LampsControl,
+  finishes: FinishesControl,
   'lens-step': (c) => <StepControl {...c} kind="lens" none="its own" />,
   step: (c) => <StepControl {...c} none={c.name === 'first' ? 'the first' : 'the last'} />,
   'choice-list': ListControl,
