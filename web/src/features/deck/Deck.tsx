@@ -118,7 +118,7 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
   const highlight = (group: string) =>
     group === 'Surface' &&
     step.does.kind === 'relight' && (
-      <Button className="mt-1 self-start" aria-pressed={pointing === 'highlight'} onClick={() => set({ pointing: pointing === 'highlight' ? null : 'highlight' })} hint="Then click where the highlight should appear">
+      <Button className="self-start" aria-pressed={pointing === 'highlight'} onClick={() => set({ pointing: pointing === 'highlight' ? null : 'highlight' })} hint="Then click where the highlight should appear">
         {pointing === 'highlight' ? 'Click the picture…' : 'Place the highlight…'}
       </Button>
     )

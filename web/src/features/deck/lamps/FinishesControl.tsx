@@ -65,7 +65,7 @@ export function FinishesControl(c: Control) {
     <div className="contents" data-finishes={finishes.length}>
       <label className="flex items-center gap-2">
         <span className="field w-20 shrink-0 truncate text-dim">Finish of</span>
-        <Select className="w-[92px]" label="Finish of" name="finish" value={chosen ? String(chosen.id) : 'rest'} options={options} onChange={pick} />
+        <Select className="w-[86px]" label="Finish of" name="finish" value={chosen ? String(chosen.id) : 'rest'} options={options} onChange={pick} />
       </label>
       {(pointing === 'finish' || said) && (
         <p role="status" className="max-w-[170px] text-[11px] leading-snug text-dim" data-finish-said>
