@@ -76,6 +76,9 @@ fn judge(bed: Bed, settings: &Settings, all: &mut Confusion, roughness: &mut Vec
         let is = if material.metal { 0 } else { usize::from(material.f0 <= 0.0) + 1 };
         let said = row.map_or(2, |f| usize::from(f.metalness <= 0.0));
         all[is][said] += 1;
+        if std::env::var_os("JUGATA_TELL").is_some() && said < 2 {
+            println!("{bed}: {} {material:?} {:?}", scene.names[id as usize - 1], row);
+        }
         if is != said && std::env::var_os("JUGATA_TELL").is_some() {
             println!("{bed}: {} {material:?} is told as {said}", scene.names[id as usize - 1]);
         }

@@ -76,9 +76,12 @@ const SHINES: f32 = 4.0;
 const NO_GLOSS: f32 = 0.01;
 
 /// A highlight that is told from light that was guessed stands out by this many times its spread, and by this share of
-/// what the surface shows without it: nine harmonics tell a lamp's light within some hundredths.
+/// what the object shows on its bright side: nine harmonics may miss a lamp's light by a tenth.
 const GUESSED: f32 = 4.0;
 const STANDS_OUT: f32 = 0.2;
+
+/// What has less than this share of the light of an object's bright side is its dark side.
+const DARK: f32 = 0.3;
 
 /// How many px an object must show to be told of, and how many clear of its edges to be told well.
 const LEAST: usize = 12;
@@ -206,8 +209,8 @@ impl Judge<'_> {
         match dull.unwrap_or(black) {
             true if bright <= 0.0 || share.is_some_and(|s| s > SHINES) => told(Sort::Matt, None, None),
             true => {
-                let colour = black.then(|| metal_colour(picture, white));
-                told(Sort::Metal, self.roughness(&self.bare(|_| 0.0), None), colour)
+                let colour = black.then(|| self.metal_colour(white));
+                told(Sort::Metal, self.roughness(&self.bare(|_| 0.0), false), colour)
             }
             false if !clear => told(Sort::Matt, None, None),
             false => match self.gloss(bright) {
@@ -228,21 +231,52 @@ impl Judge<'_> {
         self.seen.places.iter().map(|&i| seen(i)).sum::<Vec3>() / self.seen.places.len() as f32
     }
 
+    /// The colour of a metal from its light and that of a white surface in its place (its mean colour). Means are taken in
+    /// stops, so that the lamps in a mirror do not count for more than the px that show them. A mirror seldom shows the
+    /// lamps that light a white surface, so it looks darker than it is, and brighter only where it shows them all the
+    /// same: the truth is taken to lie midway, in stops, between what is seen and what metals usually reflect, and never
+    /// above that.
+    fn metal_colour(&self, white: Option<Vec3>) -> [f32; 3] {
+        let [usual, least] = REFLECTS;
+        let (mut stops, mut tint, mut count) = (0.0, Vec3::ZERO, 0.0f32);
+        for &i in &self.seen.places {
+            let seen = triple(self.render.picture, i).max(Vec3::ZERO);
+            let bright = luminance(seen.to_array());
+            if bright > 1e-9 && bright.is_finite() {
+                stops += bright.log2();
+                tint += seen / bright;
+                count += 1.0;
+            }
+        }
+        if count < 1.0 {
+            return [least; 3];
+        }
+        let seen = tint / count * (stops / count).exp2();
+        let least_white = |w: Vec3| w.max(Vec3::splat((0.05 * w.max_element()).max(1e-12)));
+        let share = white.map_or(seen, |w| seen / least_white(w));
+        let most = share.max_element().max(1e-12);
+        let reflects = if white.is_some() { (most.min(usual) * usual).sqrt().max(least) } else { usual };
+        (share * (reflects / most)).to_array()
+    }
+
     /// `None` if there is no gloss; else the roughness, if it can be told.
     fn gloss(&self, bright: f32) -> Option<Option<f32>> {
         if let Some(diffuse) = self.render.diffuse {
             let gloss = self.bare(|i| luminance(triple(diffuse, i).to_array()));
             let share =
                 gloss.iter().map(|v| v.max(0.0)).sum::<f32>() / gloss.len() as f32 / bright.max(1e-12);
-            return (share > NO_GLOSS).then(|| self.roughness(&gloss, None));
+            return (share > NO_GLOSS).then(|| self.roughness(&gloss, false));
         }
-        // Without a diffuse pass only a clear highlight tells: all else may be shadow, or light that falls off.
+        // Without a diffuse pass only a clear highlight tells: all else may be shadow, or light that falls off. What is
+        // dark by the harmonics may be so because they took it for shadow, and tells nothing.
         let (albedo, light) = (self.render.albedo?, self.light?);
-        let matt = |i: usize| {
-            let white = light.at(triple(self.render.normal, i).normalize()).max(Vec3::ZERO);
-            luminance((white * triple(albedo, i)).to_array())
-        };
-        self.roughness(&self.bare(matt), Some(&matt)).map(Some)
+        let white = |i: usize| light.at(triple(self.render.normal, i).normalize()).max(Vec3::ZERO);
+        let matt = |i: usize| luminance((white(i) * triple(albedo, i)).to_array());
+        let matt: Vec<f32> = self.seen.places.iter().map(|&i| matt(i)).collect();
+        let [.., bright] = shares(matt.clone());
+        let left = |(seen, matt): (f32, f32)| if matt < DARK * bright { 0.0 } else { seen - matt };
+        let gloss: Vec<f32> = self.bare(|_| 0.0).into_iter().zip(matt).map(left).collect();
+        self.roughness(&gloss, true).map(Some)
     }
 
     /// The picture's brightness without what `matt` says of a px, at every place.
@@ -262,18 +296,15 @@ impl Judge<'_> {
     }
 
     /// The roughness that the width of the brightest highlight tells; `None` where none stands out, or where the surface is
-    /// too flat to show one whole. If `matt` says what the surface shows without gloss, and is no more than a guess, a
-    /// highlight must stand out of that, too.
-    fn roughness(&self, gloss: &[f32], matt: Option<&dyn Fn(usize) -> f32>) -> Option<f32> {
-        let mut sorted = gloss.to_vec();
-        sorted.sort_unstable_by(f32::total_cmp);
-        let at = |share: f32| sorted[((sorted.len() - 1) as f32 * share) as usize];
-        let (usual, spread) = (at(0.5), (at(0.5) - at(0.16)).max(at(0.84) - at(0.5)));
+    /// too flat to show one whole. If the matt light that was taken off is a guess, a highlight must stand out of that, too.
+    fn roughness(&self, gloss: &[f32], guessed: bool) -> Option<f32> {
+        let [low, usual, high] = shares(gloss.to_vec());
+        let spread = (usual - low).max(high - usual);
         let calm = self.calm(gloss);
         let peak = (0..calm.len()).max_by(|a, b| calm[*a].total_cmp(&calm[*b]))?;
         let height = calm[peak] - usual;
-        let clear = if matt.is_some() { GUESSED } else { 1.5 };
-        let beside = matt.map_or(0.0, |matt| STANDS_OUT * matt(self.seen.places[peak]));
+        let clear = if guessed { GUESSED } else { 1.5 };
+        let beside = if guessed { STANDS_OUT * shares(self.bare(|_| 0.0))[2] } else { 0.0 };
         if height.is_nan() || height <= (clear * (spread + 0.1 * usual.abs())).max(beside) {
             return None;
         }
@@ -328,16 +359,12 @@ impl Judge<'_> {
     }
 }
 
-/// The colour of a metal from its mean light and that of a white surface in its place. A mirror seldom shows the lamps
-/// that light a white surface, so it looks darker than it is: the truth is taken to lie midway, in stops, between what is
-/// seen and what metals usually reflect.
-fn metal_colour(picture: Vec3, white: Option<Vec3>) -> [f32; 3] {
-    let [usual, least] = REFLECTS;
-    let least_white = |w: Vec3| w.max(Vec3::splat((0.05 * w.max_element()).max(1e-12)));
-    let seen = white.map_or(picture, |w| picture / least_white(w)).max(Vec3::ZERO);
-    let most = seen.max_element().max(1e-12);
-    let reflects = if white.is_some() { (most * usual).sqrt().clamp(least, 1.0) } else { usual };
-    (seen * (reflects / most)).to_array()
+/// The values below which 16, 50 and 84 % of some lie: the middle and a standard deviation beside it, if they are spread
+/// as errors are.
+fn shares(mut values: Vec<f32>) -> [f32; 3] {
+    values.sort_unstable_by(f32::total_cmp);
+    let last = values.len().saturating_sub(1) as f32;
+    [0.16, 0.5, 0.84].map(|share| values.get((last * share) as usize).copied().unwrap_or(f32::NAN))
 }
 
 #[cfg(test)]
