@@ -80,6 +80,9 @@ const NO_GLOSS: f32 = 0.01;
 const GUESSED: f32 = 4.0;
 const STANDS_OUT: f32 = 0.2;
 
+/// Share of a highlight's width that must come from the turning of the normals, for it to tell the roughness.
+const CURVED: f32 = 0.5;
+
 /// What has less than this share of the light of an object's bright side is its dark side.
 const DARK: f32 = 0.3;
 
@@ -313,13 +316,21 @@ impl Judge<'_> {
             lobe.iter().map(|&k| self.mirrored(self.seen.places[k]) * gloss[k].max(0.0)).sum::<Vec3>();
         let middle = around.try_normalize()?;
         // sin² of half the angle between two directions is (1 − cos) / 2.
-        let mut turned: Vec<f32> =
-            lobe.iter().map(|&k| 0.5 * (1.0 - self.mirrored(self.seen.places[k]).dot(middle))).collect();
-        turned.sort_unstable_by(f32::total_cmp);
+        let edge = |turned: &dyn Fn(usize) -> f32| {
+            let mut all: Vec<f32> = lobe.iter().map(|&k| turned(self.seen.places[k])).collect();
+            all.sort_unstable_by(f32::total_cmp);
+            all.get(all.len() * 9 / 10).map(|v| v / 0.9)
+        };
+        let mirrored = edge(&|i| 0.5 * (1.0 - self.mirrored(i).dot(middle)))?;
+        // On a curved surface the normals make the highlight as wide as it is; on a flat one a lamp that stands near makes
+        // it narrower, and nobody knows where it stands.
+        let normal = |i: usize| triple(self.render.normal, i).normalize();
+        let ahead = lobe.iter().map(|&k| normal(self.seen.places[k])).sum::<Vec3>().try_normalize()?;
+        let curved = edge(&|i| 1.0 - normal(i).dot(ahead).powi(2))? >= CURVED * mirrored;
         // A highlight that ends where its object does is wider than it looks.
         let whole = lobe.len() >= 4 && cut * 3 <= lobe.len();
-        let edge = turned.get(turned.len() * 9 / 10).copied()? / 0.9;
-        whole.then(|| (edge / (SQRT_2 - 1.0 + edge)).sqrt().sqrt().clamp(0.05, 1.0))
+        let alpha2 = mirrored / (SQRT_2 - 1.0 + mirrored);
+        (whole && curved).then(|| alpha2.sqrt().sqrt().clamp(0.05, 1.0))
     }
 
     /// The places beside a place that belong to the same object; `None` where one does not.
