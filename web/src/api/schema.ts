@@ -5,6 +5,7 @@ export interface PropertySchema {
   type?: string | string[]
   $ref?: string
   description?: string
+  default?: unknown
   oneOf?: { const?: string; description?: string }[]
   enum?: string[]
   'x-label'?: string

@@ -101,7 +101,7 @@ async function nameOf(s: Scene, hash: number): Promise<string> {
 
 /** Chooses the finish of the object that was clicked; one that has none gets one of its own, as the rest is. */
 async function finish(s: Scene, at: Point) {
-  if (s.step?.does.kind !== 'relight' && s.step?.does.kind !== 'surround') return
+  if (!s.step || !('finishes' in s.step.does)) return
   const { finishes, diffuse, specular, roughness, metalness } = s.step.does
   const { id, hash } = await objectAt(s, at)
   if (!id && hash === null) throw new Error(NO_OBJECT)

@@ -111,7 +111,7 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
   const { step } = useLiveStep(shot, element, kept, (s) => [s.does])
   const { pointing, set } = useBenchOf('pointing', 'set')
   const changed = (name: string, value: unknown) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, [name]: value } }))
-  const finished = step.does.kind === 'relight' || step.does.kind === 'surround' ? step.does.finishes : NONE
+  const finished = 'finishes' in step.does ? step.does.finishes : NONE
   const chosen = useChosenFinish(finished)
   const ofRest = chosen === null
   const schema = useMemo(() => (ofRest ? info.schema : withoutRest(info.schema)), [info.schema, ofRest])

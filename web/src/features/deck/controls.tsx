@@ -51,6 +51,12 @@ export function optionsOf(schema: PropertySchema, root: ObjectSchema): Control['
   return list.filter((o) => o.value).map((o) => ({ ...o, label: words(o.value) }))
 }
 
+/** A schema writes a 32-bit number with all digits of a 64-bit one. */
+const asWritten = (v: unknown): unknown => (typeof v === 'number' ? Number(v.toPrecision(7)) : Array.isArray(v) ? v.map(asWritten) : v)
+
+/** The values that the parameters of a schema begin with. */
+export const defaultsOf = (schema: ObjectSchema): Record<string, unknown> => Object.fromEntries(Object.entries(schema.properties ?? {}).map(([name, p]) => [name, asWritten(p.default)]))
+
 /** Whether a parameter plays a part, given the others. */
 export function plays(schema: PropertySchema, values: Record<string, unknown>): boolean {
   return Object.entries(schema['x-when'] ?? {}).every(([name, value]) => [value].flat().some((v) => values[name] === v))

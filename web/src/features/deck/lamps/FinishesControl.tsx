@@ -10,7 +10,7 @@ import { usePasses } from '../../bench/elements'
 import { useBenchOf } from '../../bench/store'
 import { Keyed, useKeyedWithin } from '../../time/KeyMark'
 import { hexOf } from '../colour'
-import type { Control } from '../controls'
+import { defaultsOf, type Control } from '../controls'
 import { Parameters } from '../Parameters'
 
 /** Parameters of a step that are those of everything that no finish names, or of all together. */
@@ -86,7 +86,7 @@ export function FinishesControl(c: Control) {
       )}
       {chosen && (
         <Keyed value={within}>
-          <Parameters within schema={schema} values={{ ...chosen }} defaults={{ specular: 0.04, roughness: 0.4, metalness: 0, diffuse: 1, colour: [0.8, 0.8, 0.8] }} onPreview={(name, v) => c.onPreview(put({ [name]: v }))} onCommit={(name, v) => c.onCommit(put({ [name]: v }))} />
+          <Parameters within schema={schema} values={{ ...chosen }} defaults={defaultsOf(schema)} onPreview={(name, v) => c.onPreview(put({ [name]: v }))} onCommit={(name, v) => c.onCommit(put({ [name]: v }))} />
         </Keyed>
       )}
     </div>
