@@ -118,13 +118,7 @@ fn check(r: Render<'_>) -> Result<(), KernelError> {
         ("albedo", r.albedo, 3),
         ("diffuse light", r.diffuse, 3),
     ];
-    for (what, raster, channels) in planes {
-        if let Some(raster) = raster {
-            raster.expect_channels(what, channels)?;
-            raster.expect_window(what, window)?;
-        }
-    }
-    Ok(())
+    Ok(Raster::expect_each(window, planes)?)
 }
 
 /// No place in an object's list.
@@ -213,7 +207,7 @@ impl Judge<'_> {
             true if bright <= 0.0 || share.is_some_and(|s| s > SHINES) => told(Sort::Matt, None, None),
             true => {
                 let colour = black.then(|| self.metal_colour(white));
-                told(Sort::Metal, self.roughness(&self.bare(|_| 0.0), false), colour)
+                told(Sort::Metal, self.roughness(&self.brightness(self.render.picture), false), colour)
             }
             false if !clear => told(Sort::Matt, None, None),
             false => match self.gloss(bright) {
@@ -230,8 +224,13 @@ impl Judge<'_> {
 
     /// What a white surface would show in its place, as a mean.
     fn white(&self, light: &Harmonics) -> Vec3 {
-        let seen = |i: usize| light.at(triple(self.render.normal, i).normalize()).max(Vec3::ZERO);
-        self.seen.places.iter().map(|&i| seen(i)).sum::<Vec3>() / self.seen.places.len() as f32
+        self.seen.places.iter().map(|&i| self.white_at(light, i)).sum::<Vec3>()
+            / self.seen.places.len() as f32
+    }
+
+    /// What a white surface would show at a place.
+    fn white_at(&self, light: &Harmonics, i: usize) -> Vec3 {
+        light.at(triple(self.render.normal, i).normalize()).max(Vec3::ZERO)
     }
 
     /// The colour of a metal from its light and that of a white surface in its place (its mean colour). Means are taken in
@@ -265,7 +264,9 @@ impl Judge<'_> {
     /// `None` if there is no gloss; else the roughness, if it can be told.
     fn gloss(&self, bright: f32) -> Option<Option<f32>> {
         if let Some(diffuse) = self.render.diffuse {
-            let gloss = self.bare(|i| luminance(triple(diffuse, i).to_array()));
+            let matt = self.brightness(diffuse);
+            let gloss: Vec<f32> =
+                self.brightness(self.render.picture).into_iter().zip(matt).map(|(s, m)| s - m).collect();
             let share =
                 gloss.iter().map(|v| v.max(0.0)).sum::<f32>() / gloss.len() as f32 / bright.max(1e-12);
             return (share > NO_GLOSS).then(|| self.roughness(&gloss, false));
@@ -273,22 +274,18 @@ impl Judge<'_> {
         // Without a diffuse pass only a clear highlight tells: all else may be shadow, or light that falls off. What is
         // dark by the harmonics may be so because they took it for shadow, and tells nothing.
         let (albedo, light) = (self.render.albedo?, self.light?);
-        let white = |i: usize| light.at(triple(self.render.normal, i).normalize()).max(Vec3::ZERO);
-        let matt = |i: usize| luminance((white(i) * triple(albedo, i)).to_array());
+        let matt = |i: usize| luminance((self.white_at(&light, i) * triple(albedo, i)).to_array());
         let matt: Vec<f32> = self.seen.places.iter().map(|&i| matt(i)).collect();
         let [.., bright] = shares(matt.clone());
         let left = |(seen, matt): (f32, f32)| if matt < DARK * bright { 0.0 } else { seen - matt };
-        let gloss: Vec<f32> = self.bare(|_| 0.0).into_iter().zip(matt).map(left).collect();
+        let seen = self.brightness(self.render.picture);
+        let gloss: Vec<f32> = seen.into_iter().zip(matt).map(left).collect();
         self.roughness(&gloss, true).map(Some)
     }
 
-    /// The picture's brightness without what `matt` says of a px, at every place.
-    fn bare(&self, matt: impl Fn(usize) -> f32) -> Vec<f32> {
-        self.seen
-            .places
-            .iter()
-            .map(|&i| luminance(triple(self.render.picture, i).to_array()) - matt(i))
-            .collect()
+    /// How bright a picture is at every place.
+    fn brightness(&self, of: &Raster) -> Vec<f32> {
+        self.seen.places.iter().map(|&i| luminance(triple(of, i).to_array())).collect()
     }
 
     /// The mirrored direction at a place, seen from the eye.
@@ -307,7 +304,7 @@ impl Judge<'_> {
         let peak = (0..calm.len()).max_by(|a, b| calm[*a].total_cmp(&calm[*b]))?;
         let height = calm[peak] - usual;
         let clear = if guessed { GUESSED } else { 1.5 };
-        let beside = if guessed { STANDS_OUT * shares(self.bare(|_| 0.0))[2] } else { 0.0 };
+        let beside = if guessed { STANDS_OUT * shares(self.brightness(self.render.picture))[2] } else { 0.0 };
         if height.is_nan() || height <= (clear * (spread + 0.1 * usual.abs())).max(beside) {
             return None;
         }

@@ -187,19 +187,13 @@ fn check(
     picture.expect_channels("picture", 4)?;
     out.expect_channels("result", 4)?;
     out.expect_window("result", window)?;
-    for (what, raster) in
-        [("normals", Some(surface.normal)), ("position", surface.position), ("albedo", surface.albedo)]
-    {
-        if let Some(raster) = raster {
-            raster.expect_channels(what, 3)?;
-            raster.expect_window(what, window)?;
-        }
-    }
-    if let Some(which) = finishes.which {
-        which.expect_channels("finishes", 1)?;
-        which.expect_window("finishes", window)?;
-    }
-    Ok(())
+    let planes = [
+        ("normals", Some(surface.normal), 3),
+        ("position", surface.position, 3),
+        ("albedo", surface.albedo, 3),
+        ("finishes", finishes.which, 1),
+    ];
+    Ok(Raster::expect_each(window, planes)?)
 }
 
 type Rgb = [[f32; TILE]; 3];

@@ -301,12 +301,7 @@ pub fn fall(
         ("openness", how.open, 1),
         ("finishes", how.finishes.which, 1),
     ];
-    for (what, raster, channels) in planes {
-        if let Some(raster) = raster {
-            raster.expect_channels(what, channels)?;
-            raster.expect_window(what, window)?;
-        }
-    }
+    Raster::expect_each(window, planes)?;
     let answers = answers(surround, &how, cancel)?;
     let irradiance = surround.irradiance();
     let mut out = Raster::zeros(window, 4);

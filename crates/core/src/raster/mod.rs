@@ -250,6 +250,23 @@ impl Raster {
     pub fn expect_window(&self, what: &'static str, window: Window) -> Result<(), ShapeError> {
         if self.window == window { Ok(()) } else { Err(ShapeError::Window { what }) }
     }
+
+    /// Checks the channels and the window of each of some rasters that is there.
+    ///
+    /// # Errors
+    /// [`ShapeError`] naming the first that does not fit.
+    pub fn expect_each<'a>(
+        window: Window,
+        all: impl IntoIterator<Item = (&'static str, Option<&'a Self>, usize)>,
+    ) -> Result<(), ShapeError> {
+        for (what, raster, channels) in all {
+            if let Some(raster) = raster {
+                raster.expect_channels(what, channels)?;
+                raster.expect_window(what, window)?;
+            }
+        }
+        Ok(())
+    }
 }
 
 #[cfg(test)]

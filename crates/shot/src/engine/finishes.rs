@@ -1,13 +1,13 @@
 //! Finishes of an element's objects, told from its picture and put together to a table.
 
 use super::scene::{Reader, Scene};
-use super::{Engine, Hashes, Request, Target, key, planes};
+use super::{Engine, Hashes, Request, key, planes};
 use crate::document::{Element, Provider, Shot};
 use crate::error::ShotError;
 use crate::finish::{Finish, FinishColour};
 use crate::still::Still;
 use jugata_core::light::finish::{Render, Sort, Told, tell};
-use jugata_core::{Raster, Role, Scale};
+use jugata_core::{Raster, Role};
 use jugata_exchange::manifest;
 use serde::Serialize;
 use std::collections::HashMap;
@@ -57,9 +57,7 @@ impl Engine {
 
 impl Scene<'_> {
     fn finishes_of(self, element: &Element, request: &Request) -> Result<Finishing, ShotError> {
-        let scale = Scale::at_most(request.display, WIDE);
-        let target = Target::Untouched { element: element.id };
-        let small = Request { target, window: scale.window(request.display), scale, ..request.clone() };
+        let small = request.untouched(element.id, WIDE);
         let reader = Reader::of(element, &[]);
         let read = |role| self.read(reader, role, &small);
         let wrong = |what: &str| ShotError::Parameter { place: element.name.clone(), what: what.into() };

@@ -1,12 +1,12 @@
 //! The light of an element, found in its picture.
 
+use super::Request;
 use super::key::{self, ContentHash};
 use super::scene::{Reader, Scene};
-use super::{Request, Target};
 use crate::document::Element;
 use crate::error::ShotError;
 use jugata_core::light::harmonics::{Fit, Harmonics, fit};
-use jugata_core::{Raster, Role, Scale, Window};
+use jugata_core::{Raster, Role, Window};
 
 /// A frame is looked at so small that it is at most this wide, px: light is broad, and the same whatever is asked for.
 const WIDE: u32 = 480;
@@ -22,14 +22,8 @@ impl Scene<'_> {
     /// The light on an element before any step, in the frame; `None` where too little is seen of it. Kept.
     fn light_on(self, element: &Element, request: &Request) -> Result<Option<Fit>, ShotError> {
         let content: ContentHash = key::of_light(self.hashes, element);
-        let scale = Scale::at_most(request.display, WIDE);
-        let small = Request {
-            target: Target::Untouched { element: element.id },
-            window: scale.window(request.display),
-            scale,
-            ..request.clone()
-        };
-        let (kept, _) = self.engine.keep(content.at(small.window, scale), || {
+        let small = request.untouched(element.id, WIDE);
+        let (kept, _) = self.engine.keep(content.at(small.window, small.scale), || {
             let reader = Reader::of(element, &[]);
             let picture = self.read(reader, Role::Beauty, &small)?;
             let normals = self.read(reader, Role::Normal, &small)?;

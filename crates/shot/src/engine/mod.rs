@@ -132,6 +132,13 @@ impl Request {
         let (window, frame) = (scale.window(shot.display), shot.first_frame());
         Self { target, window, scale, frame, display: shot.display, cancel: Cancel::new(), trace: None }
     }
+
+    /// An element before any step at the same frame, whole, and so small that it is at most this wide, px.
+    fn untouched(&self, element: u32, wide: u32) -> Self {
+        let scale = Scale::at_most(self.display, wide);
+        let target = Target::Untouched { element };
+        Self { target, window: scale.window(self.display), scale, ..self.clone() }
+    }
 }
 
 /// One thing that the engine did.
