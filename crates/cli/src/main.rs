@@ -1,4 +1,4 @@
-//! The command line of Jugata: inspect, render, review, shot, preset, track, standin, serve, work. Thin: it parses words and asks the rooms.
+//! The command line of Jugata: inspect, render, review, proof, shot, preset, track, standin, serve, work. Thin: it parses words and asks the rooms.
 
 mod inspect;
 mod logging;
@@ -6,6 +6,7 @@ mod media;
 mod on_disk;
 mod preset;
 mod progress;
+mod proof;
 mod render;
 mod review;
 mod serve;
@@ -42,6 +43,8 @@ enum Verb {
     Render(render::Render),
     /// Make a review sheet of a shot file: one HTML file for somebody who has no Jugata.
     Review(review::Review),
+    /// Make one small animated PNG of a shot file's frames, for browsers.
+    Proof(proof::OnProof),
     /// Make, check and add to shot files.
     Shot(shot::OnShot),
     /// Put a preset on an element of a shot file.
@@ -77,6 +80,7 @@ fn main() -> ExitCode {
         Verb::Render(v) => v.run(),
         Verb::Preset(v) => v.run(),
         Verb::Review(v) => v.run(),
+        Verb::Proof(p) => p.run(),
         Verb::Shot(v) => v.run(),
         Verb::Standin(v) => v.run(),
         Verb::Track(v) => v.run(),

@@ -59,6 +59,7 @@ pub mod on_body;
 pub mod params;
 pub mod placing;
 pub mod preset;
+pub mod proof;
 pub mod remedies;
 pub mod resolve;
 pub mod review;

@@ -4,9 +4,11 @@ use super::{Shared, revision};
 use crate::desk::compute;
 use crate::error::Failure;
 use jugata_core::{Cancel, Scale};
+use jugata_shot::document::FrameRange;
 use jugata_shot::engine::{Request as Wanted, Target};
 use jugata_shot::handoff::{FileForm, Format, encode};
 use jugata_shot::look::Other;
+use jugata_shot::proof::{Proof, WIDE, animated};
 use jugata_shot::review::{self, Sheet};
 use rocket::http::{ContentType, Header, Status};
 use rocket::serde::uuid::Uuid;
@@ -124,6 +126,30 @@ pub async fn sheet(
         let page = review::sheet(&r.engine, &shot, &ask)?;
         let name = format!("{}_review", shot.name);
         Ok::<_, Failure>(Download::new(page.into_bytes(), ContentType::HTML, &name, "html"))
+    })
+    .await
+}
+
+/// An animated proof of some frames, of all if none are said: one small PNG that a browser plays; `target` is JSON.
+#[get("/api/shots/<id>/revisions/<number>/proof?<target>&<from>&<to>")]
+pub async fn proof(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    target: &str,
+    from: Option<i32>,
+    to: Option<i32>,
+) -> Result<Download, Failure> {
+    let wrong = |_| Failure::new(Status::UnprocessableEntity, "That is not something that is written.");
+    let target: Target = serde_json::from_str(target).map_err(wrong)?;
+    let shot = revision(rooms, id, number).await?;
+    let own = shot.frames.unwrap_or(FrameRange { first: 0, last: 0 });
+    let frames = FrameRange { first: from.unwrap_or(own.first), last: to.unwrap_or(own.last) };
+    let cancel = Cancel::new();
+    let proof = Proof { target, frames, wide: WIDE, cancel: cancel.clone() };
+    compute(rooms, &cancel, move |r| {
+        let bytes = animated(&r.engine, &shot, &proof)?;
+        Ok::<_, Failure>(Download::new(bytes, ContentType::PNG, &format!("{}_proof", shot.name), "png"))
     })
     .await
 }

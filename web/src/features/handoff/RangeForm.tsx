@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { useMutation } from '@tanstack/react-query'
-import { api } from '../../api/client'
+import { api, proofPath } from '../../api/client'
 import type { FileForm, FrameRange, Target } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { NumberField } from '../../ui/NumberField'
@@ -52,6 +52,9 @@ export function RangeForm({ shot, target, form, frames }: Props) {
         <Button look="main" disabled={start.isPending} onClick={() => start.mutate()} data-start-job>
           Write {count} {count === 1 ? 'frame' : 'frames'}
         </Button>
+        <a className="text-dim underline decoration-line underline-offset-2 hover:text-text" href={proofPath(shot.id, shot.state.revision, target, range)} download data-proof title="One small PNG that any browser plays, to show how it moves">
+          Animated proof
+        </a>
         {start.error && (
           <span role="alert" className="text-warn">
             {start.error.message}
