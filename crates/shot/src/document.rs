@@ -343,6 +343,8 @@ impl Shot {
             ["made", path @ ..] => {
                 element.made.as_ref().is_some_and(|m| params::means(m.kind(), path) == "direction")
             }
+            ["steps", _, "only_where", "parts", _, "by", name]
+            | ["mattes", _, "matte", "parts", _, "by", name] => *name == "toward",
             _ => false,
         }
     }

@@ -3,7 +3,7 @@
 
 use crate::document::Shot;
 use crate::drives::{Drive, DrivenBy, Goes, Key};
-use crate::edits::EditAt;
+use crate::edits::{EditAt, found};
 use crate::error::ShotError;
 use crate::resolve;
 use serde_json::{Value, json};
@@ -11,7 +11,7 @@ use serde_json::{Value, json};
 /// Edits as they are meant while a frame is seen: what puts a value where something drives it changes what drives it.
 ///
 /// # Errors
-/// A value of several numbers that follows another parameter.
+/// A value of several numbers that follows another parameter; a path with more or fewer places than its keys have.
 pub fn on_frame(shot: &Shot, edits: Vec<EditAt>, frame: i32) -> Result<Vec<EditAt>, ShotError> {
     if shot.drives.is_empty() {
         return Ok(edits);
@@ -47,8 +47,19 @@ fn meant(shot: &Shot, edit: EditAt, frame: i32) -> Result<EditAt, ShotError> {
     let put = |at: String, put: Value| EditAt { at, put: Some(put), after: None };
     Ok(match &drive.by {
         None => {
-            let plain = edit.put.as_ref().and_then(|old| resolve::like(old, &value));
-            EditAt { put: plain, ..edit }
+            // As the kind that stands there: what was sent may be a whole number by chance.
+            let document = serde_json::to_value(shot).unwrap_or_default();
+            let plain = found(&document, &edit.at).and_then(|old| resolve::like(old, &value));
+            EditAt { put: plain.or(edit.put), ..edit }
+        }
+        Some(DrivenBy::Keys { keys }) if keys.iter().any(|k| k.value.len() != value.len()) => {
+            let [own, new] = [keys.first().map_or(0, |k| k.value.len()), value.len()];
+            return Err(ShotError::Parameter {
+                place: format!("What drives {}", drive.at),
+                what: format!(
+                    "its keys have {own} numbers each, and {new} do not fit; take its keys off first"
+                ),
+            });
         }
         Some(DrivenBy::Keys { keys }) => {
             put(format!("drives/{}/by", drive.id), json!({ "kind": "keys", "keys": set(keys, frame, value) }))
@@ -88,7 +99,9 @@ mod tests {
     use crate::document::{Element, Step};
     use crate::drives::Drift;
     use crate::edits::edited;
+    use crate::limit::{Limit, LimitBy, MattePart};
     use crate::made::Solid;
+    use crate::params::settle;
     use crate::steps::Exposure;
     use jugata_core::Window;
 
@@ -144,6 +157,11 @@ mod tests {
     fn a_link_is_moved_and_drift_goes_on_around_the_new_value() {
         let link = DrivenBy::Link { to: "elements/1/steps/2/does/stops".into(), times: 2.0, plus: 1.0 };
         let drift = Some(Drift { amount: 0.5, period: 7.0, seed: 3 });
+        // What a browser sends may be a whole number.
+        let whole = vec![EditAt { at: AT.into(), put: Some(json!(2)), after: None }];
+        let drifts = shot(None, drift);
+        let moved = edited(&drifts, &on_frame(&drifts, whole, 12).unwrap()).unwrap();
+        assert!((stops(&moved, 12) - 2.0).abs() < 1e-5, "{}", stops(&moved, 12));
         for by in [Some(link), None] {
             let moved = after(&shot(by, drift), -3.0, 12);
             assert!((stops(&moved, 12) + 3.0).abs() < 1e-5, "{}", stops(&moved, 12));
@@ -161,6 +179,49 @@ mod tests {
         assert!((values[0].under[0] - 1.0).abs() < 1e-6, "{values:?}");
         let keyed = shot(Some(DrivenBy::Keys { keys: set(&keys, 5, values[0].under.clone()) }), drift);
         assert!((stops(&keyed, 5) - stops(&drifting, 5)).abs() < 1e-6 && stops(&drifting, 5) != 1.0);
+    }
+
+    #[test]
+    fn paths_edges_and_directions_of_mattes_have_keys() {
+        let corners = |x: f32| vec![[x, 0.0], [x + 4.0, 0.0], [x, 5.0]];
+        let by = [
+            LimitBy::Polygon { corners: corners(1.0), soft: 0.0 },
+            LimitBy::Facing { toward: [1.0, 0.0, 0.0], within: 10.0, until: 30.0 },
+        ];
+        let mut moving = shot(None, None);
+        let mut limit = Limit { parts: by.into_iter().map(MattePart::new).collect(), ..Limit::default() };
+        settle(&mut limit.parts);
+        moving.elements[0].steps[0].only_where = Some(limit);
+        let keys = |from: Vec<f32>, to: Vec<f32>| {
+            let key = |frame, value| Key { frame, value, goes: Goes::Linear };
+            Some(DrivenBy::Keys { keys: vec![key(1.0, from), key(3.0, to)] })
+        };
+        let at = |rest: &str| format!("elements/1/steps/1/only_where/{rest}");
+        let drive = |id, rest, by| Drive { id, at: at(rest), by, drift: None };
+        moving.drives = vec![
+            drive(1, "parts/1/by/corners", keys(corners(1.0).concat(), corners(3.0).concat())),
+            drive(2, "parts/2/by/toward", keys(vec![1.0, 0.0, 0.0], vec![0.0, 0.0, 1.0])),
+            drive(3, "finish/grow", keys(vec![0.0], vec![8.0])),
+        ];
+        let still = crate::still::Still::of(&moving, 2).unwrap();
+        let limit = still.elements[0].steps[0].only_where.clone().unwrap();
+        let LimitBy::Polygon { corners: seen, .. } = &limit.parts[0].by else { panic!("a polygon") };
+        assert_eq!(*seen, corners(2.0));
+        let LimitBy::Facing { toward, .. } = limit.parts[1].by else { panic!("a direction") };
+        assert!(
+            (toward[0] - toward[2]).abs() < 1e-6 && (toward[0] - 0.5f32.sqrt()).abs() < 1e-6,
+            "along the sphere"
+        );
+        assert_eq!(limit.finish.grow, 4.0);
+        // A corner moved in the picture is a key of the whole path; one more corner fits no key.
+        let put = |corners: Vec<[f32; 2]>| {
+            vec![EditAt { at: at("parts/1/by/corners"), put: Some(json!(corners)), after: None }]
+        };
+        let moved = edited(&moving, &on_frame(&moving, put(corners(7.0)), 2).unwrap()).unwrap();
+        let Some(DrivenBy::Keys { keys }) = &moved.drives[0].by else { panic!("keys") };
+        assert_eq!((keys.len(), &keys[1].value), (3, &corners(7.0).concat()));
+        let more = [corners(7.0), corners(9.0)].concat();
+        assert!(on_frame(&moving, put(more), 2).unwrap_err().to_string().contains("take its keys off"));
     }
 
     #[test]

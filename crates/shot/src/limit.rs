@@ -15,7 +15,6 @@ pub struct Limit {
     /// What makes the matte, in order; none makes an empty one.
     pub parts: Vec<MattePart>,
     /// What is done to its edge.
-    #[serde(skip_serializing_if = "MatteEdge::is_nothing")]
     #[ts(optional, as = "Option<MatteEdge>")]
     pub finish: MatteEdge,
     /// Everywhere else instead.

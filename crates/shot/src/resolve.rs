@@ -165,12 +165,14 @@ impl<'a> Course<'a> {
     }
 }
 
-/// The numbers of a parameter: one, some, or a switch as 0 or 1.
+/// The numbers of a parameter: one, some, a switch as 0 or 1, or those of a path one place after the other.
 pub(crate) fn numbers(value: &Value) -> Option<Vec<f32>> {
     match value {
         Value::Number(n) => Some(vec![n.as_f64()? as f32]),
         Value::Bool(b) => Some(vec![f32::from(u8::from(*b))]),
-        Value::Array(list) if !list.is_empty() => list.iter().map(|v| Some(v.as_f64()? as f32)).collect(),
+        Value::Array(list) if !list.is_empty() => {
+            Some(list.iter().map(numbers).collect::<Option<Vec<_>>>()?.concat())
+        }
         _ => None,
     }
 }
@@ -183,12 +185,18 @@ fn put(place: &mut Value, value: &[f32]) -> Option<()> {
 
 /// Numbers as the kind of value that stands in their place.
 pub(crate) fn like(old: &Value, value: &[f32]) -> Option<Value> {
+    let mut rest = value.iter().copied();
+    let new = alike(old, &mut rest)?;
+    rest.next().is_none().then_some(new)
+}
+
+fn alike(old: &Value, rest: &mut impl Iterator<Item = f32>) -> Option<Value> {
     let number = |v: f32| serde_json::Number::from_f64(f64::from(v)).map(Value::Number);
-    Some(match (old, value) {
-        (Value::Bool(_), [v]) => Value::Bool(*v >= 0.5),
-        (Value::Number(n), [v]) if n.is_u64() => Value::from(v.round().max(0.0) as u64),
-        (Value::Number(_), [v]) => number(*v)?,
-        (Value::Array(_), all) => Value::Array(all.iter().map(|v| number(*v)).collect::<Option<_>>()?),
+    Some(match old {
+        Value::Bool(_) => Value::Bool(rest.next()? >= 0.5),
+        Value::Number(n) if n.is_u64() => Value::from(rest.next()?.round().max(0.0) as u64),
+        Value::Number(_) => number(rest.next()?)?,
+        Value::Array(list) => list.iter().map(|one| alike(one, rest)).collect::<Option<_>>()?,
         _ => return None,
     })
 }

@@ -6,6 +6,8 @@ export interface EditedLimit {
   limit: Limit
   /** The one with a name, if that is it. */
   named: NamedMatte | null
+  /** Its address. */
+  at: string
   /** The document with it changed. */
   put: (doc: Shot, limit: Limit) => Shot
 }
@@ -20,9 +22,9 @@ export function editedLimit(element: Element, step: Step | null): EditedLimit | 
   const own = step?.only_where
   if (!step || !own) return null
   const named = (element.mattes ?? []).find((m) => m.id === aloneNamed(own)) ?? null
-  if (!named) return { limit: own, named, put: (doc, only_where) => withStep(doc, element.id, step.id, (s) => ({ ...s, only_where })) }
+  if (!named) return { limit: own, named, at: `elements/${element.id}/steps/${step.id}/only_where`, put: (doc, only_where) => withStep(doc, element.id, step.id, (s) => ({ ...s, only_where })) }
   const put = (doc: Shot, matte: Limit) => withElement(doc, element.id, (e) => ({ ...e, mattes: (e.mattes ?? []).map((m) => (m.id === named.id ? { ...m, matte } : m)) }))
-  return { limit: named.matte, named, put }
+  return { limit: named.matte, named, at: `elements/${element.id}/mattes/${named.id}/matte`, put }
 }
 
 /** The chosen part of the matte that is worked on. */

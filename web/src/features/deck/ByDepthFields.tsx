@@ -38,11 +38,11 @@ export function ByDepthFields({ shot, element }: { shot: ShotOnBench; element: E
       {by && (
         <Keyed.Provider value={{ shot, at: `elements/${element.id}/by_depth` }}>
           {own ? (
-            <KeyedField name="nearer" label="Nearer by" names={false} value={by.nearer}>
+            <KeyedField name="nearer" label="Nearer by" value={by.nearer}>
               <NumberField label="Nearer by" value={by.nearer} step={stepOf(range)} reset={0} slider={[-span / 2, span / 2]} hint="Moves it toward the eye among the others, scene units" onPreview={(nearer) => shot.preview(put({ ...by, nearer }))} onCommit={(nearer) => shot.commit('Set nearer by', put({ ...by, nearer }))} />
             </KeyedField>
           ) : (
-            <KeyedField name="at" label="Distance" names={false} value={by.at}>
+            <KeyedField name="at" label="Distance" value={by.at}>
               <NumberField label="Distance" value={by.at} step={stepOf(range)} min={1e-6} reset={start.at} slider={range} hint="It has no depth of its own, and stands upright at this distance, scene units" onPreview={(at) => shot.preview(put({ ...by, at }))} onCommit={(at) => shot.commit('Set distance', put({ ...by, at }))} />
             </KeyedField>
           )}

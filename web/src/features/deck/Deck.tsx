@@ -17,7 +17,7 @@ import { useTold } from '../bench/useTold'
 import { OF_THE_REST, ProposeFinishes, useChosenFinish } from './lamps/FinishesControl'
 import { LightReport } from './LightReport'
 import { OnlyWhere } from './matte/OnlyWhere'
-import { Keyed } from '../time/KeyMark'
+import { Keyed, KeyedField } from '../time/KeyMark'
 import { Parameters } from './Parameters'
 import { ReadsList } from './ReadsList'
 import { HeldToOwn } from '../tracks/HeldField'
@@ -171,11 +171,13 @@ const JoinsControls = memo(function JoinsControls({ shot, element, step: kept }:
   const { step } = useLiveStep(shot, element, kept, (s) => [s.joins])
   const joined = (joins: Joins) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, joins }))
   return (
-    <JoinsFields joins={step.joins} most={1000} onPreview={(j) => shot.preview(joined(j))} onCommit={(label, j) => shot.commit(label, joined(j))}>
-      <p className="mt-1 text-dim">
-        Hold <Key>B</Key> to see the picture before all changes.
-      </p>
-    </JoinsFields>
+    <Keyed value={{ shot, at: `elements/${element.id}/steps/${step.id}/joins` }}>
+      <JoinsFields joins={step.joins} most={1000} onPreview={(j) => shot.preview(joined(j))} onCommit={(label, j) => shot.commit(label, joined(j))}>
+        <p className="mt-1 text-dim">
+          Hold <Key>B</Key> to see the picture before all changes.
+        </p>
+      </JoinsFields>
+    </Keyed>
   )
 })
 
@@ -205,18 +207,20 @@ export function JoinsFields({ joins, most, children, onPreview, onCommit }: Join
           <Choice label="Encoding of the blend" value={joins.space} options={SPACES} onChange={(space) => onCommit('Set blend encoding', { ...joins, space })} />
         </div>
       )}
-      <NumberField
-        label="Strength"
-        value={joins.strength * 100}
-        unit="%"
-        step={1}
-        reset={100}
-        slider={[0, 100]}
-        min={0}
-        max={most}
-        onPreview={(v) => onPreview({ ...joins, strength: v / 100 })}
-        onCommit={(v) => onCommit('Set strength', { ...joins, strength: v / 100 })}
-      />
+      <KeyedField name="strength" label="Strength" value={joins.strength}>
+        <NumberField
+          label="Strength"
+          value={joins.strength * 100}
+          unit="%"
+          step={1}
+          reset={100}
+          slider={[0, 100]}
+          min={0}
+          max={most}
+          onPreview={(v) => onPreview({ ...joins, strength: v / 100 })}
+          onCommit={(v) => onCommit('Set strength', { ...joins, strength: v / 100 })}
+        />
+      </KeyedField>
       {children}
     </div>
   )

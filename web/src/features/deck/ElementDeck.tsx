@@ -9,6 +9,7 @@ import { ByDepthFields } from './ByDepthFields'
 import { Column, JoinsFields } from './Deck'
 import { HeldField } from '../tracks/HeldField'
 import { tracksOfOthers } from '../tracks/tracks'
+import { Keyed } from '../time/KeyMark'
 import { Parameters } from './Parameters'
 
 const OVER: Joins = { blend: 'normal', space: 'display', strength: 1 }
@@ -41,9 +42,11 @@ export function ElementDeck({ shot: kept, element: chosen }: { shot: ShotOnBench
         <Placed shot={shot} element={element} />
       </Column>
       <Column title="Joins" className="w-[188px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">
-        <JoinsFields joins={element.joins ?? OVER} most={100} onPreview={(j) => shot.preview(joined(j))} onCommit={(label, j) => shot.commit(label, joined(j))}>
-          {lowest ? <p className="text-dim">Nothing lies below this element.</p> : <ByDepthFields shot={shot} element={element} />}
-        </JoinsFields>
+        <Keyed value={{ shot, at: `elements/${element.id}/joins`, whole: (doc) => withElement(doc, element.id, (e) => ({ ...e, joins: e.joins ?? OVER })) }}>
+          <JoinsFields joins={element.joins ?? OVER} most={100} onPreview={(j) => shot.preview(joined(j))} onCommit={(label, j) => shot.commit(label, joined(j))}>
+            {lowest ? <p className="text-dim">Nothing lies below this element.</p> : <ByDepthFields shot={shot} element={element} />}
+          </JoinsFields>
+        </Keyed>
       </Column>
     </div>
   )
@@ -59,13 +62,15 @@ function Makes({ shot, element }: Props) {
   const put = (name: string, value: unknown) => withElement(shot.doc, element.id, (e) => (e.made ? { ...e, made: { ...e.made, [name]: value } } : e))
   if (!info || !element.made) return null
   return (
-    <Parameters
-      schema={info.schema}
-      values={{ ...element.made }}
-      defaults={{ ...info.defaults }}
-      onPreview={(name, v) => shot.preview(put(name, v))}
-      onCommit={(name, v, label) => shot.commit(label, put(name, v))}
-    />
+    <Keyed value={{ shot, at: `elements/${element.id}/made` }}>
+      <Parameters
+        schema={info.schema}
+        values={{ ...element.made }}
+        defaults={{ ...info.defaults }}
+        onPreview={(name, v) => shot.preview(put(name, v))}
+        onCommit={(name, v, label) => shot.commit(label, put(name, v))}
+      />
+    </Keyed>
   )
 }
 
@@ -95,17 +100,19 @@ function Placed({ shot, element }: Props) {
     )
   }
   return (
-    <Parameters
-      schema={info.schema}
-      values={{ ...place }}
-      defaults={usual}
-      onPreview={(name, v) => shot.preview(put({ ...place, [name]: v }))}
-      onCommit={(name, v, label) => shot.commit(label, put({ ...place, [name]: v }))}
-    >
-      <Button className="self-start" onClick={() => shot.commit(`Put ${element.name} back`, put(undefined))} hint="Takes the placement away; undo brings it back">
-        Put it back
-      </Button>
-      {held}
-    </Parameters>
+    <Keyed value={{ shot, at: `elements/${element.id}/placement` }}>
+      <Parameters
+        schema={info.schema}
+        values={{ ...place }}
+        defaults={usual}
+        onPreview={(name, v) => shot.preview(put({ ...place, [name]: v }))}
+        onCommit={(name, v, label) => shot.commit(label, put({ ...place, [name]: v }))}
+      >
+        <Button className="self-start" onClick={() => shot.commit(`Put ${element.name} back`, put(undefined))} hint="Takes the placement away; undo brings it back">
+          Put it back
+        </Button>
+        {held}
+      </Parameters>
+    </Keyed>
   )
 }

@@ -3,6 +3,9 @@ import type { ObjectSchema } from '../../api/schema'
 import { KeyedField } from '../time/KeyMark'
 import { optionsOf, ParameterControl, plays } from './controls'
 
+/** Meanings of numbers that name things. */
+const NAMES = new Set(['elements', 'element', 'step'])
+
 interface Props {
   schema: ObjectSchema
   values: Record<string, unknown>
@@ -43,7 +46,7 @@ export function Parameters({ schema, values, defaults, after, lead, children, wi
           {properties
             .filter(([, s]) => (s['x-group'] ?? '') === group)
             .map(([name, property]) => (
-              <KeyedField key={name} name={name} label={property['x-label'] ?? name} names={property['x-meaning'] === 'elements'} value={values[name]}>
+              <KeyedField key={name} name={name} label={property['x-label'] ?? name} names={NAMES.has(property['x-meaning'] ?? '')} value={values[name]}>
               <Control
                 name={name}
                 schema={property}

@@ -9,16 +9,22 @@ interface Props {
   frame: number
   keys: Key[]
   onGo: (frame: number) => void
-  /** A key dragged to another frame or value. */
-  onMove: (from: Key, to: Key) => void
+  /** Frames of the keys that are changed together. */
+  picked?: number[]
+  onPick?: (frames: number[]) => void
+  /** A key, and those that are picked with it, dragged some frames on and one of their numbers higher. */
+  onMove?: (keys: Key[], frames: number, component: number, by: number) => void
+  /** How each line is drawn, if not as always. */
+  strokes?: string[]
 }
 
 const COLOURS = ['stroke-accent', 'stroke-text', 'stroke-dim', 'stroke-line']
 
 /** Values over frames as lines, with the keys as points that are dragged. A click goes to a frame. */
-export function CourseGraph({ course, first, last, frame, keys, onGo, onMove }: Props) {
+export function CourseGraph({ course, first, last, frame, keys, onGo, picked = [], onPick, onMove, strokes = COLOURS }: Props) {
   const box = useRef<SVGSVGElement>(null)
   const [held, setHeld] = useState<{ key: Key; component: number; at: [number, number] } | null>(null)
+  const [band, setBand] = useState<[number, number] | null>(null)
   const all = [...course.flat(), ...keys.flatMap((k) => k.value)]
   const [least, most] = [Math.min(...all), Math.max(...all)]
   const margin = most > least ? 0.1 * (most - least) : Math.max(0.5, 0.1 * Math.abs(most))
@@ -45,16 +51,35 @@ export function CourseGraph({ course, first, last, frame, keys, onGo, onMove }: 
           role="group"
           aria-label="Course"
           data-course={course.length}
-          onPointerDown={(e) => onGo(at(e)[0])}
+          onPointerDown={(e) => {
+            // With shift a stretch of frames is drawn, whose keys are picked.
+            if (!e.shiftKey || !onPick) {
+              if (picked.length > 0) onPick?.([])
+              onGo(at(e)[0])
+              return
+            }
+            e.currentTarget.setPointerCapture(e.pointerId)
+            setBand([at(e)[0], at(e)[0]])
+          }}
+          onPointerMove={(e) => band && setBand([band[0], at(e)[0]])}
+          onPointerUp={() => {
+            if (!band) return
+            setBand(null)
+            const [from, to] = band.toSorted((a, b) => a - b)
+            onPick?.(keys.map((k) => k.frame).filter((f) => f >= (from ?? 0) && f <= (to ?? 0)))
+          }}
         >
+          {band && <rect x={Math.min(x(band[0]), x(band[1]))} width={Math.abs(x(band[1]) - x(band[0]))} y="0" height="100" className="fill-accent opacity-20" />}
           <line x1={x(frame)} x2={x(frame)} y1="0" y2="100" vectorEffect="non-scaling-stroke" className="stroke-dim" />
           {Array.from({ length: components }, (_, c) => (
-            <polyline key={c} points={course.map((v, i) => `${x(first + i)},${y(v[c] ?? 0)}`).join(' ')} vectorEffect="non-scaling-stroke" strokeWidth="1.5" className={`fill-none ${COLOURS[c % COLOURS.length]}`} />
+            <polyline key={c} points={course.map((v, i) => `${x(first + i)},${y(v[c] ?? 0)}`).join(' ')} vectorEffect="non-scaling-stroke" strokeWidth="1.5" className={`fill-none ${strokes[c % strokes.length]}`} />
           ))}
           {keys.flatMap((k, i) =>
             k.value.map((v, c) => {
               const mine = held?.key === k && held.component === c
-              const [f, value] = mine ? held.at : [k.frame, v]
+              // What is picked goes along.
+              const along = held && held.component === c && picked.includes(k.frame) && picked.includes(held.key.frame) ? held : null
+              const [f, value] = mine ? held.at : along ? [k.frame + along.at[0] - along.key.frame, v + along.at[1] - (along.key.value[c] ?? 0)] : [k.frame, v]
               return (
                 <line
                   key={`${i} ${c}`}
@@ -65,10 +90,15 @@ export function CourseGraph({ course, first, last, frame, keys, onGo, onMove }: 
                   vectorEffect="non-scaling-stroke"
                   strokeWidth="10"
                   strokeLinecap="round"
-                  className={`cursor-grab ${k.frame === frame ? 'stroke-text' : 'stroke-accent'}`}
+                  className={`cursor-grab ${picked.includes(k.frame) ? 'stroke-warn' : k.frame === frame ? 'stroke-text' : 'stroke-accent'}`}
+                  data-picked={picked.includes(k.frame)}
                   data-point={k.frame}
                   onPointerDown={(e) => {
                     e.stopPropagation()
+                    if (e.shiftKey) {
+                      onPick?.(picked.includes(k.frame) ? picked.filter((p) => p !== k.frame) : [...picked, k.frame])
+                      return
+                    }
                     e.currentTarget.setPointerCapture(e.pointerId)
                     setHeld({ key: k, component: c, at: [k.frame, v] })
                   }}
@@ -77,8 +107,9 @@ export function CourseGraph({ course, first, last, frame, keys, onGo, onMove }: 
                     setHeld(null)
                     if (!mine) return
                     const [to, next] = held.at
+                    const together = picked.includes(k.frame) ? keys.filter((other) => picked.includes(other.frame)) : [k]
                     if (to === k.frame && next === v) onGo(k.frame)
-                    else onMove(k, { ...k, frame: to, value: k.value.with(c, Number(next.toPrecision(6))) })
+                    else onMove?.(together, to - k.frame, c, Number((next - v).toPrecision(6)))
                   }}
                 />
               )

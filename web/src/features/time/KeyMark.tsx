@@ -1,11 +1,19 @@
 import { createContext, useContext, type ReactNode } from 'react'
 import { Hint } from '../../ui/Hint'
 import { useBenchOf, useFrame } from '../bench/store'
+import type { Shot } from '../../api/types'
 import type { ShotOnBench } from '../bench/useShot'
 import { driveAt, keysOf, numbersOf, toggled } from './keys'
 
+interface KeyedBy {
+  shot: ShotOnBench
+  at: string
+  /** The document with what the fields belong to in it, where it may be left out. */
+  whole?: (doc: Shot) => Shot
+}
+
 /** The shot and the address of what a group of fields belongs to; nothing where keys make no sense. */
-export const Keyed = createContext<{ shot: ShotOnBench; at: string } | null>(null)
+export const Keyed = createContext<KeyedBy | null>(null)
 
 /** The same for fields of one thing of a list. */
 export function useKeyedWithin(...names: (string | number)[]) {
@@ -17,26 +25,26 @@ interface FieldProps {
   name: string
   label: string
   /** Whether its numbers name things, and are no values. */
-  names: boolean
+  names?: boolean
   value: unknown
   children: ReactNode
 }
 
 /** A field, and in a shot with frames the mark of its keys beside it. */
-export function KeyedField({ name, label, names, value, children }: FieldProps) {
+export function KeyedField({ name, label, names = false, value, children }: FieldProps) {
   const keyed = useContext(Keyed)
   const numbers = names || !keyed?.shot.doc.frames ? null : numbersOf(value)
   if (!keyed || numbers === null) return children
   return (
     <div className="group/field relative" data-field={name}>
-      <Mark shot={keyed.shot} at={`${keyed.at}/${name}`} label={label} numbers={numbers} />
+      <Mark shot={keyed.shot} {...(keyed.whole ? { whole: keyed.whole } : {})} at={`${keyed.at}/${name}`} label={label} numbers={numbers} />
       {children}
     </div>
   )
 }
 
 /** Filled at a key, a ring where something drives it. */
-function Mark({ shot, at, label, numbers }: { shot: ShotOnBench; at: string; label: string; numbers: number[] }) {
+function Mark({ shot, whole = (doc) => doc, at, label, numbers }: KeyedBy & { label: string; numbers: number[] }) {
   const frame = useFrame(shot.doc)
   const { set } = useBenchOf('set')
   const drive = driveAt(shot.doc, at)
@@ -50,7 +58,7 @@ function Mark({ shot, at, label, numbers }: { shot: ShotOnBench; at: string; lab
     // A key holds what lies under the drift, so that it changes nothing.
     const under = drive?.drift ? shot.state.at_frame.driven.find((d) => d.at === at)?.under : undefined
     if (follows) set({ time: true })
-    else shot.commit(here ? `Take a key of ${label.toLowerCase()} away` : `Key ${label.toLowerCase()}`, toggled(shot.doc, at, frame, under ?? numbers))
+    else shot.commit(here ? `Take a key of ${label.toLowerCase()} away` : `Key ${label.toLowerCase()}`, toggled(whole(shot.doc), at, frame, under ?? numbers))
   }
   return (
     <Hint text={says}>

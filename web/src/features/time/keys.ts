@@ -1,11 +1,13 @@
 import type { Drive, DrivenValue, Key, Shot } from '../../api/types'
 import { freeId } from '../bench/numbered'
 
-/** The numbers of a value that keys can hold: one, some, or a switch as 0 or 1. */
+/** The numbers of a value that keys can hold: one, some, a switch as 0 or 1, or those of a path one place after the other. */
 export function numbersOf(value: unknown): number[] | null {
   if (typeof value === 'number') return [value]
   if (typeof value === 'boolean') return [value ? 1 : 0]
-  return Array.isArray(value) && value.length > 0 && value.every((v) => typeof v === 'number') ? value : null
+  if (!Array.isArray(value) || value.length === 0) return null
+  const all = value.map(numbersOf)
+  return all.every((v) => v !== null) ? all.flat() : null
 }
 
 export const driveAt = (doc: Shot, at: string): Drive | undefined => doc.drives?.find((d) => d.at === at)
@@ -41,7 +43,32 @@ export function toggled(doc: Shot, at: string, frame: number, value: number[]): 
 }
 
 /** The document with a key of a parameter put in the place of another, and of any that is at its frame. */
-export const withMoved = (doc: Shot, at: string, from: Key, to: Key): Shot => withKeys(doc, at, [...keysOf(driveAt(doc, at)).filter((k) => k !== from && k.frame !== to.frame), to])
+export const withMoved = (doc: Shot, at: string, from: Key, to: Key): Shot => withChanged(doc, at, [from], () => to)
+
+/** The document with some keys of a parameter changed or, where `change` gives nothing, taken away; others give way to those that come to their frames. */
+export function withChanged(doc: Shot, at: string, some: Key[], change: (key: Key) => Key | null): Shot {
+  const moved = some.flatMap((k) => change(k) ?? [])
+  const frames = new Set(moved.map((k) => k.frame))
+  return withKeys(doc, at, [...keysOf(driveAt(doc, at)).filter((k) => !some.includes(k) && !frames.has(k.frame)), ...moved])
+}
+
+/** Frames are told to a hundredth. */
+const tidy = (frame: number) => Number(frame.toFixed(2))
+
+/** A key some frames later, one of its numbers higher by so much. */
+export const shifted = (key: Key, frames: number, component: number, by: number): Key => ({ ...key, frame: tidy(key.frame + frames), value: key.value.map((v, c) => (c === component ? Number((v + by).toPrecision(7)) : v)) })
+
+/** Some keys a factor farther apart, the first of them where it is. */
+export function stretched(some: Key[], times: number): (key: Key) => Key {
+  const from = Math.min(...some.map((k) => k.frame))
+  return (key) => ({ ...key, frame: tidy(from + (key.frame - from) * times) })
+}
+
+/** Some keys so that the first is at a frame. */
+export function startingAt(some: Key[], frame: number): Key[] {
+  const from = Math.min(...some.map((k) => k.frame))
+  return some.map((k) => ({ ...k, frame: tidy(frame + k.frame - from) }))
+}
 
 /** A value with one thing put at an address, as the server does: things in lists by their numbers. */
 function put(here: unknown, names: string[], value: unknown): unknown {

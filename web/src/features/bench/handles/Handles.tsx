@@ -10,10 +10,14 @@ import { stroke, type Scene } from '../pointing'
 import { useBenchOf } from '../store'
 import { useLive, withElement, withExtract, withStep } from '../useShot'
 import { handlesOf, type Over } from './byMeaning'
+import { KeyPath } from './KeyPath'
 import { MatteHandles } from './MatteHandles'
 import { PaintLayer } from './PaintLayer'
 import { TrackHandles } from '../../tracks/TrackHandles'
 import { usePlane } from '../../tracks/tracks'
+
+/** Places of the parts of a matte. */
+const PLACES = ['centre', 'from', 'to']
 
 interface Props {
   scene: Scene
@@ -63,6 +67,7 @@ export function Handles({ scene: kept, placement, frame, over }: Props) {
   const chosen = useChosen(scene)
   const own = chosenPart(element, step, part)
   const by = own?.by ?? null
+  const partAt = own && own.id !== 0 ? `${editedLimit(element, step)?.at ?? ''}/parts/${own.id}/by` : null
   const of = (track: number | undefined) => (track === undefined ? null : { element: element.id, track })
   const partPlane = usePlane(shot, of(own?.held))
   const ownPlane = usePlane(shot, step || scene.extract ? of(step?.held) : (element.held ?? null))
@@ -96,6 +101,7 @@ export function Handles({ scene: kept, placement, frame, over }: Props) {
             <Handle key={name} name={name} label={label} values={chosen.values} element={element} step={step} extract={scene.extract} shot={shot} placement={on(ownPlane)} frame={frame} over={over} put={put} />
           )),
         )}
+      {by && !painting && partAt && pinned(partPlane, PLACES.filter((name) => name in by).map((name) => <KeyPath key={name} shot={shot} at={`${partAt}/${name}`} placement={partPlaced} />))}
       {by && !painting && pinned(partPlane, <MatteHandles by={by} placement={partPlaced} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />)}
       {painting && <PaintLayer placement={partPlaced} size={brush.size} erases={brush.erases} onStroke={(points) => stroke(scene, points)} />}
     </>

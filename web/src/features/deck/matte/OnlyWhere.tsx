@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react'
 import { freeId } from '../../bench/numbered'
 import { DropdownMenu, Popover } from 'radix-ui'
 import { useQueryClient } from '@tanstack/react-query'
@@ -14,6 +15,7 @@ import { editedLimit } from '../../bench/limits'
 import { usePassesOf, servingOf } from '../../bench/passes'
 import { useBench, useBenchOf, type MatteShown, type Pointing } from '../../bench/store'
 import { withElement, withStep, type ShotOnBench } from '../../bench/useShot'
+import { Keyed, KeyedField } from '../../time/KeyMark'
 import { HeldToOwn } from '../../tracks/HeldField'
 import { PartEditor } from './PartEditor'
 import { DRAWN, JOINS, NO_FINISH, PART_KINDS, partWords, withPart } from './parts'
@@ -118,7 +120,7 @@ export function OnlyWhere({ shot, element, step }: Props) {
             <Hint text="Invert this part">
               <label className="flex items-center gap-1.5 text-dim">
                 <Toggle label="Not this part" on={part.invert} onChange={(invert) => keep('Invert a part', withPart(limit, place, (p) => ({ ...p, invert })))} />
-                Everywhere but this
+                Not this part
               </label>
             </Hint>
             <Button look="quiet" className="ml-auto px-0!" onClick={() => remove(place)} hint="Remove the selected part">
@@ -126,18 +128,20 @@ export function OnlyWhere({ shot, element, step }: Props) {
             </Button>
           </div>
           )}
-          <PartEditor
-            shot={shot}
-            element={element}
-            depth={depth}
-            by={part.by}
-            preview={(by) => shot.preview(changed(withPart(limit, place, (p) => ({ ...p, by }))))}
-            keep={(by, label) => keep(label ?? 'Set where', withPart(limit, place, (p) => ({ ...p, by })))}
-          />
+          <Keyed value={edited && part.id !== 0 ? { shot, at: `${edited.at}/parts/${part.id}/by` } : null}>
+            <PartEditor
+              shot={shot}
+              element={element}
+              depth={depth}
+              by={part.by}
+              preview={(by) => shot.preview(changed(withPart(limit, place, (p) => ({ ...p, by }))))}
+              keep={(by, label) => keep(label ?? 'Set where', withPart(limit, place, (p) => ({ ...p, by })))}
+            />
+          </Keyed>
           {DRAWN.has(part.by.kind) && <HeldToOwn element={element} held={part.held} onHold={(held) => keep(held === undefined ? 'Let the matte go' : 'Hold the matte to a plane', withPart(limit, place, (p) => ({ ...p, held }) as MattePart))} />}
         </>
       )}
-      {limit && step.only_where && <Whole shot={shot} element={element} step={step} limit={limit} changed={changed} invert={(invert) => own({ ...(step.only_where ?? limit), invert })} />}
+      {limit && step.only_where && <Whole shot={shot} element={element} step={step} limit={limit} at={edited?.at ?? ''} changed={changed} invert={(invert) => own({ ...(step.only_where ?? limit), invert })} />}
     </div>
   )
 }
@@ -188,7 +192,7 @@ const SHOWN: { value: 'no' | Exclude<MatteShown, null>; label: string; hint: str
 ]
 
 /** What is done with all parts together. */
-function Whole({ shot, element, step, limit, changed, invert }: Props & { limit: Limit; changed: (l: Limit | null) => Shot; invert: (on: boolean) => Shot }) {
+function Whole({ shot, element, step, limit, at, changed, invert }: Props & { limit: Limit; at: string; changed: (l: Limit | null) => Shot; invert: (on: boolean) => Shot }) {
   const { matteShown, set } = useBenchOf('matteShown', 'set')
   return (
     <div className="flex items-start gap-2 border-t border-line pt-1">
@@ -196,7 +200,9 @@ function Whole({ shot, element, step, limit, changed, invert }: Props & { limit:
       <div className="flex min-w-0 grow flex-col gap-1 [&_[role=radiogroup]>button]:px-1.5 [&_[role=group]>button]:px-1.5">
         <span className="flex items-center gap-1.5">
           <Choice label="Show the matte" value={matteShown ?? 'no'} options={SHOWN} onChange={(v) => set({ matteShown: v === 'no' ? null : v })} />
-          <EdgeButton finish={limit.finish ?? NO_FINISH} preview={(f) => shot.preview(changed({ ...limit, finish: f }))} keep={(f) => shot.commit('Shape the matte', changed({ ...limit, finish: f }))} />
+          <Keyed value={{ shot, at: `${at}/finish`, whole: (doc) => (limit.finish ? doc : changed({ ...limit, finish: NO_FINISH })) }}>
+            <EdgeButton finish={limit.finish ?? NO_FINISH} preview={(f) => shot.preview(changed({ ...limit, finish: f }))} keep={(f) => shot.commit('Shape the matte', changed({ ...limit, finish: f }))} />
+          </Keyed>
         </span>
         <span className="flex items-center justify-between gap-1.5">
           <label className="flex items-center gap-1.5 whitespace-nowrap text-dim">
@@ -216,6 +222,11 @@ function EdgeButton({ finish: f, preview, keep }: { finish: MatteEdge; preview: 
   const field = (label: string, value: number, unit: string | undefined, reset: number, slider: [number, number], put: (v: number) => MatteEdge, [min, max]: [number, number], step = 0.25) => (
     <NumberField label={label} value={value} unit={unit} step={step} reset={reset} slider={slider} min={min} max={max} onPreview={(v) => preview(put(v))} onCommit={(v) => keep(put(v))} />
   )
+  const keyed = (name: keyof MatteEdge, label: string, children: ReactNode) => (
+    <KeyedField name={name} label={label} value={f[name]}>
+      {children}
+    </KeyedField>
+  )
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -225,10 +236,10 @@ function EdgeButton({ finish: f, preview, keep }: { finish: MatteEdge; preview: 
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content side="top" align="end" sideOffset={6} className="z-40 flex w-64 flex-col gap-1.5 rounded-lg border border-line bg-panel p-3 shadow-xl">
-          {field('Grow', f.grow, 'px', 0, [-40, 40], (grow) => ({ ...f, grow }), [-400, 400])}
-          {field('Soften', f.soften, 'px', 0, [0, 60], (soften) => ({ ...f, soften }), [0, 400])}
-          {field('From', f.low, undefined, 0, [0, 1], (low) => ({ ...f, low }), [-10, 10], 0.01)}
-          {field('To', f.high, undefined, 1, [0, 1], (high) => ({ ...f, high }), [-10, 10], 0.01)}
+          {keyed('grow', 'Grow', field('Grow', f.grow, 'px', 0, [-40, 40], (grow) => ({ ...f, grow }), [-400, 400]))}
+          {keyed('soften', 'Soften', field('Soften', f.soften, 'px', 0, [0, 60], (soften) => ({ ...f, soften }), [0, 400]))}
+          {keyed('low', 'From', field('From', f.low, undefined, 0, [0, 1], (low) => ({ ...f, low }), [-10, 10], 0.01))}
+          {keyed('high', 'To', field('To', f.high, undefined, 1, [0, 1], (high) => ({ ...f, high }), [-10, 10], 0.01))}
           <label className="flex items-center gap-2 text-dim">
             <Toggle
               label="Only a band along the edge"
@@ -237,8 +248,15 @@ function EdgeButton({ finish: f, preview, keep }: { finish: MatteEdge; preview: 
             />
             Only a band along the edge
           </label>
-          {f.band && field('Inside', f.band[0], 'px', 6, [0, 60], (v) => ({ ...f, band: [v, f.band?.[1] ?? 6] }), [0, 400])}
-          {f.band && field('Outside', f.band[1], 'px', 6, [0, 60], (v) => ({ ...f, band: [f.band?.[0] ?? 6, v] }), [0, 400])}
+          {f.band &&
+            keyed(
+              'band',
+              'The band',
+              <div className="flex flex-col gap-1.5">
+                {field('Inside', f.band[0], 'px', 6, [0, 60], (v) => ({ ...f, band: [v, f.band?.[1] ?? 6] }), [0, 400])}
+                {field('Outside', f.band[1], 'px', 6, [0, 60], (v) => ({ ...f, band: [f.band?.[0] ?? 6, v] }), [0, 400])}
+              </div>,
+            )}
           <p className="text-[11px] text-dim">Negative growth chokes.</p>
         </Popover.Content>
       </Popover.Portal>

@@ -9,6 +9,7 @@ import { Hint } from '../../../ui/Hint'
 import { useBench, useBenchOf, type Brush } from '../../bench/store'
 import type { ShotOnBench } from '../../bench/useShot'
 import type { Triple } from '../../bench/geometry'
+import { KeyedField } from '../../time/KeyMark'
 import { Ball } from '../Ball'
 
 export interface PartProps<K extends LimitBy['kind'] = LimitBy['kind']> {
@@ -42,9 +43,14 @@ export function PartEditor(p: PartProps) {
     case 'polygon':
       return <Polygon {...p} by={by} />
     case 'ellipse':
-      return <Number label="Soft" unit="px" value={by.soft} reset={40} step={0.5} slider={[0, 300]} put={(soft, done) => (done ? p.keep : p.preview)({ ...by, soft })} />
+      return <Ellipse {...p} by={by} />
     case 'gradient':
-      return <p className="text-dim">Drag its two ends in the picture.</p>
+      return (
+        <>
+          <p className="text-dim">Drag its two ends in the picture.</p>
+          <Dragged of={[{ name: 'from', label: 'Nothing here', value: by.from }, { name: 'to', label: 'All here', value: by.to }]} />
+        </>
+      )
     case 'coverage':
     case 'named':
       return null
@@ -52,6 +58,8 @@ export function PartEditor(p: PartProps) {
 }
 
 interface NumberProps {
+  /** As documents call it. */
+  name: string
   label: string
   unit?: string
   value: number
@@ -62,8 +70,25 @@ interface NumberProps {
   put: (value: number, done: boolean) => void
 }
 
-function Number({ put, min = 0, ...n }: NumberProps) {
-  return <NumberField {...n} min={min} onPreview={(v) => put(v, false)} onCommit={(v) => put(v, true)} />
+function Number({ name, put, min = 0, ...n }: NumberProps) {
+  return (
+    <KeyedField name={name} label={n.label} value={n.value}>
+      <NumberField {...n} min={min} onPreview={(v) => put(v, false)} onCommit={(v) => put(v, true)} />
+    </KeyedField>
+  )
+}
+
+/** Keys of what is dragged in the picture and has no field here. */
+function Dragged({ of }: { of: { name: string; label: string; value: unknown }[] }) {
+  return (
+    <div className="flex gap-5 text-dim">
+      {of.map((v) => (
+        <KeyedField key={v.name} {...v}>
+          {v.label}
+        </KeyedField>
+      ))}
+    </div>
+  )
 }
 
 const chip = 'h-6 rounded-full border border-line bg-ground px-2 hover:border-dim'
@@ -137,37 +162,69 @@ function Depth({ shot, element, depth, by, preview, keep }: PartProps<'depth'>) 
       <RangeBar label="Depth" unit="units" ends={ends} bars={facts?.histogram} value={{ low: by.near, high: by.far, lowSoft: by.near_soft, highSoft: by.far_soft }} onPreview={(r) => preview(of(r))} onCommit={(r) => keep(of(r), 'Set depth range')} />
       <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[70px] [&_label>span:first-child]:w-[56px]">
         {fields.map(([name, label, reset]) => (
-          <Number key={name} label={label} value={by[name]} step={0.01} reset={reset} put={(v, done) => (done ? keep(changed(name, v), 'Set depth range') : preview(changed(name, v)))} />
+          <Number key={name} name={name} label={label} value={by[name]} step={0.01} reset={reset} put={(v, done) => (done ? keep(changed(name, v), 'Set depth range') : preview(changed(name, v)))} />
         ))}
       </div>
     </div>
   )
 }
 
+function Ellipse({ by, preview, keep }: PartProps<'ellipse'>) {
+  return (
+    <>
+      <Number name="soft" label="Soft" unit="px" value={by.soft} reset={40} step={0.5} slider={[0, 300]} put={(soft, done) => (done ? keep : preview)({ ...by, soft })} />
+      <Dragged of={[{ name: 'centre', label: 'Place', value: by.centre }, { name: 'radii', label: 'Size', value: by.radii }, { name: 'turned', label: 'Turn', value: by.turned }]} />
+    </>
+  )
+}
+
 function Facing({ by, preview, keep }: PartProps<'facing'>) {
   return (
     <div className="flex items-start gap-2">
-      <Ball label="Direction" value={by.toward} onPreview={(toward: Triple) => preview({ ...by, toward })} onCommit={(toward: Triple) => keep({ ...by, toward })} />
+      <KeyedField name="toward" label="Direction" value={by.toward}>
+        <Ball label="Direction" value={by.toward} onPreview={(toward: Triple) => preview({ ...by, toward })} onCommit={(toward: Triple) => keep({ ...by, toward })} />
+      </KeyedField>
       <div className="flex flex-col gap-0.5 [&_input]:w-[84px] [&_label>span:first-child]:w-12">
-        <Number label="Within" unit="°" value={by.within} reset={30} step={1} slider={[0, 180]} put={(v, done) => (done ? keep : preview)({ ...by, within: v, until: Math.max(v, by.until) })} />
-        <Number label="Until" unit="°" value={by.until} reset={70} step={1} slider={[0, 180]} put={(v, done) => (done ? keep : preview)({ ...by, until: v, within: Math.min(v, by.within) })} />
+        <Number name="within" label="Within" unit="°" value={by.within} reset={30} step={1} slider={[0, 180]} put={(v, done) => (done ? keep : preview)({ ...by, within: v, until: Math.max(v, by.until) })} />
+        <Number name="until" label="Until" unit="°" value={by.until} reset={70} step={1} slider={[0, 180]} put={(v, done) => (done ? keep : preview)({ ...by, until: v, within: Math.min(v, by.within) })} />
       </div>
     </div>
   )
 }
 
+const LUMINANCE = [
+  ['low', 'From', 0.6],
+  ['high', 'To', 1],
+  ['low_soft', 'From soft', 0.15],
+  ['high_soft', 'To soft', 1],
+] as const
+
 function Luminance({ by, preview, keep }: PartProps<'luminance'>) {
   const of = (r: { low: number; high: number; lowSoft: number; highSoft: number }): LimitBy => ({ kind: 'luminance', low: r.low, high: r.high, low_soft: r.lowSoft, high_soft: r.highSoft })
+  const changed = (name: (typeof LUMINANCE)[number][0], v: number) => {
+    const next = { ...by, [name]: v }
+    // The other end gives way, so that the range never turns over.
+    if (name === 'low') next.high = Math.max(next.high, v)
+    if (name === 'high') next.low = Math.min(next.low, v)
+    return next
+  }
   return (
-    <RangeBar
-      label="Luminance"
-      unit="of the screen's white"
-      ends={[0, 1.2]}
-      ground="linear-gradient(to right, #000, #fff 83%, #fff)"
-      value={{ low: by.low, high: by.high, lowSoft: by.low_soft, highSoft: by.high_soft }}
-      onPreview={(r) => preview(of(r))}
-      onCommit={(r) => keep(of(r), 'Set luminance range')}
-    />
+    <div className="flex flex-col gap-1">
+      <RangeBar
+        label="Luminance"
+        unit="of the screen's white"
+        ends={[0, 1.2]}
+        ground="linear-gradient(to right, #000, #fff 83%, #fff)"
+        value={{ low: by.low, high: by.high, lowSoft: by.low_soft, highSoft: by.high_soft }}
+        onPreview={(r) => preview(of(r))}
+        onCommit={(r) => keep(of(r), 'Set luminance range')}
+      />
+      <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[70px] [&_label>span:first-child]:w-[56px]">
+        {LUMINANCE.map(([name, label, reset]) => (
+          <Number key={name} name={name} label={label} value={by[name]} step={0.01} reset={reset} put={(v, done) => (done ? keep(changed(name, v), 'Set luminance range') : preview(changed(name, v)))} />
+        ))}
+      </div>
+    </div>
   )
 }
 
@@ -181,10 +238,10 @@ function Hue({ by, preview, keep }: PartProps<'hue'>) {
         <span className="absolute -top-0.5 h-3 w-0.5 bg-text" style={{ left: `${((((by.hue % 360) + 360) % 360) / 360) * 100}%` }} />
       </div>
       <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[76px] [&_label>span:first-child]:w-[46px]">
-        <Number label="Hue" unit="°" value={by.hue} reset={30} step={1} slider={[0, 360]} min={-360} put={(v, done) => put({ hue: v })(done)} />
-        <Number label="Width" unit="°" value={by.width} reset={40} step={1} slider={[0, 360]} put={(v, done) => put({ width: Math.min(v, 360) })(done)} />
-        <Number label="Soft" unit="°" value={by.soft} reset={20} step={1} slider={[0, 180]} put={(v, done) => put({ soft: Math.min(v, 360) })(done)} />
-        <Number label="Greys" value={by.least} reset={0.15} step={0.01} slider={[0, 1]} put={(v, done) => put({ least: Math.min(v, 1) })(done)} />
+        <Number name="hue" label="Hue" unit="°" value={by.hue} reset={30} step={1} slider={[0, 360]} min={-360} put={(v, done) => put({ hue: v })(done)} />
+        <Number name="width" label="Width" unit="°" value={by.width} reset={40} step={1} slider={[0, 360]} put={(v, done) => put({ width: Math.min(v, 360) })(done)} />
+        <Number name="soft" label="Soft" unit="°" value={by.soft} reset={20} step={1} slider={[0, 180]} put={(v, done) => put({ soft: Math.min(v, 360) })(done)} />
+        <Number name="least" label="Greys" value={by.least} reset={0.15} step={0.01} slider={[0, 1]} put={(v, done) => put({ least: Math.min(v, 1) })(done)} />
       </div>
     </div>
   )
@@ -242,7 +299,8 @@ function Polygon({ by, preview, keep }: PartProps<'polygon'>) {
         </Button>
         <span className="text-dim">{by.corners.length < 3 ? 'Click at least three corners.' : 'Drag corners to move them; double-click one to remove it.'}</span>
       </div>
-      <Number label="Soft" unit="px" value={by.soft} reset={4} step={0.5} slider={[0, 200]} put={(soft, done) => (done ? keep : preview)({ ...by, soft })} />
+      {by.corners.length > 2 && <Dragged of={[{ name: 'corners', label: 'Corners', value: by.corners }]} />}
+      <Number name="soft" label="Soft" unit="px" value={by.soft} reset={4} step={0.5} slider={[0, 200]} put={(soft, done) => (done ? keep : preview)({ ...by, soft })} />
     </div>
   )
 }
