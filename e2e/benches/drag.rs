@@ -1,4 +1,4 @@
-//! What a drag feels like in the browser: a shot of 1920×1080 in a window of 1920×1080, in Pair and in Single. Pointer
+//! What a drag feels like in the browser, and how evenly frames play: a shot of 1920×1080 in a window of 1920×1080, in Pair and in Single. Pointer
 //! moves come at the screen's own pace; for each, the time until a picture of that value or a newer one is drawn, with
 //! everything in between: JSON, engine, view, PNG, decoding, drawing. Server and browser share the machine. A report of
 //! percentiles rather than criterion's statistics. `cargo bench -p jugata-e2e --bench drag`.
@@ -106,8 +106,64 @@ async fn main() {
         let field = "[data-column=Does] input.figures";
         measure(&s, field, &format!("{name}, a lamp and Refocus, of which its depth is dragged")).await;
     }
+    take(&s).await;
     s.end().await;
 }
+
+/// Frames of the take.
+const FRAMES: usize = 48;
+
+/// A take of 1920×1080 in a window of 1280×800, seen at half its size: played from what is kept, then a value is dragged while
+/// pictures of other frames are made ahead.
+async fn take(s: &Stage) {
+    s.browser.set_window_rect(0, 0, 1280, 800).await.unwrap();
+    let files: Vec<_> = (1..=FRAMES)
+        .map(|frame| {
+            let (w, h) = (1920, 1080);
+            let px = (0..w * h).flat_map(|i| [(i % w + 20 * frame) as u8, (i / w) as u8, (i * 7 / 5) as u8]);
+            let png =
+                jugata_exchange::png_write::screen(w as u32, h as u32, &px.collect::<Vec<_>>()).unwrap();
+            let file = s.folder.path().join(format!("take.{frame:04}.png"));
+            std::fs::write(&file, png).unwrap();
+            file
+        })
+        .collect();
+    s.open_frames(&files).await;
+    s.browser.action_chain().send_keys("2").perform().await.unwrap();
+    s.add_change("Exposure").await;
+    s.rest().await;
+    s.script(WATCH).await;
+    s.see(&format!("[data-kept='{FRAMES}']")).await;
+    println!("playing: {}", s.browser.execute(PLAY, vec![]).await.unwrap().json());
+    let field = "[data-column=Does] input.figures";
+    measure(s, field, "Single, a take whose frames are all there, exposure").await;
+    // Another value, whose frames are not there: the drag begins while they are made.
+    for moves in [20, 180] {
+        s.type_number("Exposure (stops)", &format!("0.{moves}")).await;
+        tokio::time::sleep(Duration::from_millis(900)).await;
+        let measured = s.browser.execute(&moving(field, moves), vec![]).await.unwrap().json().clone();
+        if moves > 20 {
+            report("Single, a take whose frames are being made, exposure", &measured);
+        }
+        s.rest().await;
+    }
+}
+
+/// Plays for five seconds, and says how many frames were drawn, how far apart, and whether one was left out.
+const PLAY: &str = r"
+const frames = [];
+const ruler = document.querySelector('[data-frame]');
+const seen = new MutationObserver(() => frames.push([performance.now(), Number(ruler.dataset.frame)]));
+seen.observe(ruler, { attributes: true, attributeFilter: ['data-frame'] });
+const press = () => document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'l', bubbles: true }));
+press();
+await new Promise((r) => setTimeout(r, 5000));
+press();
+seen.disconnect();
+const last = Number(document.querySelector('[data-slider=frame] [role=slider]').getAttribute('aria-valuemax'));
+const gaps = frames.slice(1).map(([t], i) => t - frames[i][0]).sort((a, b) => a - b);
+const left = frames.slice(1).filter(([, f], i) => f !== (frames[i][1] % last) + 1).length;
+return { frames: frames.length, left_out: left, gap_p50_ms: gaps[gaps.length >> 1], gap_p95_ms: gaps[Math.floor(gaps.length * 0.95)], gap_most_ms: gaps.at(-1), late: gaps.filter((g) => g > 1.5 * 1000 / 24).length }";
 
 async fn measure(s: &Stage, css: &str, what: &str) {
     // The first drag warms the caches.

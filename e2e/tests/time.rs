@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_e2e::Stage;
+use thirtyfour::Key;
 
 async fn next_frame(s: &Stage, frame: i32) {
     s.click("[aria-label='Next frame']").await;
@@ -107,6 +108,60 @@ async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
     let went = s.script("return window.went.slice(0, 8).join(' ')").await;
     assert_eq!(went, "2 3 4 1 2 3 4 1", "none is left out");
     s.rest().await;
+    // What was worked out is kept, by what it is: a change that is taken back asks for no picture again.
+    s.see("[data-kept='4']").await;
+    s.type_number("Exposure (stops)", "1").await;
+    s.see("[data-kept='4']").await;
+    s.rest().await;
+    s.browser
+        .action_chain()
+        .key_down(Key::Control)
+        .send_keys("z")
+        .key_up(Key::Control)
+        .perform()
+        .await
+        .unwrap();
+    s.rest().await;
+    s.see("[data-kept='4']").await;
+    let asked = "performance.getEntriesByType('resource').filter((e) => e.name.includes(encodeURIComponent('{\"kind\":\"shot\"}'))).length";
+    s.script(&format!("window.went.length = 0; window.asked = {asked}")).await;
+    s.click("[data-pane=picture]").await;
+    s.browser.action_chain().send_keys("j").perform().await.unwrap();
+    s.until("they have played backwards", "window.went.length >= 6").await;
+    s.browser.action_chain().send_keys("j").perform().await.unwrap();
+    let backwards = s.script("return window.went.slice(0, 5).join(' ')").await;
+    assert!("4 3 2 1 4 3 2 1 4 3".contains(backwards.as_str().unwrap()), "{backwards}");
+    assert_eq!(s.script(&format!("return {asked} - window.asked")).await, 0, "all were there");
+    // Between two marks, and once.
+    s.click("[data-ruler-key='1']").await;
+    next_frame(&s, 2).await;
+    s.browser.action_chain().send_keys("i").perform().await.unwrap();
+    next_frame(&s, 3).await;
+    s.browser.action_chain().send_keys("o").perform().await.unwrap();
+    s.see("[data-between='2-3']").await;
+    s.script("window.went.length = 0").await;
+    s.browser.action_chain().send_keys("l").perform().await.unwrap();
+    s.until("both have played", "window.went.length >= 4").await;
+    s.browser.action_chain().send_keys("l").perform().await.unwrap();
+    let went = s.script("return window.went.slice(0, 4).join(' ')").await;
+    assert_eq!(went, "2 3 2 3");
+    s.click("[data-playing-menu]").await;
+    s.words("There and back").await;
+    s.look("time_playing").await;
+    s.words("All frames").await.click().await.unwrap();
+    s.until("the marks are gone", "!document.querySelector('[data-between]')").await;
+    s.browser.action_chain().send_keys(Key::Escape).perform().await.unwrap();
+    // One pixel over time.
+    s.words("Time").await.click().await.unwrap();
+    s.click("[data-pixel-course]").await;
+    s.click_pane("picture", 20, 10).await;
+    s.until(
+        "the course of the pixel is there",
+        "document.querySelector('[data-pixel-at] [data-course=\"4\"]')",
+    )
+    .await;
+    s.look("time_pixel").await;
+    s.words("Time").await.click().await.unwrap();
     // Frames side by side; a click goes to one.
     s.words("Strip").await.click().await.unwrap();
     s.until(
@@ -121,6 +176,76 @@ async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
     let count = s.script("return window.went.length").await;
     tokio::time::sleep(std::time::Duration::from_millis(400)).await;
     assert_eq!(s.script("return window.went.length").await, count, "it has stopped");
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn mattes_joins_and_placements_have_keys_and_several_are_changed_at_once() {
+    let s = Stage::start(320, 1).await;
+    s.open_take(4, 8, 480).await;
+    s.add_change("Exposure").await;
+    s.add_part("depth").await;
+    s.rest().await;
+    let at = |place: &str| format!("[data-key][data-at$='{place}']");
+    let key = async |place: &str| {
+        s.click(&at(place)).await;
+        s.see(&format!("{}[data-key=key]", at(place))).await;
+        s.rest().await;
+    };
+    key("/by/near").await;
+    key("/joins/strength").await;
+    next_frame(&s, 2).await;
+    next_frame(&s, 3).await;
+    s.type_number("Near", "7").await;
+    s.see(&format!("{}[data-key=key]", at("/by/near"))).await;
+    s.rest().await;
+    s.click("[data-edge]").await;
+    key("/finish/grow").await;
+    s.look("time_edge_keyed").await;
+    s.browser.action_chain().send_keys(Key::Escape).perform().await.unwrap();
+    s.add_part("ellipse").await;
+    s.rest().await;
+    key("/by/centre").await;
+    s.click("[aria-label='Frame before']").await;
+    s.see("[data-frame='2']").await;
+    s.drag("[data-handle=ellipse-centre]", -90, 40).await;
+    s.see(&format!("{}[data-key=key]", at("/by/centre"))).await;
+    s.see("[data-key-path$='/by/centre']").await;
+    s.rest().await;
+    s.look("time_matte_keyed").await;
+    // A key is dragged in the picture, too.
+    s.drag("[data-handle=key-3]", 60, -30).await;
+    s.rest().await;
+    s.look("time_matte_path").await;
+    next_frame(&s, 3).await;
+    s.rest().await;
+    s.click("[data-element='1'] button").await;
+    s.click("[data-place-element]").await;
+    s.rest().await;
+    key("/placement/scale").await;
+    s.look("time_placement_keyed").await;
+
+    // All keys of one value: nearer together, then the same elsewhere.
+    s.words("Time").await.click().await.unwrap();
+    let driven = |place: &str| format!("[data-driven$='{place}']");
+    s.click(&driven("/by/near")).await;
+    s.words("Pick all keys").await.click().await.unwrap();
+    s.see("[data-picked-keys='2']").await;
+    s.type_number("Stretch (×)", "0.5").await;
+    s.see("[data-point='2'][data-picked=true]").await;
+    s.look("time_keys_picked").await;
+    s.words("Copy").await.click().await.unwrap();
+    s.click(&driven("/joins/strength")).await;
+    s.words("Paste 2").await.click().await.unwrap();
+    s.see("[data-point='4']").await;
+    s.see("[data-picked-keys='2']").await;
+    s.words("Take away").await.click().await.unwrap();
+    s.until("the first one is left", "document.querySelectorAll('[data-point]').length === 1").await;
+    s.rest().await;
+    s.browser.refresh().await.unwrap();
+    s.see("[data-frame]").await;
+    s.words("Time").await.click().await.unwrap();
+    s.until("what moves is there", "document.querySelectorAll('[data-driven]').length === 5").await;
     s.end().await;
 }
 
@@ -153,6 +278,15 @@ async fn a_range_of_frames_is_written_stopped_and_goes_on() {
     s.words("Hand off").await.click().await.unwrap();
     s.words("A range of frames").await.click().await.unwrap();
     s.type_number("Last", "6").await;
+    // An animated proof, as the browser's own decoder takes it.
+    let proof = "const link = document.querySelector('[data-proof]').href;
+        const data = await (await fetch(link)).arrayBuffer();
+        const decoder = new ImageDecoder({ data, type: 'image/png' });
+        await decoder.tracks.ready;
+        await decoder.completed;
+        const { image } = await decoder.decode({ frameIndex: 5 });
+        return [decoder.tracks.selectedTrack.frameCount, image.displayWidth, Math.floor(image.duration / 1000), decoder.tracks.selectedTrack.repetitionCount === Infinity];";
+    assert_eq!(s.script(proof).await, serde_json::json!([6, 480, 41, true]));
     s.click("[data-start-job]").await;
     s.see("[data-job=running]").await;
     s.click("[data-job-change=stop]").await;

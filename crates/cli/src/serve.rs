@@ -68,7 +68,11 @@ impl Serve {
             if self.demo && !rooms.store.has_shots()? {
                 // The orrery comes last: the newest shot is the one that opens first.
                 demo::make_title(&rooms, self.demo_width).await.map_err(|e| e.sentence)?;
-                println!("Rendering the demo scene (once, about a quarter of a minute) …");
+                println!("Rendering the demo scenes (once, about a minute) …");
+                let half = self.demo_width / 2;
+                demo::make_take(&rooms, Settings::sized(half, half * 9 / 16, 2), demo::FRAMES)
+                    .await
+                    .map_err(|e| e.sentence)?;
                 let size = Settings {
                     width: self.demo_width,
                     height: self.demo_width * 9 / 16,

@@ -120,6 +120,17 @@ fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
     say(&run(&["review", "shot.json", "--media", "media", "--out", "review.html"], folder.path()));
     let sheet = std::fs::read(folder.path().join("review.html")).unwrap();
     assert!(sheet.starts_with(b"<!doctype html>") && sheet == server.bytes(&format!("{path}/sheet")));
+    say(&run(&["proof", "shot.json", "--media", "media", "--out", "proof.png"], folder.path()));
+    let proof = std::fs::read(folder.path().join("proof.png")).unwrap();
+    let target = "%7B%22kind%22%3A%22shot%22%7D";
+    assert!(proof == server.bytes(&format!("{path}/proof?target={target}")));
+    assert!(
+        complaint(
+            &["proof", "shot.json", "--media", "media", "--out", "x.png", "--frames", "9-3"],
+            folder.path()
+        )
+        .contains("frames")
+    );
     // A preset that the server saved is put on the element without it.
     let (shot, presets) = (server.get(&format!("/api/shots/{id}"))["shot"].clone(), "/api/presets");
     let save = json!({"shot": shot, "element": 1, "steps": [1], "name": "Cool side"});
@@ -271,8 +282,8 @@ fn media_that_nothing_names_are_collected() {
     assert!(line(&["collect"]).starts_with("0 files"), "what came today may be on its way into a shot");
     assert!(line(&["collect", "--older-than", "0"]).starts_with("1 files"));
     assert!(!file.exists());
-    // The demo shot still has its own.
-    assert_eq!(server.get("/api/media/usage")["files"], 1);
+    // The demo shots still have their own: a picture, and a take of 48 frames.
+    assert_eq!(server.get("/api/media/usage")["files"], 49);
 }
 
 #[test]

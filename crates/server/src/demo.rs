@@ -1,16 +1,20 @@
-//! The demo shots: the Veldmere orrery with one lamp added, and the observatory's title.
+//! The demo shots: the Veldmere orrery with one lamp added, a take of it turning, and the observatory's title.
 
 use crate::App;
 use crate::error::Failure;
 use jugata_core::{Scale, Window};
 use jugata_shot::document::{Element, FORMAT, Limit, LimitBy, Shot};
+use jugata_shot::drives::{Drift, Drive, DrivenBy, Goes, Key};
 use jugata_shot::engine::{Engine, Request, Target};
+use jugata_shot::files::MediaFile;
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{Lettering, MadeKind, OutlineRing, Pattern, PatternForm};
-use jugata_shot::steps::{Blur, EdgeLight, Emboss, Exposure, Gloss, Outline, SoftShadow, StepKind, Vignette};
+use jugata_shot::steps::{
+    Blur, EdgeLight, Emboss, Exposure, Gloss, Outline, Refocus, SoftShadow, StepKind, Vignette,
+};
 use jugata_shot::{Step, intake};
 use jugata_standin::orrery::object_id;
-use jugata_standin::{Settings, export, render};
+use jugata_standin::{Passes, Settings, export, render};
 use rocket::http::Status;
 use rocket::tokio::task::spawn_blocking;
 use uuid::Uuid;
@@ -44,6 +48,101 @@ pub async fn make(rooms: &App, settings: Settings) -> Result<Uuid, Failure> {
     })
     .await
     .map_err(broken)?
+}
+
+/// Frames of the take.
+pub const FRAMES: i32 = 48;
+
+/// The orrery's own frames from one of the take to the next.
+const PACE: i32 = 3;
+
+/// Renders a take of the orrery turning and makes a shot of it: the focus goes from one planet to another, a lamp drifts, and
+/// what is near comes out of the dark.
+///
+/// # Errors
+/// The database or the media store.
+pub async fn make_take(rooms: &App, settings: Settings, frames: i32) -> Result<Uuid, Failure> {
+    let broken = |e: rocket::tokio::task::JoinError| Failure::new(Status::InternalServerError, e.to_string());
+    let mut files = Vec::new();
+    let mut seen = Vec::new();
+    for frame in 1..=frames {
+        let settings = Settings { frame: PACE * frame, ..settings.clone() };
+        let (bytes, far) = spawn_blocking(move || {
+            let passes = render(&settings);
+            Ok::<_, jugata_exchange::ExchangeError>((
+                export::slim(&passes)?,
+                RACK.map(|name| far(&passes, name)),
+            ))
+        })
+        .await
+        .map_err(broken)??;
+        let (name, size) = (format!("veldmere_take.{frame:04}.exr"), bytes.len() as u64);
+        let media = rooms.media.put(bytes).await?;
+        files.push((MediaFile { name, media }, size));
+        seen.push(far);
+    }
+    let (store, engine) = (rooms.store.clone(), rooms.engine.clone());
+    spawn_blocking(move || {
+        for (file, size) in &files {
+            store.note_media(&file.media, &file.name, *size)?;
+        }
+        let names: Vec<MediaFile> = files.into_iter().map(|(file, _)| file).collect();
+        let mut shot = intake::shot_of_files(&names, engine.as_ref())?;
+        shot.name = "Veldmere take".into();
+        let element = &mut shot.elements[0];
+        element.name = "Orrery".into();
+        (element.steps, shot.drives) = take_steps(frames, &seen);
+        Ok(store.create(&shot, "Bring in the take")?)
+    })
+    .await
+    .map_err(broken)?
+}
+
+/// The planets between which the focus goes.
+const RACK: [&str; 2] = ["Ringed", "Enamel"];
+
+/// Depth of the middle of an object, scene units.
+fn far(passes: &Passes, name: &str) -> f32 {
+    let id = object_id(name) as f32;
+    let (ids, depths) = (passes.id.plane(0), passes.depth.plane(0));
+    let mut own: Vec<f32> =
+        ids.iter().zip(depths).filter(|(i, z)| **i == id && z.is_finite()).map(|(_, z)| *z).collect();
+    own.sort_by(f32::total_cmp);
+    own.get(own.len() / 2).copied().unwrap_or(9.0)
+}
+
+/// What is done in the take, and what moves it. `seen` has the depths of both planets on each frame.
+fn take_steps(frames: i32, seen: &[[f32; 2]]) -> (Vec<Step>, Vec<Drive>) {
+    let at = |share: f32| 1.0 + (share * (frames - 1) as f32).round();
+    let depth = |share: f32, planet: usize| seen.get(at(share) as usize - 1).map_or(9.0, |far| far[planet]);
+    let near = |near: f32| LimitBy::Depth { near, far: 100.0, near_soft: 1.5, far_soft: 0.0 };
+    let mut dark = Step::new(1, StepKind::Exposure(Exposure { stops: -3.5 }));
+    dark.only_where = Some(Limit::of(near(20.0)).inverted());
+    let lamp =
+        Lamp { toward: [0.78, 0.35, 0.52], colour: [0.55, 0.78, 1.0], intensity: 0.6, ..Lamp::default() };
+    let light = Step::new(2, StepKind::Relight(lamp.into()));
+    let blur = Refocus { far_px: 20.0, near_px: 20.0, ..Refocus::default() };
+    let rack = Step::new(3, blur.into());
+    let keyed = |id, at: &str, keys: &[(f32, f32)]| Drive {
+        id,
+        at: format!("elements/1/steps/{at}"),
+        by: Some(DrivenBy::Keys {
+            keys: keys.iter().map(|&(frame, v)| Key { frame, value: vec![v], goes: Goes::Smooth }).collect(),
+        }),
+        drift: None,
+    };
+    let drives = vec![
+        // All but the wall is dark at first; then the threshold comes nearer, and what is farther than it is seen.
+        keyed(1, "1/only_where/parts/1/by/near", &[(at(0.0), 13.0), (at(0.3), 1.0)]),
+        Drive {
+            id: 2,
+            at: "elements/1/steps/2/does/lamps/1/toward".into(),
+            by: None,
+            drift: Some(Drift { amount: 0.35, period: 16.0, seed: 4 }),
+        },
+        keyed(3, "3/does/focus", &[(at(0.35), depth(0.35, 0)), (at(0.75), depth(0.75, 1))]),
+    ];
+    (vec![dark, light, rack], drives)
 }
 
 /// Lets the lamps of the first step fall on brass as on brass, as one click in the deck does.

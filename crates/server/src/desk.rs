@@ -2,7 +2,8 @@
 //!
 //! Pictures use all processors by themselves, so that more of them at once would only need more memory. What waits for
 //! its turn and is no longer wanted leaves the queue at once: of a pane that is dragged in, only the newest request
-//! comes to be worked on. Equal pictures that are asked for at the same time are made once.
+//! comes to be worked on. Equal pictures that are asked for at the same time are made once. What is made ahead of being
+//! wanted is made while there is nothing else to do, and given up as soon as there is.
 
 use crate::App;
 use crate::error::Failure;
@@ -15,7 +16,7 @@ use rocket::tokio::task::spawn_blocking;
 use rocket::tokio::time::{Duration, sleep, timeout};
 use std::collections::HashMap;
 use std::future::Future;
-use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
 /// Computations at once: a long one leaves room for the panes.
@@ -42,7 +43,20 @@ pub struct Desk {
     decoding: Semaphore,
     finished: Cache<String, Arc<Vec<u8>>>,
     running: Mutex<HashMap<u64, Cancel>>,
+    ahead: Mutex<HashMap<u64, Cancel>>,
+    /// Computations that somebody waits for, begun or in the queue.
+    wanted: AtomicUsize,
     next: AtomicU64,
+    next_ahead: AtomicU64,
+}
+
+/// Somebody waits for a computation for as long as this lives.
+struct Wanted<'d>(&'d Desk);
+
+impl Drop for Wanted<'_> {
+    fn drop(&mut self) {
+        self.0.wanted.fetch_sub(1, Ordering::SeqCst);
+    }
 }
 
 impl Default for Desk {
@@ -53,7 +67,10 @@ impl Default for Desk {
             decoding: Semaphore::new(DECODING),
             finished: Cache::builder().max_capacity(FINISHED).weigher(weigh).build(),
             running: Mutex::default(),
+            ahead: Mutex::default(),
+            wanted: AtomicUsize::new(0),
             next: AtomicU64::new(0),
+            next_ahead: AtomicU64::new(0),
         }
     }
 }
@@ -75,19 +92,58 @@ impl Desk {
         self.running.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
+    /// Somebody wants something now: what is made ahead gives way.
+    fn want(&self) -> Wanted<'_> {
+        self.wanted.fetch_add(1, Ordering::SeqCst);
+        self.ahead().values().for_each(Cancel::cancel);
+        Wanted(self)
+    }
+
+    fn ahead(&self) -> std::sync::MutexGuard<'_, HashMap<u64, Cancel>> {
+        self.ahead.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Until nothing is wanted, or an error as soon as nobody wants what was to be made ahead.
+    async fn idle(&self, cancel: &Cancel) -> Result<(), Failure> {
+        while self.wanted.load(Ordering::SeqCst) > 0 {
+            given_up(cancel)?;
+            sleep(LOOK).await;
+        }
+        given_up(cancel)
+    }
+
     /// A turn, or an error as soon as nobody wants it any more.
     async fn turn<'s>(of: &'s Semaphore, cancel: &Cancel) -> Result<SemaphorePermit<'s>, Failure> {
         let ended = |_| Failure::new(Status::ServiceUnavailable, "The server is ending; start it again.");
         let wanted = async {
-            while !cancel.is_cancelled() {
+            loop {
+                given_up(cancel)?;
                 sleep(LOOK).await;
             }
         };
         rocket::tokio::select! {
             biased;
-            () = wanted => Err(Failure::new(NOBODY_WAITS, "Nobody waits for this any more.")),
+            no = wanted => no,
             permit = of.acquire() => permit.map_err(ended),
         }
+    }
+
+    /// The picture of a tag, if it is kept; else `make` makes it ahead of being wanted. Nobody is kept waiting for it, so that
+    /// one who wants it now makes it himself.
+    ///
+    /// # Errors
+    /// As `make`.
+    pub async fn finished_ahead<F: Future<Output = Result<Vec<u8>, Failure>>>(
+        &self,
+        tag: &str,
+        make: F,
+    ) -> Result<Arc<Vec<u8>>, Failure> {
+        if let Some(bytes) = self.finished.get(tag).await {
+            return Ok(bytes);
+        }
+        let bytes = Arc::new(make.await?);
+        self.finished.insert(tag.to_owned(), Arc::clone(&bytes)).await;
+        Ok(bytes)
     }
 
     /// The picture of a tag, made by `make` if nobody has made it or is making it. One who waits for another's picture,
@@ -153,12 +209,51 @@ pub async fn compute<T: Send + 'static, E: Into<Failure> + Send + 'static>(
     cancel: &Cancel,
     job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
 ) -> Result<T, Failure> {
+    let _wanted = rooms.desk.want();
+    in_turn(rooms, cancel, job).await
+}
+
+/// Work with pixels that nobody waits for yet: while nothing else is to be done, and given up for what is.
+///
+/// # Errors
+/// As the job; nobody who waits, or somebody who waits for something else.
+pub async fn compute_ahead<T: Send + 'static, E: Into<Failure> + Send + 'static>(
+    rooms: &Arc<App>,
+    cancel: &Cancel,
+    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
+) -> Result<T, Failure> {
+    let desk = &rooms.desk;
+    desk.idle(cancel).await?;
+    let number = desk.next_ahead.fetch_add(1, Ordering::Relaxed);
+    desk.ahead().insert(number, cancel.clone());
+    // Something may have been wanted between the look and the note.
+    let done = match desk.wanted.load(Ordering::SeqCst) {
+        0 => in_turn(rooms, cancel, job).await,
+        _ => Err(nobody()),
+    };
+    desk.ahead().remove(&number);
+    done
+}
+
+async fn in_turn<T: Send + 'static, E: Into<Failure> + Send + 'static>(
+    rooms: &Arc<App>,
+    cancel: &Cancel,
+    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
+) -> Result<T, Failure> {
     let _turn = Desk::turn(&rooms.desk.computing, cancel).await?;
     let number = rooms.desk.next.fetch_add(1, Ordering::Relaxed);
     rooms.desk.running().insert(number, cancel.clone());
     let done = work(rooms, job).await;
     rooms.desk.running().remove(&number);
     done
+}
+
+fn nobody() -> Failure {
+    Failure::new(NOBODY_WAITS, "Nobody waits for this any more.")
+}
+
+fn given_up(cancel: &Cancel) -> Result<(), Failure> {
+    if cancel.is_cancelled() { Err(nobody()) } else { Ok(()) }
 }
 
 /// Unpacks a file, in its turn.
@@ -171,4 +266,26 @@ pub async fn decode<T, F: Future<Output = Result<T, Failure>>>(
 ) -> Result<T, Failure> {
     let _turn = Desk::turn(&rooms.desk.decoding, &Cancel::new()).await?;
     job().await
+}
+
+#[cfg(test)]
+mod tests {
+    #![allow(clippy::unwrap_used)]
+    use super::*;
+
+    #[rocket::async_test]
+    async fn what_is_made_ahead_waits_for_quiet_and_gives_way() {
+        let (desk, cancel) = (Desk::default(), Cancel::new());
+        let soon = Duration::from_millis(100);
+        let wanted = desk.want();
+        assert!(timeout(soon, desk.idle(&cancel)).await.is_err(), "somebody waits for something");
+        drop(wanted);
+        timeout(soon, desk.idle(&cancel)).await.unwrap().unwrap();
+        desk.ahead().insert(1, cancel.clone());
+        let wanted = [desk.want(), desk.want()];
+        assert!(cancel.is_cancelled());
+        assert_eq!(desk.idle(&cancel).await.unwrap_err().status, NOBODY_WAITS);
+        drop(wanted);
+        timeout(soon, desk.idle(&Cancel::new())).await.unwrap().unwrap();
+    }
 }

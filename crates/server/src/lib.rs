@@ -45,6 +45,8 @@ pub struct App {
     pub media: MediaStore,
     /// Evaluates documents.
     pub engine: Arc<Engine>,
+    /// The same for what is made ahead.
+    pub ahead: Engine,
     /// Who waits for what.
     pub viewers: viewers::Viewers,
     /// What is being worked on.
@@ -76,11 +78,14 @@ pub async fn open(config: Config) -> Result<Arc<App>, StoreError> {
     let media = MediaStore::local(&config.media)?;
     media.take_over()?;
     let library = StoreLibrary::new(media.clone(), rocket::tokio::runtime::Handle::current());
-    let engine = Arc::new(Engine::new(Box::new(library), config.limits, config.caches));
+    let [most, part] = config.caches.parted();
+    let engine = Arc::new(Engine::new(Box::new(library), config.limits, most));
+    let ahead = engine.beside(part);
     Ok(Arc::new(App {
         store,
         media,
         engine,
+        ahead,
         viewers: Default::default(),
         desk: desk::Desk::default(),
         news: Sender::new(NEWS),

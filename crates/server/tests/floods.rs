@@ -101,6 +101,26 @@ async fn equal_pictures_are_made_once_and_what_nobody_waits_for_is_not_made() {
     assert!(codes.contains(&200) && codes.iter().all(|c| [200, 499].contains(c)), "{codes:?}");
     assert!(codes.iter().filter(|c| **c == 200).count() < 32, "{codes:?}");
 
+    // What is asked for ahead never keeps anybody waiting for the same picture, and is made in the end.
+    let ahead = |exposure: f32| {
+        let look = json!({"target": {"kind": "shot"}, "view": {"exposure": exposure}, "ahead": true});
+        b.at(&format!("picture?look={}", encoded(&look.to_string())))
+    };
+    let paths: Vec<String> = (1..=16).map(|i| ahead(1.0 + i as f32 * 0.01)).collect();
+    let wanted = (1..=16)
+        .map(|i| b.send(Method::Post, "/api/preview", preview(format!("tab {i}"), 1.0 + i as f32 * 0.01)));
+    let (made, wanted) = rocket::futures::future::join(
+        rocket::futures::future::join_all(paths.iter().map(|p| b.get(p))),
+        rocket::futures::future::join_all(wanted),
+    )
+    .await;
+    assert!(wanted.iter().all(|a| a.status() == Status::Ok));
+    assert!(made.iter().all(|a| [200, 499].contains(&a.status().code)));
+    let before = b.rooms.desk.begun();
+    assert_eq!(b.get(&ahead(5.0)).await.status(), Status::Ok);
+    assert_eq!(b.get(&ahead(5.0)).await.status(), Status::Ok);
+    assert_eq!(b.rooms.desk.begun() - before, 1);
+
     // A pane that leaves.
     let gone = b.rooms.viewers.newest(Some("pane")).unwrap();
     assert_eq!(b.said(Method::Post, "/api/viewers/leave", r#"["pane"]"#).await.0, 204);

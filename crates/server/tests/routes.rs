@@ -158,6 +158,58 @@ async fn pictures_have_an_etag_and_change_with_the_document() {
 }
 
 #[rocket::async_test]
+async fn pictures_of_frames_are_named_without_being_made_and_made_ahead() {
+    let b = Bench::new().await;
+    // A still that was given frames, and a value that moves over three of them.
+    let mut shot = b.state().await["shot"].clone();
+    shot["frames"] = json!({"first": 1, "last": 5});
+    let keys = json!([{"frame": 2, "value": [0.5], "goes": "linear"}, {"frame": 4, "value": [2.0], "goes": "linear"}]);
+    shot["drives"] = json!([{"id": 1, "at": "elements/1/steps/1/does/lamps/1/intensity", "by": {"kind": "keys", "keys": keys}}]);
+    let edit = json!({"base": 1, "label": "Let it move", "edits": [{"at": "", "put": shot}]});
+    assert_eq!(b.post(&b.at("revisions"), &edit).await.status(), Status::Ok);
+    let ask = json!({"look": {"target": {"kind": "shot"}, "viewer": null}, "from": 1, "to": 5});
+    let names = async |revision: i32| -> Vec<Option<String>> {
+        b.post(&b.at(&format!("revisions/{revision}/names")), &ask).await.into_json().await.unwrap()
+    };
+    let told = names(2).await;
+    assert!(told.iter().all(Option::is_some));
+    // Equal before the first key and after the last, and no two of those between.
+    assert_eq!((&told[0], &told[3]), (&told[1], &told[4]));
+    assert!(told[1] != told[2] && told[2] != told[3] && told[1] != told[3]);
+    // A picture that was made ahead has its name, and is what somebody gets who wants it.
+    let look = |ahead: bool, frame: i32| {
+        encoded(&json!({"target": {"kind": "shot"}, "frame": frame, "ahead": ahead}).to_string())
+    };
+    let made = b.get(&b.at(&format!("revisions/2/picture?look={}", look(true, 3)))).await;
+    assert_eq!(made.headers().get_one("ETag"), told[2].as_deref());
+    let made = made.into_bytes().await.unwrap();
+    let wanted = b.get(&b.at(&format!("revisions/2/picture?look={}", look(false, 3)))).await;
+    assert_eq!(wanted.into_bytes().await.unwrap(), made);
+    // Another revision with the same pictures has the same names.
+    b.post(&b.at("undo"), &json!({"base": 2})).await;
+    b.post(&b.at("redo"), &json!({"base": 1})).await;
+    assert_eq!(names(2).await, told);
+    let most = json!({"look": {"target": {"kind": "shot"}}, "from": i32::MIN, "to": i32::MAX});
+    let refused = b.post(&b.at("revisions/2/names"), &most).await;
+    assert_eq!(refused.status(), Status::UnprocessableEntity);
+
+    // One pixel over time is what the probe says at each frame.
+    let course = json!({"target": {"kind": "shot"}, "x": 40, "y": 20, "from": 1, "to": 5});
+    let over: Vec<Vec<f32>> = b.post(&b.at("revisions/2/pixels"), &course).await.into_json().await.unwrap();
+    for (frame, pixel) in (1..).zip(&over) {
+        let probe: Value = b
+            .get(&b.at(&format!("revisions/2/probe?element=1&frame={frame}&x=40&y=20")))
+            .await
+            .into_json()
+            .await
+            .unwrap();
+        let result: Vec<f32> = serde_json::from_value(probe["result"].clone()).unwrap();
+        assert_eq!(&result, pixel, "frame {frame}");
+    }
+    assert!(over.len() == 5 && over[2][0] > over[1][0]);
+}
+
+#[rocket::async_test]
 async fn a_rocked_picture_is_another_one_with_another_depth() {
     let b = Bench::new().await;
     let mut shot = b.state().await["shot"].clone();

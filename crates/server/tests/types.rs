@@ -45,6 +45,8 @@ fn types() -> String {
     d.visit::<wire::Walk>();
     d.visit::<Look>();
     d.visit::<wire::Preview>();
+    d.visit::<wire::AskNames>();
+    d.visit::<wire::AskPixels>();
     d.visit::<wire::Probe>();
     d.visit::<wire::PlaceLamp>();
     d.visit::<wire::Placed>();

@@ -76,6 +76,10 @@ pub struct Look {
     /// The pane that waits; a newer request of the same pane cancels this one.
     #[serde(default)]
     pub viewer: Option<String>,
+    /// Nobody waits for it yet: it is made while there is nothing else to do, and given up for what somebody waits for.
+    #[serde(default)]
+    #[ts(as = "Option<bool>", optional)]
+    pub ahead: bool,
 }
 
 /// A colour table that was brought in.
@@ -127,6 +131,26 @@ pub struct Mark {
 }
 
 impl Look {
+    /// A frame of something as it is shown if nobody asks for more.
+    pub fn of(target: Target, frame: i32, scale: Scale) -> Self {
+        Self {
+            target,
+            window: None,
+            frame: Some(frame),
+            scale,
+            view: View::default(),
+            grade: None,
+            against: None,
+            mark: None,
+            tint: None,
+            rock: None,
+            steady: None,
+            raw: false,
+            viewer: None,
+            ahead: false,
+        }
+    }
+
     /// What it asks of the engine; nobody has pulled its token yet.
     pub fn request(&self, shot: &Shot) -> Request {
         let mut request = Request::frame(shot, self.target, self.scale);
@@ -172,7 +196,7 @@ impl Look {
     /// # Errors
     /// What the engine says of the shot; another picture of another size; cancellation.
     pub fn encoded(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Vec<u8>, ShotError> {
-        let pixels = self.pixels(engine, shot, request)?;
+        let pixels = self.codes(engine, shot, request)?;
         if self.raw {
             return Ok(pixels.as_chunks::<3>().0.iter().flat_map(|&[r, g, b]| [r, g, b, 255]).collect());
         }
@@ -189,7 +213,11 @@ impl Look {
         Ok(Evaluated { raster: Arc::new(still), ..made })
     }
 
-    fn pixels(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Vec<u8>, ShotError> {
+    /// Its codes on the request's window: red, green and blue row by row.
+    ///
+    /// # Errors
+    /// As [`Self::encoded`].
+    pub fn codes(&self, engine: &Engine, shot: &Shot, request: &Request) -> Result<Vec<u8>, ShotError> {
         let evaluated = |target| {
             Ok::<_, ShotError>(self.seen(engine, shot, &Request { target, ..request.clone() })?.raster)
         };

@@ -4,7 +4,7 @@
 use jugata_core::colour::blend::BlendMode;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
-use jugata_shot::engine::{Event, Request, Target, Trace};
+use jugata_shot::engine::{CacheSizes, Engine, Event, Request, Target, Trace};
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::steps::{
     Exposure, GridPoint, MapFrom, MatchLight, PushedEllipse, Refocus, Relight, StepKind, Surround,
@@ -14,7 +14,7 @@ use jugata_shot::{ShotError, check};
 use jugata_testkit::assert_close;
 
 mod support;
-use support::{FRAME, engine, picture};
+use support::{FRAME, engine, engine_with, picture};
 
 /// A shot with a lamp on one object, a grade by depth, and a second lamp.
 fn three_steps(shot: &mut Shot) {
@@ -211,6 +211,34 @@ fn moving_a_late_value_reuses_what_came_before() {
     assert_eq!(events(&shot), [Event::Reused { step: 2 }, ran(3)]);
     shot.elements[0].steps.swap(0, 1);
     assert_eq!(events(&shot), [ran(2), ran(1), ran(3)], "another order is another picture");
+}
+
+#[test]
+fn what_is_made_beside_takes_nothing_away_and_knows_what_is_there() {
+    let frame = 4 * FRAME.area() as u64 * 4;
+    let sizes = CacheSizes { results: 24 * frame, ..CacheSizes::default() };
+    let (engine, mut shot) = engine_with(sizes);
+    three_steps(&mut shot);
+    let beside = engine.beside(sizes);
+    let events = |engine: &Engine, shot: &Shot| {
+        let request =
+            Request { trace: Some(Default::default()), ..Request::frame(shot, Target::Shot, Scale::FULL) };
+        engine.evaluate(shot, &request).unwrap();
+        request.trace.unwrap().lock().unwrap().clone()
+    };
+    events(&engine, &shot);
+    assert_eq!(events(&beside, &shot), [Event::Reused { step: 3 }], "it knows what is there");
+    let others = (1..40).map(|i| {
+        let mut other = shot.clone();
+        let StepKind::Relight(first) = &mut other.elements[0].steps[0].does else { unreachable!() };
+        first.lamps[0].intensity = i as f32 * 0.1 + 2.0;
+        other
+    });
+    let others: Vec<Shot> = others.collect();
+    others.iter().for_each(|other| drop(events(&beside, other)));
+    assert_eq!(events(&engine, &shot), [Event::Reused { step: 3 }], "nothing was taken away");
+    others.iter().for_each(|other| drop(events(&engine, other)));
+    assert_ne!(events(&engine, &shot), [Event::Reused { step: 3 }], "there was no room for all of it");
 }
 
 #[test]

@@ -29,6 +29,28 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
     ];
     layers.extend(names.iter().zip(&ranks).map(|(name, r)| layer(name, &["R", "G", "B", "A"], r)));
     layers.extend(p.diffuse.as_ref().map(|r| layer("diffuse", &["R", "G", "B"], r)));
+    file(p, &layers)
+}
+
+/// A frame of a take, as small as renderers write it: colours and normals as half; depth, motion and IDs as float.
+///
+/// # Errors
+/// As [`exr`].
+pub fn slim(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
+    let layer = |name, channels, raster, depth| NamedLayer { name, channels, raster, depth };
+    let layers = [
+        layer("", &["R", "G", "B", "A"], &p.beauty, Depth::Half),
+        layer("depth", &["Z"], &p.depth, Depth::Float),
+        layer("normal", &["X", "Y", "Z"], &p.normal, Depth::Half),
+        layer("objectID", &["id"], &p.id, Depth::Float),
+        layer("albedo", &["R", "G", "B"], &p.albedo, Depth::Half),
+        layer("motion", &["X", "Y"], &p.motion, Depth::Float),
+    ];
+    file(p, &layers)
+}
+
+fn file(p: &Passes, layers: &[NamedLayer<'_>]) -> Result<Vec<u8>, ExchangeError> {
+    let window = p.beauty.window();
     let height = p.sensor * window.height as f32 / window.width as f32;
     let camera = CameraOut {
         // OpenEXR multiplies row vectors, so the columns of our matrix are its rows.
@@ -37,7 +59,7 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
         sensor: [p.sensor, height],
     };
     let texts = manifest(&p.names);
-    write_with(&layers, window, &About { camera: Some(camera), texts: &texts, ..About::default() })
+    write_with(layers, window, &About { camera: Some(camera), texts: &texts, ..About::default() })
 }
 
 /// A coordinate map, s in red, t in green, as float.

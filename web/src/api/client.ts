@@ -1,4 +1,4 @@
-import type { AskFollow, Following, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { AskFollow, Following, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
@@ -44,6 +44,9 @@ export const handoffPath = (id: string, revision: number, target: Target, form: 
   at(id, `/revisions/${revision}/handoff?target=${encodeURIComponent(JSON.stringify(target))}&form=${encodeURIComponent(JSON.stringify(form))}&frame=${frame}`)
 
 export const pairPath = (id: string, revision: number, element: number, pass: number, frame: number) => at(id, `/revisions/${revision}/pair?element=${element}&pass=${pass}&frame=${frame}`)
+
+export const proofPath = (id: string, revision: number, target: Target, { first, last }: FrameRange) =>
+  at(id, `/revisions/${revision}/proof?target=${encodeURIComponent(JSON.stringify(target))}&from=${first}&to=${last}`)
 
 export const sheetPath = (id: string, revision: number, frame: number, reference?: Other) =>
   at(id, `/revisions/${revision}/sheet?frame=${frame}${reference ? `&reference=${encodeURIComponent(JSON.stringify(reference))}` : ''}`)
@@ -102,8 +105,9 @@ export const api = {
   course: (ask: AskCourse) => json<number[][]>('/api/course', posted(ask)),
   told: (ask: AskTold) => json<Told>('/api/told', posted(ask)),
   place: (ask: PlaceLamp) => json<Placed>('/api/place', posted(ask)),
-  saved: async (id: string, revision: number, look: Look, signal: AbortSignal) =>
-    (await answer(picturePath(id, revision, look), { signal })).blob(),
+  saved: (id: string, revision: number, look: Look, signal: AbortSignal) => answer(picturePath(id, revision, look), { signal }),
+  names: (id: string, revision: number, ask: AskNames, signal: AbortSignal) => json<(string | null)[]>(at(id, `/revisions/${revision}/names`), posted(ask, signal)),
+  pixels: (id: string, revision: number, ask: AskPixels, signal: AbortSignal) => json<number[][]>(at(id, `/revisions/${revision}/pixels`), posted(ask, signal)),
   arrange: (id: string, change: Arrange) => answer(at(id), { ...posted(change), method: 'PATCH' }),
   copyShot: (id: string) => json<BroughtIn>(at(id, '/copy'), { method: 'POST' }),
   history: (id: string) => json<RevisionSummary[]>(at(id, '/history')),

@@ -191,6 +191,52 @@ element: number,
 frame?: number, };
 
 /**
+ * Asks what pictures of some frames would be called.
+ */
+export type AskNames = { 
+/**
+ * How each is seen; its own frame does not matter.
+ */
+look: Look, 
+/**
+ * The first frame.
+ */
+from: number, 
+/**
+ * The last frame.
+ */
+to: number, };
+
+/**
+ * Asks for one pixel over some frames.
+ */
+export type AskPixels = { 
+/**
+ * Of what.
+ */
+target: Target, 
+/**
+ * Column, full-resolution px.
+ */
+x: number, 
+/**
+ * Row, full-resolution px.
+ */
+y: number, 
+/**
+ * The first frame.
+ */
+from: number, 
+/**
+ * The last frame.
+ */
+to: number, 
+/**
+ * Who asks; a newer question of the same one cancels this one.
+ */
+viewer: string | null, };
+
+/**
  * A height or normals on a simple body.
  */
 export type AskShape = { 
@@ -2553,7 +2599,11 @@ raw?: boolean,
 /**
  * The pane that waits; a newer request of the same pane cancels this one.
  */
-viewer: string | null, };
+viewer: string | null, 
+/**
+ * Nobody waits for it yet: it is made while there is nothing else to do, and given up for what somebody waits for.
+ */
+ahead?: boolean, };
 
 /**
  * A kind of made element as the interface and the documentation see it.

@@ -40,5 +40,5 @@ pub async fn delivery(rooms: &Shared) -> Result<Json<Delivery>, Failure> {
 /// Memory that the engine holds.
 #[get("/api/memory")]
 pub async fn memory(rooms: &Shared) -> Result<Json<Memory>, Failure> {
-    work(rooms, |r| Ok::<_, Failure>(Json(r.engine.memory()))).await
+    work(rooms, |r| Ok::<_, Failure>(Json(r.engine.memory().and(r.ahead.memory())))).await
 }

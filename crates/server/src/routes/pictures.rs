@@ -3,9 +3,9 @@
 use super::shots::{Body, body};
 use super::{Shared, drafted, revision};
 use crate::App;
-use crate::desk::{compute, work};
+use crate::desk::{compute, compute_ahead, work};
 use crate::error::Failure;
-use crate::wire::{Compare, Figures, PlaceLamp, Placed, Preview, Probe};
+use crate::wire::{AskNames, AskPixels, Compare, Figures, PlaceLamp, Placed, Preview, Probe};
 use jugata_core::show::compare;
 use jugata_core::{Cancel, Scale, Window};
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
@@ -22,6 +22,12 @@ use std::sync::Arc;
 
 /// Pixels of one picture for a screen: an 8K frame and some.
 const MOST_PIXELS: u64 = 40_000_000;
+
+/// Frames whose names are told at once.
+const MOST_NAMES: i64 = 512;
+
+/// Frames over which one pixel is told at once.
+const MOST_PIXELS_OVER_TIME: i64 = 1000;
 
 /// How far from the frame's corner a window may lie, px.
 const FARTHEST: u32 = 1 << 24;
@@ -72,6 +78,63 @@ pub async fn saved(
     picture(rooms, revision(rooms, id, number).await?, look, known).await
 }
 
+/// What pictures of some frames would be called (their ETags), without making one: equal names are equal pictures, in whatever
+/// revision. Nothing for a frame of which there is no picture.
+#[post("/api/shots/<id>/revisions/<number>/names", data = "<ask>")]
+pub async fn names(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    ask: Body<'_, AskNames>,
+) -> Result<Json<Vec<Option<String>>>, Failure> {
+    let AskNames { look, from, to } = body(ask)?;
+    let range = few(from, to, MOST_NAMES)?;
+    let shot = revision(rooms, id, number).await?;
+    let names = work(rooms, move |r| {
+        let name = |frame| {
+            let mut wanted = look.request(&shot);
+            wanted.frame = frame;
+            look.content(&r.engine, &shot, &wanted).ok().map(quoted)
+        };
+        Ok::<_, Failure>(range.map(name).collect())
+    });
+    Ok(Json(names.await?))
+}
+
+/// One pixel of a target over some frames, at full resolution: red, green, blue, alpha of each. It is given up for what
+/// somebody waits for.
+#[post("/api/shots/<id>/revisions/<number>/pixels", data = "<ask>")]
+pub async fn over_time(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    ask: Body<'_, AskPixels>,
+) -> Result<Json<Vec<Vec<f32>>>, Failure> {
+    let AskPixels { target, x, y, from, to, viewer } = body(ask)?;
+    bounded(Window::new(x, y, 1, 1))?;
+    let range = few(from, to, MOST_PIXELS_OVER_TIME)?;
+    let shot = revision(rooms, id, number).await?;
+    let cancel = rooms.viewers.newest(viewer.as_deref())?;
+    let stop = cancel.clone();
+    let course = compute_ahead(rooms, &cancel, move |r| {
+        range.map(|frame| pixel(&r.ahead, &shot, target, frame, (x, y), &stop)).collect::<Result<Vec<_>, _>>()
+    });
+    Ok(Json(course.await?))
+}
+
+/// A range of not too many frames.
+fn few(from: i32, to: i32, most: i64) -> Result<std::ops::RangeInclusive<i32>, Failure> {
+    if i64::from(to) - i64::from(from) >= most {
+        let sentence = format!("No more than {most} frames are told at once.");
+        return Err(Failure::new(Status::UnprocessableEntity, sentence));
+    }
+    Ok(from..=to)
+}
+
+fn quoted(content: String) -> String {
+    format!("\"{content}\"")
+}
+
 /// A picture of a document that is not saved.
 #[post("/api/preview", data = "<preview>")]
 pub async fn preview(rooms: &Shared, preview: Body<'_, Preview>, known: Known) -> Result<Picture, Failure> {
@@ -99,18 +162,23 @@ async fn picture(rooms: &Arc<App>, shot: Arc<Shot>, look: Look, known: Known) ->
         let (shot, look, wanted) = &*hashed;
         Ok::<_, Failure>(look.content(&r.engine, shot, wanted)?)
     });
-    let tag = format!("\"{}\"", content.await?);
+    let tag = quoted(content.await?);
     if known.0.as_deref() == Some(&tag) {
         return Ok(Picture::new(Err((Status::NotModified, ())), tag));
     }
-    let make = || {
+    let encode = || {
         let asked = asked.clone();
-        compute(rooms, &cancel, move |r| {
+        move |r: &App| {
             let (shot, look, wanted) = &*asked;
-            Ok::<_, Failure>(look.encoded(&r.engine, shot, wanted)?)
-        })
+            let engine = if look.ahead { &r.ahead } else { &*r.engine };
+            Ok::<_, Failure>(look.encoded(engine, shot, wanted)?)
+        }
     };
-    let png = rooms.desk.finished(&tag, &cancel, make).await?;
+    let png = if asked.1.ahead {
+        rooms.desk.finished_ahead(&tag, compute_ahead(rooms, &cancel, encode())).await?
+    } else {
+        rooms.desk.finished(&tag, &cancel, || compute(rooms, &cancel, encode())).await?
+    };
     Ok(Picture::new(Ok((kind, png.to_vec())), tag))
 }
 
@@ -183,8 +251,9 @@ pub async fn probe(
     compute(rooms, &Cancel::new(), move |r| {
         let frame = frame.unwrap_or(shot.first_frame());
         let passes = r.engine.probe(&shot, element, frame, (x, y))?;
-        let result = pixel(&r.engine, &shot, Target::Shot, frame, (x, y))?;
-        let untouched = pixel(&r.engine, &shot, Target::Untouched { element }, frame, (x, y))?;
+        let result = pixel(&r.engine, &shot, Target::Shot, frame, (x, y), &Cancel::new())?;
+        let untouched =
+            pixel(&r.engine, &shot, Target::Untouched { element }, frame, (x, y), &Cancel::new())?;
         Ok::<_, Failure>(Json(Probe { passes, result, untouched }))
     })
     .await
@@ -196,9 +265,10 @@ fn pixel(
     target: Target,
     frame: i32,
     (x, y): (i32, i32),
+    cancel: &Cancel,
 ) -> Result<Vec<f32>, ShotError> {
-    let window = Window::new(x, y, 1, 1);
-    let wanted = Wanted { window, frame, ..Wanted::frame(shot, target, Scale::FULL) };
+    let (window, cancel) = (Window::new(x, y, 1, 1), cancel.clone());
+    let wanted = Wanted { window, frame, cancel, ..Wanted::frame(shot, target, Scale::FULL) };
     Ok(engine.evaluate(shot, &wanted)?.raster.data().to_vec())
 }
 

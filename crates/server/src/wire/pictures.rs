@@ -51,3 +51,34 @@ pub struct Probe {
     /// The element's picture before all steps: linear RGBA.
     pub untouched: Vec<f32>,
 }
+
+/// Asks what pictures of some frames would be called.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct AskNames {
+    /// How each is seen; its own frame does not matter.
+    pub look: Look,
+    /// The first frame.
+    pub from: i32,
+    /// The last frame.
+    pub to: i32,
+}
+
+/// Asks for one pixel over some frames.
+#[derive(Debug, Clone, Serialize, Deserialize, TS)]
+#[serde(deny_unknown_fields)]
+pub struct AskPixels {
+    /// Of what.
+    pub target: Target,
+    /// Column, full-resolution px.
+    pub x: i32,
+    /// Row, full-resolution px.
+    pub y: i32,
+    /// The first frame.
+    pub from: i32,
+    /// The last frame.
+    pub to: i32,
+    /// Who asks; a newer question of the same one cancels this one.
+    #[serde(default)]
+    pub viewer: Option<String>,
+}

@@ -178,7 +178,7 @@ pub type Trace = Arc<Mutex<Vec<Event>>>;
 
 /// Evaluates documents; shared by all requests.
 pub struct Engine {
-    library: Box<dyn Library>,
+    library: Arc<dyn Library>,
     limits: Limits,
     caches: Caches,
     /// Bytes that one request may need at once.
@@ -188,7 +188,14 @@ pub struct Engine {
 impl Engine {
     /// An engine that takes files from `library`.
     pub fn new(library: Box<dyn Library>, limits: Limits, sizes: CacheSizes) -> Self {
-        Self { library, limits, caches: Caches::new(sizes), at_once: sizes.at_once }
+        Self { library: library.into(), limits, caches: Caches::new(sizes), at_once: sizes.at_once }
+    }
+
+    /// An engine that knows what this one has kept and keeps what it makes itself beside it: what is made ahead takes nothing
+    /// away from what somebody works on.
+    pub fn beside(&self, sizes: CacheSizes) -> Self {
+        let (library, caches) = (self.library.clone(), self.caches.beside(sizes));
+        Self { library, limits: self.limits, caches, at_once: sizes.at_once }
     }
 
     /// The raster of a request: RGBA for pictures, canonical planes for passes, one plane for limits.

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { Group, Panel, Separator, type PanelSize } from 'react-resizable-panels'
 import { Notice } from '../../ui/Notice'
 import { TrackDeck } from '../tracks/TrackDeck'
+import { Player } from '../time/playing/player'
 import { TimeDeck } from '../time/TimeDeck'
 import { Deck } from '../deck/Deck'
 import { DeckLine } from '../deck/DeckLine'
@@ -56,6 +57,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
 
   return (
     <main className="flex h-full flex-col">
+      <Player shot={shot} />
       <Head shot={shot} help={help} setHelp={setHelp} />
       {trouble && <Notice text={trouble} onDismiss={() => set({ trouble: null })} />}
       <Room

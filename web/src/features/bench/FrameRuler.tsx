@@ -2,27 +2,25 @@ import { useState } from 'react'
 import { Button, Key } from '../../ui/Button'
 import { Slider } from '../../ui/Slider'
 import { keysOf } from '../time/keys'
+import { goTo, toggle } from '../time/playing/player'
+import { PlayingButton } from '../time/playing/PlayingButton'
+import { RulerMarks } from '../time/playing/RulerMarks'
 import { StripDialog } from '../time/StripDialog'
-import { usePlay } from '../time/usePlay'
-import { useBenchOf, useFrame } from './store'
+import { useBenchOf, useShownFrame } from './store'
 import type { ShotOnBench } from './useShot'
-
-const STILL = { first: 0, last: 0 }
 
 /** The frames of a sequence; nothing for a still. */
 export function FrameRuler({ shot }: { shot: ShotOnBench }) {
-  const { time, driven, element, step, set } = useBenchOf('time', 'driven', 'element', 'step', 'set')
-  const frame = useFrame(shot.doc)
+  const { time, driven, element, step, playing, set } = useBenchOf('time', 'driven', 'element', 'step', 'playing', 'set')
+  const frame = useShownFrame(shot.doc)
   const [strip, setStrip] = useState(false)
   const range = shot.doc.frames
-  const { playing, reached } = usePlay(range ?? STILL, frame, shot.doc.rate)
   if (!range) return null
-  const go = (to: number) => set({ frame: Math.min(range.last, Math.max(range.first, to)) })
+  const go = (to: number) => goTo(Math.min(range.last, Math.max(range.first, to)))
   // Keys of the parameter whose course is seen, else of the chosen step.
   const own = `elements/${element ?? shot.doc.elements[0]?.id}/steps/${step}/`
   const drives = (shot.doc.drives ?? []).filter((d) => (time && driven ? d.at === driven : d.at.startsWith(own)))
   const frames = [...new Set(drives.flatMap((d) => keysOf(d).map((k) => k.frame)))].toSorted((a, b) => a - b)
-  const share = (f: number) => (f - range.first) / Math.max(1, range.last - range.first)
   return (
     <div className="flex h-9 shrink-0 items-center gap-2 border-t border-line bg-panel px-3" data-frame={frame}>
       <Button look="quiet" aria-label="Frame before" disabled={frame <= range.first} onClick={() => go(frame - 1)}>
@@ -32,27 +30,17 @@ export function FrameRuler({ shot }: { shot: ShotOnBench }) {
       <Button look="quiet" aria-label="Next frame" disabled={frame >= range.last} onClick={() => go(frame + 1)}>
         ›
       </Button>
-      <Button look="quiet" className="w-12" aria-pressed={playing} onClick={() => set({ playing: !playing })} hint={<>Plays all frames over and over <Key>L</Key></>}>
-        {playing ? 'Stop' : 'Play'}
+      <Button look="quiet" aria-label="Play backwards" aria-pressed={playing === -1} onClick={() => toggle(shot.doc, -1)} hint={<>Plays backwards <Key>J</Key></>}>
+        {playing === -1 ? 'Stop' : '◂'}
+      </Button>
+      <Button look="quiet" className="w-12" aria-pressed={playing === 1} onClick={() => toggle(shot.doc, 1)} hint={<>Plays the frames; what is worked out already at their rate <Key>L</Key></>}>
+        {playing === 1 ? 'Stop' : 'Play'}
       </Button>
       <div className="relative flex min-w-0 grow">
-        <Slider label="Frame" name="frame" min={range.first} max={range.last} step={1} value={frame} onChange={go} />
-        {frames.map((f) => (
-          <button
-            key={f}
-            type="button"
-            aria-label={`Key at frame ${f}`}
-            data-ruler-key={f}
-            onClick={() => go(Math.round(f))}
-            className="absolute -top-1 size-[7px] -translate-x-1/2 rounded-full border border-panel bg-accent"
-            style={{ left: `calc(${share(f)} * (100% - 8px) + 4px)` }}
-          />
-        ))}
+        <RulerMarks shot={shot} frames={range} keys={frames} />
+        <Slider label="Frame" name="frame" min={range.first} max={range.last} step={1} value={frame} onChange={go} bare />
       </div>
-      <span className="figures text-dim">
-        {range.first}–{range.last} · {playing && reached !== null && `${Math.min(shot.doc.rate, reached).toFixed(reached < 10 ? 1 : 0)} of `}
-        {shot.doc.rate} fps
-      </span>
+      <PlayingButton shot={shot} frames={range} />
       <Button onClick={() => setStrip(true)} hint="Frames of the result, or of one step, side by side">
         Strip
       </Button>

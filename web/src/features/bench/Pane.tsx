@@ -1,10 +1,10 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import { draftOf } from '../../api/edits'
-import type { Against, DisplayTable, Target, View, Window } from '../../api/types'
+import type { Against, DisplayTable, Draft, Target, View, Window } from '../../api/types'
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
-import { useBench, useBenchOf, useFrame } from './store'
+import { useBench, useBenchOf, useShownFrame } from './store'
 import { useSteady } from '../tracks/tracks'
-import { usePicture, type Picture } from './usePicture'
+import { usePicture, type Picture, type Wanted } from './usePicture'
 import type { ShotOnBench } from './useShot'
 
 interface Props {
@@ -47,9 +47,15 @@ export function useSize(ref: React.RefObject<HTMLElement | null>): Point {
 /** Draws a picture where it lies in a pane. */
 export function draw(canvas: HTMLCanvasElement, size: Point, ratio: number, p: Placement, picture: Picture | null) {
   const context = canvas.getContext('2d')
-  canvas.width = Math.round(size[0] * ratio)
-  canvas.height = Math.round(size[1] * ratio)
-  if (!context || !picture) return
+  const [width, height] = [Math.round(size[0] * ratio), Math.round(size[1] * ratio)]
+  // A picture that made room for others in the memory has no px any more; what is seen of it stays.
+  if (picture?.bitmap.width === 0 && canvas.width === width && canvas.height === height) return
+  // Setting the size costs more than wiping, and frames play.
+  if (canvas.width !== width) canvas.width = width
+  if (canvas.height !== height) canvas.height = height
+  context?.setTransform(1, 0, 0, 1, 0, 0)
+  context?.clearRect(0, 0, width, height)
+  if (!context || !picture || picture.bitmap.width === 0) return
   const step = 2 ** picture.scale
   const { window: w, bitmap } = picture
   const [left, top] = toPane(p, [w.x * step, w.y * step])
@@ -77,28 +83,39 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   const canvas = useRef<HTMLCanvasElement>(null)
   const pan = useRef<{ at: Point; centre: Point; moved: boolean } | null>(null)
   const size = useSize(box)
-  const { zoom, centre, draft, pointing, set } = useBenchOf('zoom', 'centre', 'draft', 'pointing', 'set')
+  const { zoom, centre, draft, pointing, coarser, set } = useBenchOf('zoom', 'centre', 'draft', 'pointing', 'coarser', 'set')
+  const playing = useBench((b) => b.playing !== 0)
   const spotAt = useBench((b) => (spot ? b.crosshair : null))
   const frame = shot.doc.display
-  const number = useFrame(shot.doc)
+  const number = useShownFrame(shot.doc)
   const p = placement(size, frame, zoom, centre)
   const steady = useSteady(shot)
   // Where places of the picture are seen: what stands still is moved.
   const seenAt: Placement = steady ? { ...p, plane: steady.plane } : p
   const ratio = window.devicePixelRatio
   const moving = live && draft !== null && draft !== shot.state.shot && !shot.saving
-  const scale = Math.min(6, halvings(p.zoom, ratio) + (moving ? 1 : 0))
   const edited = useMemo(() => (live && draft ? draftOf(shot.id, shot.state.revision, shot.state.shot, draft, number) : null), [live, draft, shot.id, shot.state, number])
-  const part = size[0] > 0 ? visible(p, size, beyond ?? frame, scale) : null
-  const { picture, settled } = usePicture(
-    name,
-    part && {
-      id: shot.id,
-      revision: shot.state.revision,
-      draft: edited,
-      look: { target, scale, view, window: part, frame: number, ...(against ? { against } : {}), ...(grade ? { grade } : {}), ...(tint ? { tint } : {}), ...(steady ? { steady: steady.held } : {}) },
-    },
-  )
+  const wanted = (coarser: number, frame: number, draft: Draft | null): Wanted | null => {
+    const scale = Math.min(6, halvings(p.zoom, ratio) + coarser)
+    const part = size[0] > 0 ? visible(p, size, beyond ?? shot.doc.display, scale) : null
+    const how = { ...(against ? { against } : {}), ...(grade ? { grade } : {}), ...(tint ? { tint } : {}), ...(steady ? { steady: steady.held } : {}) }
+    return part && { id: shot.id, revision: shot.state.revision, draft, look: { target, scale, view, window: part, frame, ...how } }
+  }
+  const frames = shot.doc.frames !== undefined && !spot
+  const { picture, settled, meanwhile } = usePicture(name, wanted(playing ? coarser : moving ? 1 : 0, number, edited), frames)
+  const says = meanwhile === null ? label : `${label} · frame ${meanwhile} until ${number} is there`
+
+  // What this pane shows of any frame, for those that are worked out before they are seen.
+  const first = shot.doc.frames?.first ?? 0
+  const ways = frames ? [0, 1, 2].map((coarser) => wanted(coarser, first, null)) : []
+  const told = ways.every((w) => w !== null) ? JSON.stringify(ways) : '[]'
+  useEffect(() => {
+    const { looks, set } = useBench.getState()
+    set({ looks: { ...looks, [name]: JSON.parse(told) as Wanted[] } })
+    return () => {
+      set({ looks: { ...useBench.getState().looks, [name]: undefined } })
+    }
+  }, [name, told])
 
   const seen = name === 'picture' && settled ? number : null
   useEffect(() => {
@@ -172,9 +189,9 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       {beyond && <Overscan p={p} frame={frame} covers={beyond} />}
       {!spot && <Crosshair p={seenAt} />}
       <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: `calc(${clip * 100}% + 8px)` }}>
-        {label}
+        {says}
       </span>
-      {children?.(seenAt, frame)}
+      {!playing && children?.(seenAt, frame)}
     </div>
   )
 }

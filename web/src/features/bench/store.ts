@@ -1,7 +1,9 @@
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
-import type { DisplayTable, HeldTo, Sentence, Shot, View } from '../../api/types'
+import type { DisplayTable, FrameRange, HeldTo, Sentence, Shot, View } from '../../api/types'
 import { PLAIN } from '../../api/view'
+import type { AtEnd, Way } from '../time/playing/range'
+import type { Wanted } from './usePicture'
 
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference' | 'rock'
 
@@ -65,10 +67,23 @@ interface Bench {
   alone: boolean
   /** The frame that is seen; null is the first. */
   frame: number | null
-  /** Whether the frames play. */
-  playing: boolean
+  /** Whether the frames play, and which way: backwards is -1. */
+  playing: Way | 0
+  /** The frame that the panes show while frames play; fields and handles stay with `frame`. */
+  playhead: number | null
+  /** The frames that are played, if not all. */
+  between: FrameRange | null
+  atEnd: AtEnd
+  /** How often the picture is halved once more while it plays: as often as it has to be, or a number. */
+  playScale: 'auto' | 0 | 1 | 2
+  /** How often it is halved once more now. */
+  coarser: number
+  /** What each pane shows of any frame, halved once more 0, 1 and 2 times. */
+  looks: Partial<Record<string, Wanted[]>>
   /** The frame whose picture the picture pane shows. */
   seen: number | null
+  /** Frames a second that are played now, once it is known. */
+  reached: number | null
   /** Whether what moves has the deck. */
   time: boolean
   /** Address of the parameter whose course is seen. */
@@ -119,8 +134,15 @@ const START = {
   upTo: null,
   alone: false,
   frame: null,
-  playing: false,
+  playing: 0 as Way | 0,
+  playhead: null as number | null,
+  between: null as FrameRange | null,
+  atEnd: 'again' as AtEnd,
+  playScale: 'auto' as const,
+  coarser: 0,
+  looks: {},
   seen: null as number | null,
+  reached: null as number | null,
   time: false,
   driven: null as string | null,
   view: PLAIN,
@@ -150,6 +172,12 @@ export const useFrame = (shot: Shot): number => {
   const frame = useBench((b) => b.frame)
   return within(shot, frame)
 }
+
+/** The frame that the panes show. */
+export const useShownFrame = (shot: Shot): number => useBench((b) => shownOf(shot, b))
+
+/** The frame that the panes show, asked once. */
+export const shownOf = (shot: Shot, b: Pick<Bench, 'playing' | 'playhead' | 'frame'>): number => within(shot, b.playing ? (b.playhead ?? b.frame) : b.frame)
 
 /** A frame of the shot's own, the first if none is said. */
 export function within(shot: Shot, frame: number | null): number {

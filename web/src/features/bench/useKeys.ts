@@ -1,5 +1,6 @@
 import { useEffect } from 'react'
 import type { Element } from '../../api/types'
+import { mark, toggle } from '../time/playing/player'
 import { PARTS, useRoom } from './room'
 import { useBench } from './store'
 import type { ShotOnBench } from './useShot'
@@ -29,7 +30,10 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       '9': () => set({ zoom: 1 / window.devicePixelRatio }),
       '[': () => neighbour(-1),
       ']': () => neighbour(1),
-      l: () => set({ playing: !useBench.getState().playing && shot?.doc.frames !== undefined }),
+      l: () => shot && toggle(shot.doc, 1),
+      j: () => shot && toggle(shot.doc, -1),
+      i: () => shot && mark(shot.doc, 'first'),
+      o: () => shot && mark(shot.doc, 'last'),
       k: () => document.querySelector<HTMLButtonElement>('[data-field]:hover [data-key]')?.click(),
       '?': () => help(true),
       t: () => set({ matteShown: useBench.getState().matteShown === 'tint' ? null : 'tint' }),

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { courseQuery, extractsQuery, kindsQuery, madeQuery } from '../../api/queries'
 import type { ObjectSchema } from '../../api/schema'
 import type { Drive, DrivenBy, Goes, Key, Shot } from '../../api/types'
@@ -12,7 +13,9 @@ import { useLive, type ShotOnBench } from '../bench/useShot'
 import { Column } from '../deck/Deck'
 import { words } from '../deck/controls'
 import { CourseGraph } from './CourseGraph'
-import { driveAt, keysOf, movedBy, numbersOf, valueAt, withDrive, withMoved } from './keys'
+import { PixelCourse } from './PixelCourse'
+import { Together } from './Together'
+import { driveAt, keysOf, movedBy, numbersOf, shifted, valueAt, withChanged, withDrive, withMoved } from './keys'
 
 /** What moves in the shot: a list, the course of the chosen one, and what moves it. */
 export function TimeDeck({ shot: kept }: { shot: ShotOnBench }) {
@@ -20,7 +23,14 @@ export function TimeDeck({ shot: kept }: { shot: ShotOnBench }) {
   const { driven, set } = useBenchOf('driven', 'set')
   const nameOf = useNames(shot.doc)
   const drives = shot.doc.drives ?? []
-  const chosen = driveAt(shot.doc, driven ?? '') ?? drives[0]
+  const [pixel, setPixel] = useState(false)
+  const [picked, setPicked] = useState<number[]>([])
+  const chosen = pixel ? undefined : (driveAt(shot.doc, driven ?? '') ?? drives[0])
+  const choose = (at: string) => {
+    setPixel(false)
+    setPicked([])
+    set({ driven: at })
+  }
   return (
     <div className="flex h-full bg-panel" aria-label="Time" role="region">
       <Column title="Moves" className="w-[268px] shrink-0">
@@ -28,43 +38,64 @@ export function TimeDeck({ shot: kept }: { shot: ShotOnBench }) {
         <ul className="flex flex-col gap-0.5">
           {drives.map((d) => (
             <li key={d.id}>
-              <button type="button" data-driven={d.at} aria-pressed={d === chosen} onClick={() => set({ driven: d.at })} className={`w-full truncate rounded-tile border px-1.5 py-0.5 text-left ${d === chosen ? 'border-accent bg-accent-ground' : 'border-transparent hover:bg-raised'}`}>
+              <button type="button" data-driven={d.at} aria-pressed={d === chosen} onClick={() => choose(d.at)} className={`w-full truncate rounded-tile border px-1.5 py-0.5 text-left ${d === chosen ? 'border-accent bg-accent-ground' : 'border-transparent hover:bg-raised'}`}>
                 {nameOf(d.at)}
               </button>
             </li>
           ))}
+          <li>
+            <button type="button" data-pixel-course aria-pressed={pixel} onClick={() => setPixel(true)} className={`w-full truncate rounded-tile border px-1.5 py-0.5 text-left text-dim ${pixel ? 'border-accent bg-accent-ground' : 'border-transparent hover:bg-raised'}`}>
+              The pixel under the pointer
+            </button>
+          </li>
         </ul>
       </Column>
       <Column title="Course" className="min-w-0 flex-1">
-        {chosen && <Course shot={shot} drive={chosen} />}
+        {chosen && <Course shot={shot} drive={chosen} picked={picked} onPick={setPicked} />}
+        {pixel && <PixelCourse shot={shot} />}
       </Column>
       <Column title="Moved by" className="w-[300px] shrink-0">
-        {chosen && <MovedBy shot={shot} drive={chosen} nameOf={nameOf} />}
+        {chosen && <MovedBy shot={shot} drive={chosen} nameOf={nameOf} picked={picked} onPick={setPicked} />}
       </Column>
     </div>
   )
 }
 
+/** Words for what an element has beside steps and extracted passes. */
+const GROUPS: Record<string, string> = { placement: 'Placed', joins: 'Joins', by_depth: 'By depth', only_where: 'Only where', finish: 'Edge' }
+
+/** Names that an address goes through and nobody needs to hear. */
+const UNSAID = new Set(['does', 'by', 'parts', 'matte', 'made'])
+
 /** Names of parameters by their addresses: the element, what of it, and the field in its own words. */
 function useNames(doc: Shot): (at: string) => string {
   const kinds = [useQuery(kindsQuery).data, useQuery(extractsQuery).data, useQuery(madeQuery).data].flatMap((list) => (list ?? []) as { kind: string; title: string; schema: ObjectSchema }[])
+  const infoAt = (at: string[]) => {
+    const kind = (valueAt(doc, at.join('/')) as { kind?: string } | undefined)?.kind
+    return kinds.find((k) => k.kind === kind)
+  }
   return (at) => {
     const names = at.split('/')
-    const element = doc.elements.find((e) => names[0] === 'elements' && String(e.id) === names[1])
-    const does = names.indexOf('does')
-    const kind = does > 0 ? (valueAt(doc, names.slice(0, does + 1).join('/')) as { kind?: string } | undefined)?.kind : undefined
-    const info = kinds.find((k) => k.kind === kind)
+    const [, own, group = '', id = ''] = names
+    const element = doc.elements.find((e) => names[0] === 'elements' && String(e.id) === own)
+    const listed = group === 'steps' || group === 'extracts' || group === 'mattes'
+    const does = group === 'made' ? names.slice(0, 3) : [...names.slice(0, 4), 'does']
+    const info = infoAt(does)
     // Where an element has several steps, they are told by their places.
-    const place = names[2] === 'steps' ? (element?.steps.findIndex((s) => String(s.id) === names[3]) ?? -1) + 1 : 0
-    const title = place > 0 && info ? `${place} ${info.title}` : info?.title
-    const field = names.slice(does > 0 ? does + 1 : 2)
-    const label = (name: string) => info?.schema.properties?.[name]?.['x-label'] ?? words(name)
-    return [element?.name ?? 'Shot', title, ...field.map((n) => (/^\d+$/.test(n) ? n : label(n)))].filter(Boolean).join(' · ')
+    const place = group === 'steps' ? (element?.steps.findIndex((s) => String(s.id) === id) ?? -1) + 1 : 0
+    const matte = group === 'mattes' ? element?.mattes?.find((m) => String(m.id) === id)?.name : undefined
+    const title = matte ?? (place > 0 && info ? `${place} ${info.title}` : info?.title)
+    const schema = group === 'placement' ? kinds.find((k) => k.kind === 'place')?.schema : names.includes('does') || group === 'made' ? info?.schema : undefined
+    const label = (name: string) => GROUPS[name] ?? schema?.properties?.[name]?.['x-label'] ?? (/^\d+$/.test(name) ? name : words(name))
+    const field = names.slice(listed ? 4 : 2).filter((n) => !UNSAID.has(n))
+    // One alone needs no name.
+    const name = doc.elements.length > 1 ? (element?.name ?? 'Shot') : undefined
+    return [name, title, ...field.map(label)].filter(Boolean).join(' · ')
   }
 }
 
 /** The values of the shot's frames, and the keys on them. */
-function Course({ shot, drive }: { shot: ShotOnBench; drive: Drive }) {
+function Course({ shot, drive, picked, onPick }: Picking & { shot: ShotOnBench; drive: Drive }) {
   const frame = useFrame(shot.doc)
   const { set } = useBenchOf('set')
   const range = shot.doc.frames ?? { first: 0, last: 0 }
@@ -78,7 +109,12 @@ function Course({ shot, drive }: { shot: ShotOnBench; drive: Drive }) {
       frame={frame}
       keys={keys}
       onGo={(to) => set({ frame: to })}
-      onMove={(from, to) => shot.commit('Move a key', withMoved(shot.doc, drive.at, from, to))}
+      picked={picked}
+      onPick={onPick}
+      onMove={(some, frames, component, by) => {
+        shot.commit(some.length > 1 ? `Move ${some.length} keys` : 'Move a key', withChanged(shot.doc, drive.at, some, (k) => shifted(k, frames, component, by)))
+        if (some.length > 1) onPick(some.map((k) => k.frame + frames))
+      }}
     />
   )
 }
@@ -89,13 +125,19 @@ const GOES: { value: Goes; label: string; hint: string }[] = [
   { value: 'smooth', label: 'Smooth', hint: 'Smoothly through the keys, never past them' },
 ]
 
+/** Keys that are changed together, by their frames. */
+interface Picking {
+  picked: number[]
+  onPick: (frames: number[]) => void
+}
+
 interface Moved {
   shot: ShotOnBench
   drive: Drive
   nameOf: (at: string) => string
 }
 
-function MovedBy({ shot, drive, nameOf }: Moved) {
+function MovedBy({ shot, drive, nameOf, picked, onPick }: Moved & Picking) {
   const { set } = useBenchOf('set')
   const put = (label: string, change: (d: Drive) => Drive | null) => shot.commit(label, withDrive(shot.doc, drive.at, change))
   return (
@@ -104,6 +146,7 @@ function MovedBy({ shot, drive, nameOf }: Moved) {
         {nameOf(drive.at)}
       </p>
       {drive.by?.kind === 'keys' && <KeyFields shot={shot} drive={drive} keys={drive.by.keys} />}
+      <Together shot={shot} drive={drive} picked={picked} onPick={onPick} />
       <Follows shot={shot} drive={drive} nameOf={nameOf} />
       <DriftFields shot={shot} drive={drive} />
       <Button
