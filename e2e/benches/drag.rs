@@ -140,6 +140,8 @@ async fn take(s: &Stage) {
     // Another value, whose frames are not there: the drag begins while they are made.
     for moves in [20, 180] {
         s.type_number("Exposure (stops)", &format!("0.{moves}")).await;
+        // A field that has the focus is typed into, and not dragged.
+        s.script("document.activeElement?.blur()").await;
         tokio::time::sleep(Duration::from_millis(900)).await;
         let measured = s.browser.execute(&moving(field, moves), vec![]).await.unwrap().json().clone();
         if moves > 20 {

@@ -94,6 +94,14 @@ impl Stage {
         self.go(&format!("/shots/{id}")).await;
     }
 
+    /// Makes the demo's take of so many frames of this width, and opens it.
+    pub async fn open_demo_take(&self, width: u32, frames: i32) {
+        let settings = Settings::sized(width, width * 9 / 16, 2);
+        let id = demo::make_take(&self.rooms, settings, frames).await.unwrap();
+        self.go(&format!("/shots/{id}")).await;
+        self.see("[data-frame='1']").await;
+    }
+
     /// Brings files in as a new shot, which opens under Intake.
     pub async fn bring(&self, files: &[PathBuf]) {
         self.go("/shots").await;

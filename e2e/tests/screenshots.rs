@@ -182,24 +182,19 @@ async fn main_views() {
     tokio::time::sleep(Duration::from_millis(2500)).await;
     s.shot(&folder.join("title.png")).await;
 
-    // A take of several frames: checks laid on the orrery, and a value that moves.
+    // Checks laid on the orrery.
     s.open_take(8, 4, 960).await;
     s.add_change("Re-texture").await;
     s.rest().await;
     s.shot(&folder.join("texture.png")).await;
-    s.add_change("By distance").await;
-    s.rest().await;
-    let mark = "[data-key][data-at$='/does/exposure']";
-    s.click(mark).await;
-    s.see(&format!("{mark}[data-key=key]")).await;
-    for frame in 2..=5 {
-        s.click("[aria-label='Next frame']").await;
-        s.see(&format!("[data-frame='{frame}']")).await;
-    }
-    s.type_number("Exposure (stops)", "0.5").await;
-    s.see(&format!("{mark}[data-key=key]")).await;
+    // The demo's take: the focus on its way from one planet to another.
+    s.open_demo_take(640, 48).await;
+    s.see("[data-kept='48']").await;
+    s.click("[data-step='3'] [aria-current]").await;
     s.words("Time").await.click().await.unwrap();
-    s.until("the course is there", "document.querySelector('[data-course]')?.dataset.course === '8'").await;
+    s.click("[data-driven$='does/focus']").await;
+    s.click("[data-ruler-key='17']").await;
+    s.until("the course is there", "document.querySelector('[data-course]')?.dataset.course === '48'").await;
     s.rest().await;
     s.shot(&folder.join("time.png")).await;
     // The star chart on the wall, followed while the camera goes along.

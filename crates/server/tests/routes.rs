@@ -1,15 +1,17 @@
 //! The routes through Rocket's local client, against a real PostgreSQL.
 #![allow(clippy::unwrap_used)]
 
-use jugata_server::{Config, build, demo, open};
+use jugata_server::{App, Config, build, demo, open};
 use jugata_standin::Settings;
 use jugata_testkit::Postgres;
 use rocket::http::{ContentType, Header, Status};
 use rocket::local::asynchronous::{Client, LocalResponse};
 use serde_json::{Value, json};
+use std::sync::Arc;
 
 struct Bench {
     client: Client,
+    rooms: Arc<App>,
     id: String,
     bytes: Vec<u8>,
     // Dropped last: the server lets go of its connections first.
@@ -29,8 +31,8 @@ impl Bench {
         let rooms = open(config).await.unwrap();
         let id = demo::make(&rooms, SMALL).await.unwrap().to_string();
         let bytes = jugata_standin::export::exr(&jugata_standin::render(&SMALL)).unwrap();
-        let client = Client::untracked(build(rooms)).await.unwrap();
-        Self { client, id, bytes, _folder: folder, _postgres: postgres }
+        let client = Client::untracked(build(rooms.clone())).await.unwrap();
+        Self { client, rooms, id, bytes, _folder: folder, _postgres: postgres }
     }
 
     async fn get(&self, path: &str) -> LocalResponse<'_> {
@@ -207,6 +209,24 @@ async fn pictures_of_frames_are_named_without_being_made_and_made_ahead() {
         assert_eq!(&result, pixel, "frame {frame}");
     }
     assert!(over.len() == 5 && over[2][0] > over[1][0]);
+}
+
+#[rocket::async_test]
+async fn every_frame_of_the_demos_take_is_another_and_its_focus_goes_between_two_planets() {
+    let b = Bench::new().await;
+    let id = demo::make_take(&b.rooms, Settings::sized(96, 54, 1), 12).await.unwrap();
+    let state: Value = b.get(&format!("/api/shots/{id}")).await.into_json().await.unwrap();
+    assert_eq!(state["shot"]["frames"], json!({"first": 1, "last": 12}));
+    let ask = json!({"look": {"target": {"kind": "shot"}}, "from": 1, "to": 12});
+    let path = format!("/api/shots/{id}/revisions/1/names");
+    let names: Vec<Option<String>> = b.post(&path, &ask).await.into_json().await.unwrap();
+    let distinct: std::collections::HashSet<_> = names.iter().flatten().collect();
+    assert_eq!(distinct.len(), 12);
+    let focus = json!({"shot": {"id": id, "base": 1, "edits": []}, "at": "elements/1/steps/3/does/focus", "from": 1, "to": 12});
+    let course: Vec<Vec<f32>> = b.post("/api/course", &focus).await.into_json().await.unwrap();
+    let (from, to) = (course[0][0], course[11][0]);
+    assert!((from - to).abs() > 0.5 && [from, to].iter().all(|z| (5.0..12.0).contains(z)), "{from} {to}");
+    assert!(course.windows(2).all(|p| (p[1][0] - p[0][0]) * (to - from) >= 0.0), "it goes one way");
 }
 
 #[rocket::async_test]

@@ -146,20 +146,21 @@ function MovedBy({ shot, drive, nameOf, picked, onPick }: Moved & Picking) {
         {nameOf(drive.at)}
       </p>
       {drive.by?.kind === 'keys' && <KeyFields shot={shot} drive={drive} keys={drive.by.keys} />}
-      <Together shot={shot} drive={drive} picked={picked} onPick={onPick} />
+      <div className="flex flex-wrap items-center gap-1">
+        <Together shot={shot} drive={drive} picked={picked} onPick={onPick} />
+        <Button
+          look="quiet"
+          onClick={() => {
+            set({ driven: null })
+            put('Let it stand still', () => null)
+          }}
+          hint="Takes away its keys, its link and its drift; the value that is seen stays"
+        >
+          Let it stand still
+        </Button>
+      </div>
       <Follows shot={shot} drive={drive} nameOf={nameOf} />
       <DriftFields shot={shot} drive={drive} />
-      <Button
-        className="self-start"
-        look="quiet"
-        onClick={() => {
-          set({ driven: null })
-          put('Let it stand still', () => null)
-        }}
-        hint="Takes away its keys, its link and its drift; the value that is seen stays"
-      >
-        Let it stand still
-      </Button>
     </div>
   )
 }

@@ -78,10 +78,10 @@ function Number({ name, put, min = 0, ...n }: NumberProps) {
   )
 }
 
-/** Keys of what is dragged in the picture and has no field here. */
+/** Keys of what is dragged, in the picture or along a bar, and has no field here. */
 function Dragged({ of }: { of: { name: string; label: string; value: unknown }[] }) {
   return (
-    <div className="flex gap-5 text-dim">
+    <div className="flex gap-5 text-[11px] leading-4 text-dim">
       {of.map((v) => (
         <KeyedField key={v.name} {...v}>
           {v.label}
@@ -192,22 +192,8 @@ function Facing({ by, preview, keep }: PartProps<'facing'>) {
   )
 }
 
-const LUMINANCE = [
-  ['low', 'From', 0.6],
-  ['high', 'To', 1],
-  ['low_soft', 'From soft', 0.15],
-  ['high_soft', 'To soft', 1],
-] as const
-
 function Luminance({ by, preview, keep }: PartProps<'luminance'>) {
   const of = (r: { low: number; high: number; lowSoft: number; highSoft: number }): LimitBy => ({ kind: 'luminance', low: r.low, high: r.high, low_soft: r.lowSoft, high_soft: r.highSoft })
-  const changed = (name: (typeof LUMINANCE)[number][0], v: number) => {
-    const next = { ...by, [name]: v }
-    // The other end gives way, so that the range never turns over.
-    if (name === 'low') next.high = Math.max(next.high, v)
-    if (name === 'high') next.low = Math.min(next.low, v)
-    return next
-  }
   return (
     <div className="flex flex-col gap-1">
       <RangeBar
@@ -219,11 +205,7 @@ function Luminance({ by, preview, keep }: PartProps<'luminance'>) {
         onPreview={(r) => preview(of(r))}
         onCommit={(r) => keep(of(r), 'Set luminance range')}
       />
-      <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[70px] [&_label>span:first-child]:w-[56px]">
-        {LUMINANCE.map(([name, label, reset]) => (
-          <Number key={name} name={name} label={label} value={by[name]} step={0.01} reset={reset} put={(v, done) => (done ? keep(changed(name, v), 'Set luminance range') : preview(changed(name, v)))} />
-        ))}
-      </div>
+      <Dragged of={[{ name: 'low', label: 'From', value: by.low }, { name: 'high', label: 'To', value: by.high }, { name: 'low_soft', label: 'From soft', value: by.low_soft }, { name: 'high_soft', label: 'To soft', value: by.high_soft }]} />
     </div>
   )
 }
