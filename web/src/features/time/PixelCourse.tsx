@@ -4,6 +4,7 @@ import { pixelsQuery } from '../../api/queries'
 import { useBenchOf, useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 import { CourseGraph } from './CourseGraph'
+import { goTo } from './playing/player'
 
 /** Until the pointer counts as resting, ms. */
 const RESTS = 200
@@ -29,7 +30,6 @@ function useRested(): [number, number] | null {
 
 /** What one pixel of the result is on each frame: red, green and blue, scene-linear. */
 export function PixelCourse({ shot }: { shot: ShotOnBench }) {
-  const { set } = useBenchOf('set')
   const frame = useFrame(shot.doc)
   const at = useRested()
   const own = shot.doc.frames ?? { first: 0, last: 0 }
@@ -44,7 +44,7 @@ export function PixelCourse({ shot }: { shot: ShotOnBench }) {
         x {at[0]} y {at[1]} · frame {frame} <b className="font-medium text-text">{[0, 1, 2].map((c) => plain(here?.[c])).join(' ')}</b>
       </p>
       <div className="min-h-0 grow">
-        <CourseGraph course={course.map((v) => v.slice(0, 3))} first={from} last={to} frame={frame} keys={[]} onGo={(to) => set({ frame: to })} strokes={STROKES} />
+        <CourseGraph course={course.map((v) => v.slice(0, 3))} first={from} last={to} frame={frame} keys={[]} onGo={goTo} strokes={STROKES} />
       </div>
     </div>
   )

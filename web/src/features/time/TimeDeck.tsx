@@ -14,6 +14,7 @@ import { Column } from '../deck/Deck'
 import { words } from '../deck/controls'
 import { CourseGraph } from './CourseGraph'
 import { PixelCourse } from './PixelCourse'
+import { goTo } from './playing/player'
 import { Together } from './Together'
 import { driveAt, keysOf, movedBy, numbersOf, shifted, valueAt, withChanged, withDrive, withMoved } from './keys'
 
@@ -97,7 +98,6 @@ function useNames(doc: Shot): (at: string) => string {
 /** The values of the shot's frames, and the keys on them. */
 function Course({ shot, drive, picked, onPick }: Picking & { shot: ShotOnBench; drive: Drive }) {
   const frame = useFrame(shot.doc)
-  const { set } = useBenchOf('set')
   const range = shot.doc.frames ?? { first: 0, last: 0 }
   const course = useQuery(courseQuery(shot.id, shot.state.revision, drive.at, range.first, range.last)).data ?? []
   const keys = keysOf(drive)
@@ -108,7 +108,7 @@ function Course({ shot, drive, picked, onPick }: Picking & { shot: ShotOnBench; 
       last={range.last}
       frame={frame}
       keys={keys}
-      onGo={(to) => set({ frame: to })}
+      onGo={goTo}
       picked={picked}
       onPick={onPick}
       onMove={(some, frames, component, by) => {
@@ -168,7 +168,6 @@ function MovedBy({ shot, drive, nameOf, picked, onPick }: Moved & Picking) {
 /** The key at the frame that is seen: its value, and how it goes on. */
 function KeyFields({ shot, drive, keys }: { shot: ShotOnBench; drive: Drive; keys: Key[] }) {
   const frame = useFrame(shot.doc)
-  const { set } = useBenchOf('set')
   const key = keys.find((k) => k.frame === frame)
   const before = keys.findLast((k) => k.frame < frame)
   const after = keys.find((k) => k.frame > frame)
@@ -176,11 +175,11 @@ function KeyFields({ shot, drive, keys }: { shot: ShotOnBench; drive: Drive; key
   return (
     <>
       <div className="flex items-center gap-1">
-        <Button look="quiet" aria-label="Key before" disabled={!before} onClick={() => before && set({ frame: before.frame })}>
+        <Button look="quiet" aria-label="Key before" disabled={!before} onClick={() => before && goTo(before.frame)}>
           ‹
         </Button>
         <span className="w-28 text-center text-dim">{key ? `key at ${key.frame}` : `no key at ${frame}`}</span>
-        <Button look="quiet" aria-label="Next key" disabled={!after} onClick={() => after && set({ frame: after.frame })}>
+        <Button look="quiet" aria-label="Next key" disabled={!after} onClick={() => after && goTo(after.frame)}>
           ›
         </Button>
         <span className="text-dim">of {keys.length}</span>
@@ -189,7 +188,7 @@ function KeyFields({ shot, drive, keys }: { shot: ShotOnBench; drive: Drive; key
         <>
           <NumberField label="Frame" value={key.frame} step={1} reset={key.frame} onPreview={() => undefined} onCommit={(to) => {
             shot.commit('Move a key', changed(key, { ...key, frame: to }))
-            set({ frame: Math.round(to) })
+            goTo(Math.round(to))
           }} />
           <div className="flex items-center gap-2">
             <span className="w-20 shrink-0 text-dim">Goes on</span>

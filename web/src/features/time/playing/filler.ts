@@ -19,6 +19,9 @@ export interface Plan {
 /** Until it is tried again after giving way, ms. */
 const PAUSE = 150
 
+/** How often it is looked whether somebody looks at the page again, ms. */
+const AWAY = 1000
+
 /** Who asks, so that the server can be told that nobody wants it any more. */
 const WHO = Math.random().toString(36).slice(2)
 
@@ -62,6 +65,10 @@ class Filler {
       const plan = this.plan
       if (!plan || (lane > 0 && !plan.playing)) break
       const signal = this.stop.signal
+      if (document.hidden) {
+        await pause(AWAY)
+        continue
+      }
       try {
         if (!(await this.next(plan, lane, signal))) break
       } catch (e) {

@@ -21,7 +21,7 @@ export function toggle(shot: Shot, way: Way) {
   if (!shot.frames) return
   const at = shownOf(shot, b)
   if (b.playing === way) b.set({ playing: 0, playhead: null, frame: at })
-  else b.set({ playing: way, playhead: at, pointing: null })
+  else b.set({ playing: way, playhead: at, pointing: null, ...(b.seeing === 'rock' ? { seeing: 'pair' } : {}) })
 }
 
 /** Goes to a frame. */
