@@ -60,8 +60,8 @@ export function draw(canvas: HTMLCanvasElement, size: Point, ratio: number, p: P
   const { window: w, bitmap } = picture
   const [left, top] = toPane(p, [w.x * step, w.y * step])
   context.scale(ratio, ratio)
-  // Close up, pixels are shown as they are.
-  context.imageSmoothingEnabled = p.zoom * step < 2
+  // Close up, pixels are shown as they are; those of a coarser picture are not the picture's own.
+  context.imageSmoothingEnabled = p.zoom < 2
   context.imageSmoothingQuality = 'high'
   context.drawImage(bitmap, left, top, w.width * step * p.zoom, w.height * step * p.zoom)
 }
@@ -103,7 +103,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   }
   const frames = shot.doc.frames !== undefined && !spot
   const { picture, settled, meanwhile } = usePicture(name, wanted(playing ? coarser : moving ? 1 : 0, number, edited), frames)
-  const says = meanwhile === null ? label : `${label} · frame ${meanwhile} until ${number} is there`
+  const says = meanwhile === null || playing ? label : `${label} · frame ${meanwhile} until ${number} is there`
 
   // What this pane shows of any frame, for those that are worked out before they are seen.
   const first = shot.doc.frames?.first ?? 0
