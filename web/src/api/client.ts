@@ -1,5 +1,11 @@
 import type { AskFollow, Following, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
+/** This tab, so that only its own older requests are cancelled. */
+export const TAB = Math.random().toString(36).slice(2)
+
+/** Status of what was given up for something that somebody waits for. */
+export const GAVE_WAY = 499
+
 /** A failure that the server said in one sentence. */
 export class Failure extends Error {
   constructor(

@@ -1,9 +1,6 @@
 import { queryOptions } from '@tanstack/react-query'
-import { api, Failure } from './client'
+import { api, Failure, GAVE_WAY, TAB } from './client'
 import type { AskLight, Job } from './types'
-
-/** Status of what was given up for something that somebody waits for. */
-export const GAVE_WAY = 499
 
 /** What a step found out at a revision. */
 export const toldQuery = (id: string, revision: number, element: number, step: number, frame: number) =>
@@ -21,11 +18,11 @@ export const tracksQuery = (id: string, revision: number, frame: number) =>
 export const courseQuery = (id: string, revision: number, at: string, from: number, to: number) =>
   queryOptions({ queryKey: ['course', id, revision, at, from, to], queryFn: () => api.course({ shot: { id, base: revision, edits: [] }, at, from, to }), staleTime: Infinity, placeholderData: (old) => old })
 
-/** One pixel of the result over some frames. It gives way to what somebody waits for, and is asked for again. */
+/** One pixel of the result over some frames; one that is asked for later takes its place on the server. It gives way to what somebody waits for, and is asked for again. */
 export const pixelsQuery = (id: string, revision: number, [x, y]: [number, number], from: number, to: number) =>
   queryOptions({
     queryKey: ['pixels', id, revision, x, y, from, to],
-    queryFn: ({ signal }) => api.pixels(id, revision, { target: { kind: 'shot' }, x, y, from, to, viewer: null }, signal),
+    queryFn: ({ signal }) => api.pixels(id, revision, { target: { kind: 'shot' }, x, y, from, to, viewer: `${TAB}-pixel` }, signal),
     retry: (count, e) => e instanceof Failure && e.status === GAVE_WAY && count < 100,
     retryDelay: 300,
     staleTime: Infinity,

@@ -1,6 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { api, Failure } from '../../api/client'
-import { GAVE_WAY } from '../../api/queries'
+import { api, Failure, GAVE_WAY, TAB } from '../../api/client'
 import type { Draft, Look, Window } from '../../api/types'
 import { isKeptAt, keep, keptAt, nearest, useKept, wayOf } from '../time/playing/memory'
 import { useBench } from './store'
@@ -10,9 +9,6 @@ export interface Picture {
   window: Window
   scale: number
 }
-
-/** This tab, so that only its own older requests are cancelled. */
-const TAB = Math.random().toString(36).slice(2)
 
 /** What a pane wants to see. */
 export interface Wanted {

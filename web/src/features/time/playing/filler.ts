@@ -1,5 +1,4 @@
-import { api, Failure } from '../../../api/client'
-import { GAVE_WAY } from '../../../api/queries'
+import { api, Failure, GAVE_WAY, TAB } from '../../../api/client'
 import type { FrameRange } from '../../../api/types'
 import { load, type Wanted } from '../../bench/usePicture'
 import { ahead, type Way } from './range'
@@ -22,13 +21,10 @@ const PAUSE = 150
 /** How often it is looked whether somebody looks at the page again, ms. */
 const AWAY = 1000
 
-/** Who asks, so that the server can be told that nobody wants it any more. */
-const WHO = Math.random().toString(36).slice(2)
-
 /** Pictures under way at once while frames play. */
 const AT_ONCE = 2
 
-const viewer = (lane: number) => `${WHO}-${lane}`
+const viewer = (lane: number) => `${TAB}-ahead-${lane}`
 
 /** What a plan looks at, on whatever frame. */
 const told = (plan: Plan) => JSON.stringify(plan.groups.map((looks) => looks.map(wayOf)))
