@@ -56,15 +56,23 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     s.look("title-gloss").await;
+    // By its handle, too: across turns it, up tilts it.
+    s.drag("[data-pane=picture] [data-handle=around]", 40, -20).await;
+    s.kept(7).await;
+    s.rest().await;
+    s.look("title-gloss-dragged").await;
+    let gloss = "return document.querySelector(\"[aria-label='Tilt (°)']\").value";
+    assert_ne!(s.script(gloss).await.as_str(), Some("0"), "it was tilted");
 
     // Curves bend what is seen; undone, it is as it was.
     let before = s.pixels().await;
     s.add_change_to(3, "Curves").await;
-    s.kept(7).await;
+    s.kept(8).await;
     s.rest().await;
     assert_eq!(s.pixels().await, before, "a straight curve changes nothing");
+    s.see("[data-curve=all] [data-histogram=all]").await;
     s.drag("[data-curve=all] [role=slider]:last-of-type", -20, 12).await;
-    s.kept(8).await;
+    s.kept(9).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     s.look("title-curves").await;
@@ -77,16 +85,86 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.until("it is saved", "!document.querySelector('[role=dialog]')").await;
     s.click("[data-add-element]").await;
     s.click("[data-made-kind=lettering]").await;
-    s.kept(9).await;
-    s.type_number("Size (px)", "60").await;
     s.kept(10).await;
+    s.type_number("Size (px)", "60").await;
+    s.kept(11).await;
     s.rest().await;
     let before = s.pixels().await;
     s.click("[data-element='4'] [data-presets]").await;
+    s.look("title-presets").await;
     s.click("[data-preset='Gilt edge'] [data-apply-preset]").await;
     s.see("[data-element='4'] [data-step='1']").await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
+    // 9 px on letters of 87 px are 6.2 px on letters of 60.
+    let width: f64 = s
+        .script("return +document.querySelector(\"[aria-label='Width (px)']\").value")
+        .await
+        .as_f64()
+        .unwrap();
+    assert!((width - 9.0 * 60.0 / (262.0 / 3.0)).abs() < 0.01, "{width}");
     s.look("title-second").await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn light_comes_round_an_edge_and_a_blur_is_graded_between_points() {
+    let s = Stage::start(320, 2).await;
+    s.open_title(640).await;
+    s.see("[data-element-name='3']").await;
+
+    // The light of what lies below comes in, turned by its handle in the picture.
+    let before = s.pixels().await;
+    s.add_change_to(3, "Light wrap").await;
+    s.kept(2).await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+    s.type_number("Intensity (×)", "4").await;
+    s.kept(3).await;
+    s.rest().await;
+    s.look("title-wrap").await;
+    s.add_change_to(3, "Edge light").await;
+    s.kept(4).await;
+    s.rest().await;
+    let before = s.pixels().await;
+    s.drag("[data-pane=picture] [data-handle=from]", -90, 60).await;
+    s.kept(5).await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+    s.look("title-rim").await;
+
+    // A blur between points: the first stays sharp.
+    s.add_change_to(1, "Graded blur").await;
+    s.kept(6).await;
+    s.click("[data-add-point]").await;
+    s.kept(7).await;
+    s.click("[data-add-point]").await;
+    s.kept(8).await;
+    s.rest().await;
+    let before = s.pixels().await;
+    s.drag("[data-pane=picture] [data-handle='blur-2']", -40, 30).await;
+    s.kept(9).await;
+    s.drag("[data-pane=picture] [data-handle='blur-size']", 30, 0).await;
+    s.kept(10).await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+    s.look("title-graded").await;
+
+    // A gradient of three colours, its ends dragged in the picture, fills the letters.
+    s.click("[data-add-element]").await;
+    s.click("[data-made-kind=gradient]").await;
+    s.kept(11).await;
+    s.click("[data-add-colour]").await;
+    s.kept(12).await;
+    s.drag("[data-pane=picture] [data-handle=to]", 60, -80).await;
+    s.kept(13).await;
+    s.rest().await;
+    s.look("title-gradient").await;
+    s.click("[data-element-name='3']").await;
+    s.click("[data-select=fill]").await;
+    s.click("[data-option='4']").await;
+    s.kept(14).await;
+    s.rest().await;
+    s.look("title-filled").await;
     s.end().await;
 }

@@ -4,7 +4,7 @@ use crate::Failure;
 use crate::render::write_whole;
 use clap::Args;
 use jugata_shot::check;
-use jugata_shot::preset::Preset;
+use jugata_shot::preset::{Lengths, Preset};
 use std::path::{Path, PathBuf};
 
 #[derive(Args)]
@@ -16,6 +16,9 @@ pub struct PresetOn {
     /// Number of the element.
     #[arg(long, default_value_t = 1)]
     element: u32,
+    /// Leave lengths as many px on letters of another height, which are fitted to them else
+    #[arg(long)]
+    keep_lengths: bool,
     /// Where to write the changed shot file.
     #[arg(long)]
     out: PathBuf,
@@ -28,7 +31,8 @@ impl PresetOn {
         let shot = check::parse(&text(&self.shot)?)?;
         let preset: Preset = serde_json::from_str(&text(&self.preset)?)
             .map_err(|e| format!("{}: this is no preset: {e}", self.preset.display()))?;
-        let applied = preset.apply(&shot, self.element)?;
+        let lengths = if self.keep_lengths { Lengths::Kept } else { Lengths::Fitted };
+        let applied = preset.apply(&shot, self.element, lengths)?;
         for what in &applied.missing {
             eprintln!("{what}");
         }

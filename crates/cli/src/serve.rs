@@ -78,7 +78,8 @@ impl Serve {
                     height: self.demo_width * 9 / 16,
                     ..Settings::default()
                 };
-                demo::make(&rooms, size).await.map_err(|e| e.sentence)?;
+                let orrery = demo::make(&rooms, size).await.map_err(|e| e.sentence)?;
+                demo::make_presets(&rooms, orrery).await.map_err(|e| e.sentence)?;
             }
             if let Some(folder) = rooms.config.drop.clone() {
                 rocket::tokio::spawn(delivery::watch(rooms.clone(), folder));

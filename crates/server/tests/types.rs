@@ -48,6 +48,7 @@ fn types() -> String {
     d.visit::<wire::AskNames>();
     d.visit::<wire::AskPixels>();
     d.visit::<wire::Probe>();
+    d.visit::<jugata_core::show::histogram::Histogram>();
     d.visit::<wire::PlaceLamp>();
     d.visit::<wire::Placed>();
     d.visit::<wire::PresetSummary>();

@@ -108,19 +108,27 @@ enum Of {
 impl Of {
     /// What it asks on.
     fn asks(self, shot: &Shot) -> Vec<Self> {
-        let of = |want| match want {
-            Want::PictureOf(other) => Some(Self::Picture(other)),
-            Want::LightOf(other) => Some(Self::Passes(other)),
-            _ => None,
-        };
         let (Self::Passes(id) | Self::Picture(id)) = self;
+        let below = |id: u32| {
+            let seen =
+                shot.elements.iter().take(MOST).take_while(move |e| e.id != id).filter(|e| !e.only_used);
+            seen.map(|e| Self::Picture(e.id)).collect::<Vec<_>>()
+        };
+        let of = |want| match want {
+            Want::PictureOf(other) | Want::Behind(Some(other)) => vec![Self::Picture(other)],
+            Want::Behind(None) => below(id),
+            Want::LightOf(other) => vec![Self::Passes(other)],
+            _ => Vec::new(),
+        };
         let Some(e) = shot.element(id) else { return Vec::new() };
         match self {
             Self::Passes(_) => {
-                e.extracts.iter().take(MOST).flat_map(|x| x.does.kind().wants()).filter_map(of).collect()
+                let made = e.made.iter().flat_map(|m| m.kind().wants());
+                let extracts = e.extracts.iter().take(MOST).flat_map(|x| x.does.kind().wants());
+                made.chain(extracts).flat_map(of).collect()
             }
             Self::Picture(id) => {
-                let steps = e.steps.iter().take(MOST).flat_map(|s| s.does.kind().wants()).filter_map(of);
+                let steps = e.steps.iter().take(MOST).flat_map(|s| s.does.kind().wants()).flat_map(of);
                 steps.chain([Self::Passes(id)]).collect()
             }
         }

@@ -9,6 +9,8 @@ use glam::Vec2;
 use jugata_core::geometry::chain::Chain;
 use jugata_core::geometry::resample::moved;
 use jugata_core::light::harmonics::Harmonics;
+use jugata_core::light::relight::Surface;
+use jugata_core::light::rims;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use serde::Serialize;
 use std::sync::Arc;
@@ -27,6 +29,8 @@ pub struct Lights {
 pub enum Found {
     /// Samples: canonical passes on the inputs' window, or a whole picture from a file.
     Raster(Arc<Raster>),
+    /// The same where each sample is a mean over its pixel, as a picture's are.
+    Mean(Arc<Raster>),
     /// Light.
     Lights(Box<Lights>),
     /// The bytes of a file.
@@ -43,7 +47,7 @@ impl Found {
     /// Samples, if these were found.
     pub fn raster(&self) -> Option<&Arc<Raster>> {
         match self {
-            Self::Raster(raster) => Some(raster),
+            Self::Raster(raster) | Self::Mean(raster) => Some(raster),
             _ => None,
         }
     }
@@ -91,6 +95,21 @@ impl Inputs<'_> {
         self.rasters(|w| w.role().is_some_and(|(r, _)| r == role)).next()
     }
 
+    /// Whether what is served for a role is smooth at its own edges, as the picture is.
+    pub fn is_mean(&self, role: Role) -> bool {
+        self.found
+            .iter()
+            .any(|(w, f)| w.role().is_some_and(|(r, _)| r == role) && matches!(f, Found::Mean(_)))
+    }
+
+    /// Light on a surface brought to the picture's soft edges, unless its normals are as smooth as the picture.
+    ///
+    /// # Errors
+    /// Shapes that do not match; cancellation.
+    pub fn softened(&self, light: Raster, surface: Surface<'_>) -> Result<Raster, ShotError> {
+        Ok(if self.is_mean(Role::Normal) { light } else { rims::soften(&light, surface, self.cancel)? })
+    }
+
     /// What is served for a role that nothing can be made without.
     ///
     /// # Errors
@@ -123,6 +142,11 @@ impl Inputs<'_> {
     /// Pictures of other elements: RGBA, linear, each over its own frame.
     pub fn pictures_of(&self) -> impl Iterator<Item = &Raster> {
         self.rasters(|w| matches!(w, Want::PictureOf(_)))
+    }
+
+    /// What lies behind: RGBA, premultiplied, on the inputs' window.
+    pub fn behind(&self) -> Option<&Raster> {
+        self.rasters(|w| matches!(w, Want::Behind(_))).next()
     }
 
     /// The named matte that was asked for.

@@ -118,6 +118,28 @@ pub(crate) fn distinct(item: &str, ids: impl Iterator<Item = u32>) -> Result<(),
     twice.next().map_or(Ok(()), |id| Err(format!("two {item}s have the number {id}")))
 }
 
+/// Multiplies every length in px, also of what stands in lists, and holds it to its range. Places stay where they are.
+pub fn scale_lengths(of: &mut dyn Parameters, by: f32) {
+    of.each_mut(&mut |field, slot| {
+        let [low, high] = field.range.unwrap_or([f32::MIN, f32::MAX]);
+        let scaled = |v: &mut f32| *v = (*v * by).clamp(low, high);
+        match slot {
+            SlotMut::List(list) => {
+                for place in 0..list.len() {
+                    if let Some((_, one)) = list.at_mut(place) {
+                        scale_lengths(one, by);
+                    }
+                }
+            }
+            SlotMut::Number(v) if field.unit == "px" => scaled(v),
+            SlotMut::Pair(way) if field.unit == "px" && field.means == "offset" => {
+                way.iter_mut().for_each(scaled)
+            }
+            _ => {}
+        }
+    });
+}
+
 /// A list of things that have parameters and numbers.
 pub trait List {
     /// How many there are.

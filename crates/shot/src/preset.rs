@@ -6,10 +6,10 @@
 use crate::check;
 use crate::document::{Element, FORMAT, Limit, LimitBy, NamedMatte, ReadsPass, Shot, Step};
 use crate::error::ShotError;
-use crate::params::SlotMut;
+use crate::params::{SlotMut, scale_lengths};
 use crate::tracks;
 use crate::wants::Want;
-use jugata_core::Role;
+use jugata_core::{Role, Window};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
@@ -31,6 +31,21 @@ pub struct Preset {
     /// Names of the passes that steps chose by number.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub passes: Vec<ChosenPass>,
+    /// How high the letters or the drawing were that it was made on, full-resolution px; none of a render.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub height: Option<f32>,
+}
+
+/// What becomes of lengths in px where a preset is put on letters of another height.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Lengths {
+    /// They grow and shrink with the letters.
+    #[default]
+    Fitted,
+    /// They stay what they are.
+    Kept,
 }
 
 /// A pass that a step chose, by what can be found again elsewhere.
@@ -60,11 +75,11 @@ pub struct Applied {
 const STEPS: usize = 1000;
 
 impl Preset {
-    /// Of steps of an element, in their order there.
+    /// Of steps of an element of a shot with this frame, in their order there.
     ///
     /// # Errors
     /// No step, or one that is not there.
-    pub fn of(name: &str, element: &Element, steps: &[u32]) -> Result<Self, ShotError> {
+    pub fn of(name: &str, element: &Element, frame: Window, steps: &[u32]) -> Result<Self, ShotError> {
         if let Some(id) = steps.iter().find(|id| element.step(**id).is_none()) {
             return Err(ShotError::Missing { what: "step", id: *id });
         }
@@ -80,7 +95,8 @@ impl Preset {
             element.mattes.iter().filter(|m| used.contains(&m.id)).cloned().collect();
         // A plane is one element's own, and stays behind.
         tracks::release(&mut chosen, &mut mattes, |_| false);
-        let preset = Self { format: FORMAT, name: name.trim().to_owned(), steps: chosen, mattes, passes };
+        let (name, height) = (name.trim().to_owned(), height_of(element, frame));
+        let preset = Self { format: FORMAT, name, steps: chosen, mattes, passes, height };
         preset.check()?;
         Ok(preset)
     }
@@ -100,10 +116,13 @@ impl Preset {
         if self.steps.is_empty() || self.steps.len() > STEPS {
             return Err(wrong("it needs steps, and not more than a thousand"));
         }
+        if self.height.is_some_and(|h| !(h > 0.0 && h <= 1e6)) {
+            return Err(wrong("its letters have a height that is not possible"));
+        }
         // A shot of nothing but these steps must be sound.
         let mut element = Element::new(1, self.name.clone());
         (element.steps, element.mattes) = (self.steps.clone(), self.mattes.clone());
-        let display = jugata_core::Window::of_size(1, 1);
+        let display = Window::of_size(1, 1);
         let name = self.name.clone();
         check::check(&Shot {
             format: FORMAT,
@@ -121,21 +140,28 @@ impl Preset {
         self.steps.iter().map(|s| s.sentence(&self.mattes)).collect()
     }
 
-    /// Puts the steps at the end of an element's.
+    /// Puts the steps at the end of an element's; lengths are fitted where the height of both letters is known.
     ///
     /// # Errors
     /// No such element; a result that is no sound document.
-    pub fn apply(&self, shot: &Shot, element: u32) -> Result<Applied, ShotError> {
+    pub fn apply(&self, shot: &Shot, element: u32, lengths: Lengths) -> Result<Applied, ShotError> {
         self.check()?;
         let mut shot = shot.clone();
+        let frame = shot.display;
         let others: BTreeSet<u32> = shot.elements.iter().map(|e| e.id).filter(|id| *id != element).collect();
         let e = shot.element_mut(element).ok_or(ShotError::Missing { what: "element", id: element })?;
         let mattes = self.bring_mattes(e);
+        let by = self.height.zip(height_of(e, frame)).map(|(from, to)| to / from);
+        let by = by.filter(|by| lengths == Lengths::Fitted && by.is_finite() && *by > 0.0);
         let (mut steps, mut missing) = (Vec::new(), Vec::new());
         let mut numbers = BTreeMap::new();
         for old in &self.steps {
             let mut step = Step { id: e.free_step_id(), reads: self.bound(old, e), ..old.clone() };
             numbers.insert(old.id, step.id);
+            // Where the picture is put has nothing to do with how high its letters are.
+            if let Some(by) = by.filter(|_| !step.does.kind().is_move()) {
+                scale_lengths(step.does.kind_mut(), by);
+            }
             if renamed(&mut step, &numbers) {
                 missing.push(format!("{} went by a step that the preset does not hold.", step.does.title()));
             }
@@ -248,6 +274,11 @@ fn renumber(limit: &mut Limit, numbers: &BTreeMap<u32, u32>) {
             *matte = *new;
         }
     }
+}
+
+/// How high an element's letters are, or what it draws.
+fn height_of(element: &Element, frame: Window) -> Option<f32> {
+    element.made.as_ref()?.kind().height(frame)
 }
 
 /// What an element can give for a role: a pass, or what is derived from others.

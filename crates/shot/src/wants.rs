@@ -24,6 +24,9 @@ pub enum Want {
     LightOf(u32),
     /// The picture of another element after all its steps, over its own frame.
     PictureOf(u32),
+    /// What lies behind in the shot, as its own element sees it at that step: another element where it is put, or all that is
+    /// seen below its own.
+    Behind(Option<u32>),
     /// A picture from a file, whole.
     Picture(MediaFile),
     /// The bytes of a file: a font, a drawing.
@@ -52,6 +55,7 @@ impl Want {
     pub fn element(&self) -> Option<u32> {
         match self {
             Self::DepthOf(id) | Self::PlaceOf(id) | Self::LightOf(id) | Self::PictureOf(id) => Some(*id),
+            Self::Behind(id) => *id,
             _ => None,
         }
     }

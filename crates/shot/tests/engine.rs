@@ -7,7 +7,7 @@ use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Event, Request, Target, Trace};
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::steps::{
-    Exposure, GridPoint, MapFrom, MatchLight, PushedEllipse, Refocus, Relight, StepKind, Surround,
+    BlurPoint, Exposure, GridPoint, MapFrom, MatchLight, PushedEllipse, Refocus, Relight, StepKind, Surround,
     SurroundFrom, catalogue,
 };
 use jugata_shot::{ShotError, check};
@@ -137,6 +137,7 @@ fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
                     vec![PushedEllipse { at: [70.0, 40.0], by: [20.0, 5.0], ..PushedEllipse::default() }];
             }
             StepKind::Grid(g) => g.points = vec![GridPoint { id: 8, by: [5.0, 3.0] }],
+            StepKind::GradedBlur(g) => g.places = vec![BlurPoint { id: 1, at: [70.0, 40.0], size: 9.0 }],
             // At first these two change nothing.
             StepKind::Colour(c) => c.contrast = 1.5,
             StepKind::Curves(c) => c.all[1].y = 0.7,
@@ -148,8 +149,8 @@ fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
             shot.elements[0].steps = vec![step.clone()];
             picture(&engine, shot, FRAME, Scale::FULL)
         };
-        // Without another element there is no light to match and no shadow; both have tests of their own.
-        if !["match_light", "cast_shadow"].contains(&info.kind) {
+        // Without another element there is no light to match or to come in, and no shadow; they have tests of their own.
+        if !["match_light", "light_wrap", "cast_shadow"].contains(&info.kind) {
             assert!(full(&step, &mut changed) != untouched, "{} does something", info.kind);
         }
         step.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![] }));

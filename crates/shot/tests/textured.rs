@@ -3,13 +3,17 @@
 
 mod support;
 
+use jugata_core::colour::blend::BlendMode;
 use jugata_core::{Raster, Scale, Window};
 use jugata_shot::check;
-use jugata_shot::document::{Element, Extract, Limit, LimitBy, NamedMatte, Shot, Step};
+use jugata_shot::document::{Element, Extract, Joins, Limit, LimitBy, NamedMatte, Shot, Step};
 use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::extracts::{BumpNormals, ExtractKind, TextureHeight};
-use jugata_shot::made::Pattern;
-use jugata_shot::steps::{Exposure, LitBy, Retexture};
+use jugata_shot::made::{Gradient, Lettering, Pattern, Solid};
+use jugata_shot::steps::{
+    Blur, BlurForm, BlurPoint, EdgeLight, Emboss, Exposure, GradedBlur, LightWrap, LitBy, Outline, Place,
+    Retexture, Sharpen, StepKind,
+};
 use jugata_shot::texture::TextureFrom;
 use support::{FRAME, engine, picture};
 
@@ -113,5 +117,120 @@ fn the_light_that_is_kept_is_that_of_the_picture_so_far() {
         shot.elements[0].steps = vec![limited];
         let cold = picture(&engine().0, &shot, FRAME, Scale::FULL);
         assert_eq!(picture(&warm, &shot, FRAME, Scale::FULL), cold, "{id}");
+    }
+}
+
+/// An even backdrop that grows brighter to the right, below an even element with an ellipse along which light comes in.
+fn wrapped(offset: f32) -> Shot {
+    let gradient = Gradient {
+        from: [0.0, 0.5],
+        to: [1.0, 0.5],
+        first: [0.0; 3],
+        second: [1.5; 3],
+        ..Gradient::default()
+    };
+    let mut top = Element::made(2, "top".into(), Solid { colour: [0.1; 3], ..Solid::default() }.into());
+    let body = LimitBy::Ellipse { centre: [60.0, 45.0], radii: [30.0, 20.0], turned: 0.0, soft: 0.0 };
+    top.mattes = vec![NamedMatte { id: 1, name: "body".into(), matte: Limit::of(body) }];
+    top.steps =
+        vec![Step::new(1, LightWrap { of: Some(1), width: 12.0, blur: 6.0, ..LightWrap::default() }.into())];
+    // Added, the light is told as it is.
+    top.steps[0].joins = Joins::of(BlendMode::Add);
+    top.placement = Some(Place { moved: [offset, 0.0], ..Place::default() });
+    let (_, mut shot) = engine();
+    shot.elements = vec![Element::made(1, "sky".into(), gradient.into()), top];
+    shot
+}
+
+#[test]
+fn light_of_what_lies_below_comes_from_where_it_is_seen() {
+    let gives = |shot: &Shot| {
+        check::check(shot).unwrap();
+        let target = Target::Gives { element: 2, step: 1 };
+        engine().0.evaluate(shot, &Request::frame(shot, target, Scale::FULL)).unwrap().raster
+    };
+    let (here, there) = (gives(&wrapped(0.0)), gives(&wrapped(30.0)));
+    // Just inside the ellipse's upper end; what lies behind it is 30 px farther to the right once it is moved.
+    let at = |r: &Raster, x: i32| r.sample(0, x, 26).unwrap();
+    assert!(at(&here, 60) > 0.01 && here.sample(0, 60, 45).unwrap() < 2e-3);
+    let ratio = at(&there, 60) / at(&here, 60);
+    assert!((ratio - 90.5 / 60.5).abs() < 0.02, "{ratio}");
+    // One element instead of all that lies below gives the same light here.
+    let mut named = wrapped(30.0);
+    named.elements[1].steps[0].does =
+        LightWrap { of: Some(1), width: 12.0, blur: 6.0, from: Some(1), ..LightWrap::default() }.into();
+    assert_eq!(gives(&named), there);
+    // Light of nothing is none, and nothing is lit by itself.
+    named.elements.swap(0, 1);
+    let alone = LightWrap { of: Some(1), ..LightWrap::default() };
+    named.elements[0].steps[0].does = alone.into();
+    assert!(gives(&named).plane(0).iter().all(|v| *v == 0.0));
+    let mut circle = wrapped(0.0);
+    let texture = Lettering { fill: Some(2), ..Lettering::default() };
+    circle.elements[0].made = Some(texture.into());
+    assert!(check::check(&circle).unwrap_err().to_string().contains("made of its own picture"));
+}
+
+#[test]
+fn letters_are_filled_by_another_element() {
+    let gradient = Gradient {
+        from: [0.0, 0.5],
+        to: [1.0, 0.5],
+        first: [0.0; 3],
+        second: [1.0; 3],
+        ..Gradient::default()
+    };
+    let mut fill = Element::made(1, "fill".into(), gradient.into());
+    fill.only_used = true;
+    let letters =
+        Lettering { text: "HI".into(), size: 80.0, fill: Some(1), opacity: 0.5, ..Lettering::default() };
+    let (engine, mut shot) = engine();
+    shot.elements = vec![fill, Element::made(2, "title".into(), letters.into())];
+    check::check(&shot).unwrap();
+    let full = picture(&engine, &shot, FRAME, Scale::FULL);
+    let inside = |r: &Raster, k: i32| {
+        let w = r.window();
+        let mut count = 0;
+        for y in w.rows() {
+            for x in 0..w.width as i32 {
+                let [red, alpha] = [0, 3].map(|c| r.sample(c, x, y).unwrap());
+                if alpha > 0.499 {
+                    let wanted = (x as f32 + 0.5) * k as f32 / FRAME.width as f32;
+                    assert!((red / alpha - wanted).abs() < 0.02, "{x} {y}: {red} {alpha} {wanted}");
+                    count += 1;
+                }
+            }
+        }
+        count
+    };
+    assert!(inside(&full, 1) > 300);
+    let half = Scale::halved(1).unwrap();
+    assert!(inside(&picture(&engine, &shot, half.window(FRAME), half), 2) > 60);
+}
+
+#[test]
+fn what_looks_around_holds_the_edge_of_the_frame() {
+    let solid = Solid { colour: [0.4, 0.3, 0.2], ..Solid::default() };
+    let (engine, mut shot) = engine();
+    shot.elements = vec![Element::made(1, "even".into(), solid.into())];
+    let plain = picture(&engine, &shot, FRAME, Scale::FULL);
+    // What is even stays even up to the last px, and no bevel, rim or shadow lies along the frame.
+    let place = |at: [f32; 2], size| BlurPoint { id: 0, at, size };
+    let steps: Vec<StepKind> = vec![
+        Blur { size: 30.0, ..Blur::default() }.into(),
+        Blur { form: BlurForm::Box, size: 20.0, ..Blur::default() }.into(),
+        Blur { form: BlurForm::Line, size: 20.0, angle: 30.0 }.into(),
+        GradedBlur { places: vec![place([0.0, 0.0], 4.0), place([150.0, 90.0], 50.0)], all: 1.0 }.into(),
+        Sharpen { amount: 200.0, radius: 5.0, ..Sharpen::default() }.into(),
+        Emboss::default().into(),
+        EdgeLight::default().into(),
+        LightWrap::default().into(),
+        Outline::default().into(),
+    ];
+    for does in steps {
+        shot.elements[0].steps = vec![Step::new(1, does.clone())];
+        let out = picture(&engine, &shot, FRAME, Scale::FULL);
+        let most = out.data().iter().zip(plain.data()).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+        assert!(most < 2e-4, "{}: {most}", does.name());
     }
 }

@@ -1,4 +1,4 @@
-import type { AskFollow, Following, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { AskFollow, Following, Histogram, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** This tab, so that only its own older requests are cancelled. */
 export const TAB = Math.random().toString(36).slice(2)
@@ -93,6 +93,8 @@ export const api = {
   redo: (id: string, base: number) => json<ShotState>(at(id, '/redo'), posted({ base })),
   probe: (id: string, revision: number, element: number, frame: number, x: number, y: number, signal?: AbortSignal) =>
     json<Probe>(at(id, `/revisions/${revision}/probe?element=${element}&frame=${frame}&x=${x}&y=${y}`), { signal: signal ?? null }),
+  histogram: (id: string, revision: number, element: number, step: number, frame: number, display: boolean) =>
+    json<Histogram>(at(id, `/revisions/${revision}/histogram?element=${element}&step=${step}&frame=${frame}&display=${display}`)),
   compare: (id: string, revision: number, ask: Compare) => json<Figures>(at(id, `/revisions/${revision}/compare`), posted(ask)),
   presets: () => json<PresetSummary[]>('/api/presets'),
   savePreset: (ask: SavePreset) => json<string>('/api/presets', posted(ask)),

@@ -44,6 +44,10 @@ export const findingsQuery = (id: string, revision: number, element: number, fra
 export const factsQuery = (id: string, revision: number, element: number, frame: number) =>
   queryOptions({ queryKey: ['facts', id, revision, element, frame], queryFn: () => api.facts(id, revision, element, frame), staleTime: Infinity, placeholderData: (old) => old })
 
+/** How often each tone is met before a step. */
+export const histogramQuery = (id: string, revision: number, element: number, step: number, frame: number, display: boolean) =>
+  queryOptions({ queryKey: ['histogram', id, revision, element, step, frame, display], queryFn: () => api.histogram(id, revision, element, step, frame, display), staleTime: Infinity, placeholderData: (old) => old })
+
 export const kindsQuery = queryOptions({ queryKey: ['kinds'], queryFn: api.kinds, staleTime: Infinity })
 
 export const extractsQuery = queryOptions({ queryKey: ['extracts'], queryFn: api.extracts, staleTime: Infinity })

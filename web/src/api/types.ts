@@ -53,7 +53,11 @@ shot: Shot,
 /**
  * Element.
  */
-element: number, };
+element: number, 
+/**
+ * What becomes of lengths on letters of another height.
+ */
+lengths?: Lengths, };
 
 /**
  * What of a shot in the list changes; what is not said stays.
@@ -378,6 +382,23 @@ export type BlurBy = "pixels" | "lens";
 export type BlurForm = "gaussian" | "box" | "line";
 
 /**
+ * A place with the blur that it has.
+ */
+export type BlurPoint = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Where it is, full-resolution px.
+ */
+at: [number, number], 
+/**
+ * The blur there: twice the standard deviation.
+ */
+size: number, };
+
+/**
  * A revision that is brought back.
  */
 export type BringBack = { 
@@ -627,6 +648,27 @@ export type ColourFrom = "colour" | "kelvin";
  * The encoding and primaries of a stored picture.
  */
 export type ColourSpace = "linear" | "srgb" | "rec709" | "acescg";
+
+/**
+ * A colour between the first and the second.
+ */
+export type ColourStop = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Where it stands on the way from the first colour to the second.
+ */
+at: number, 
+/**
+ * Linear Rec.709.
+ */
+colour: [number, number, number], 
+/**
+ * How opaque it is.
+ */
+opacity: number, };
 
 /**
  * How a further matte joins those before it. Largest and smallest of two values, so that two mattes of one edge
@@ -982,7 +1024,11 @@ colours: DrawingColours,
 /**
  * Linear Rec.709.
  */
-colour: [number, number, number], };
+colour: [number, number, number], 
+/**
+ * Another element whose picture fills the drawing.
+ */
+fill?: number | null, };
 
 /**
  * In what colours a drawing is shown.
@@ -1764,6 +1810,19 @@ intensity: number, };
 export type Goes = "hold" | "linear" | "smooth";
 
 /**
+ * Parameters of Graded blur.
+ */
+export type GradedBlur = { 
+/**
+ * Places with the blur that each has; between them it passes from one to the other.
+ */
+places: Array<BlurPoint>, 
+/**
+ * Factor on all of them.
+ */
+all: number, };
+
+/**
  * Parameters of Gradient.
  */
 export type Gradient = { 
@@ -1795,6 +1854,10 @@ second: [number, number, number],
  * How opaque the second colour is.
  */
 second_opacity: number, 
+/**
+ * Colours on the way from the first to the second.
+ */
+between: Array<ColourStop>, 
 /**
  * From a straight change to one that begins and ends gently.
  */
@@ -1953,6 +2016,27 @@ element: number,
  * Number of the track among its own.
  */
 track: number, };
+
+/**
+ * Shares of a picture's tones.
+ */
+export type Histogram = { 
+/**
+ * Shares of all three channels together, from black to white.
+ */
+all: Array<number>, 
+/**
+ * Shares of red.
+ */
+red: Array<number>, 
+/**
+ * Shares of green.
+ */
+green: Array<number>, 
+/**
+ * Shares of blue.
+ */
+blue: Array<number>, };
 
 /**
  * A job and how far it has come.
@@ -2226,6 +2310,11 @@ id: number, } | { "kind": "extract",
 id: number, };
 
 /**
+ * What becomes of lengths in px where a preset is put on letters of another height.
+ */
+export type Lengths = "fitted" | "kept";
+
+/**
  * Parameters of Lens.
  */
 export type LensBend = { 
@@ -2368,6 +2457,10 @@ arc: number,
  */
 colour: [number, number, number], 
 /**
+ * Another element whose picture fills the letters: a pattern, a gradient, footage.
+ */
+fill?: number | null, 
+/**
  * How opaque the letters are; their rings stay.
  */
 opacity: number, 
@@ -2402,6 +2495,35 @@ used: number,
  * The nine harmonics, RGB: what a white matt surface shows.
  */
 light: [[number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number], [number, number, number]], };
+
+/**
+ * Parameters of Light wrap.
+ */
+export type LightWrap = { 
+/**
+ * What it comes round; a matte of the element or its own outline.
+ */
+of?: number | null, 
+/**
+ * How far it reaches in.
+ */
+width: number, 
+/**
+ * Whose light comes in: one element, or all that lies below this one.
+ */
+from?: number | null, 
+/**
+ * How much what lies behind is blurred before it comes in.
+ */
+blur: number, 
+/**
+ * Linear Rec.709.
+ */
+tint: [number, number, number], 
+/**
+ * Factor on the light.
+ */
+intensity: number, };
 
 /**
  * Ready lamps.
@@ -3587,7 +3709,11 @@ mattes?: Array<NamedMatte>,
 /**
  * Names of the passes that steps chose by number.
  */
-passes?: Array<ChosenPass>, };
+passes?: Array<ChosenPass>, 
+/**
+ * How high the letters or the drawing were that it was made on, full-resolution px; none of a render.
+ */
+height?: number, };
 
 /**
  * A preset in the list.
@@ -3605,6 +3731,10 @@ name: string,
  * Its steps in sentences.
  */
 sentences: Array<string>, 
+/**
+ * How high the letters were that it was made on, px; none of a render.
+ */
+height?: number | null, 
 /**
  * Whether it has a picture.
  */
@@ -4590,7 +4720,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "cast_shadow" } & CastShadow | { "kind": "retexture" } & Retexture | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "choke" } & Choke | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "motion_blur" } & MotionBlur | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "cast_shadow" } & CastShadow | { "kind": "retexture" } & Retexture | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "light_wrap" } & LightWrap | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "choke" } & Choke | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "motion_blur" } & MotionBlur | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "graded_blur" } & GradedBlur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
 
 /**
  * Parameters of Light from all around.

@@ -11,6 +11,7 @@ pub mod rays;
 pub mod sharpen;
 pub mod tone;
 pub(crate) mod unmix;
+pub mod wrap;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

@@ -3,6 +3,7 @@
 pub mod bands;
 pub mod blur;
 pub mod distance;
+pub mod graded;
 pub mod monotone;
 pub mod scale;
 pub mod soften;

@@ -1,6 +1,6 @@
 //! A bevel along the edge of a matte: its height, its normals, and how much of it faces a direction.
 
-use super::contour::{Contour, FromEdge, covered};
+use super::contour::{Contour, FromEdge};
 use crate::raster::bands::for_each_band;
 use crate::raster::soften::{radius_of, softened};
 use crate::{Cancel, KernelError, Raster};
@@ -87,7 +87,7 @@ struct At {
     /// Its rise, px per px, in the direction `inward`.
     slope: f32,
     inward: Vec2,
-    /// Share of a px about the place that lies on it.
+    /// Share of the square about the place that lies on it.
     on: f32,
 }
 
@@ -115,12 +115,28 @@ impl Bevel {
         Contour::of(matte, self.width.min(MOST) + 2.0, cancel)
     }
 
-    fn at(&self, told: FromEdge) -> At {
+    /// Whether a place lies on the bevel's own side of the matte's edge, where it lies on one: of a pixel at the edge only a
+    /// part is seen, and the ground beside it has nothing to do with that part's slope.
+    fn owns(&self, told: &FromEdge) -> bool {
+        match self.side {
+            Side::Inside => told.far >= 0.0,
+            Side::Outside => told.far < 0.0,
+            Side::Centred => true,
+        }
+    }
+
+    /// At a place that stands for a square `side` px wide.
+    fn at(&self, told: FromEdge, side: f32) -> At {
         let [outside, inside] = self.ends();
         let width = outside + inside;
         let far = told.far + outside;
         let (height, rise) = self.profile.at(far / width);
-        let on = covered(far) * covered(width - far);
+        // Where it ends at the edge of the matte, places on the other side belong to something else.
+        let ends = |end: f32, at_edge: bool| match at_edge {
+            true => f32::from(u8::from(end >= 0.0)),
+            false => (end / side + 0.5).clamp(0.0, 1.0),
+        };
+        let on = ends(far, outside == 0.0) * ends(width - far, inside == 0.0);
         At { height, slope: self.height * rise, inward: told.inward, on }
     }
 }
@@ -136,24 +152,54 @@ pub struct Relief {
     pub on: Raster,
 }
 
-/// Places within a pixel that are looked at, px from its middle: ridges run between pixels.
-const ASIDE: [Vec2; 4] =
-    [Vec2::new(-0.25, -0.25), Vec2::new(0.25, -0.25), Vec2::new(-0.25, 0.25), Vec2::new(0.25, 0.25)];
+/// What is told of places spread evenly over a pixel.
+struct Told<'a> {
+    places: &'a [FromEdge],
+    /// Side of the square that each of them stands for, px.
+    side: f32,
+}
 
-/// A raster of `channels` planes: what `see` makes of the distances at four places in each pixel. Where a pixel is farther
-/// from the edge than `ends` (outside, inside, px) it is the same all over the outside, and all over the inside.
+/// The middles of the squares into which a pixel is cut, `across` along each side, px from its own middle.
+const fn cut<const N: usize>(across: usize) -> [Vec2; N] {
+    let (mut all, side) = ([Vec2::ZERO; N], 1.0 / across as f32);
+    let mut i = 0;
+    while i < N {
+        let (x, y) = ((i % across) as f32 + 0.5, (i / across) as f32 + 0.5);
+        all[i] = Vec2::new(x * side - 0.5, y * side - 0.5);
+        i += 1;
+    }
+    all
+}
+
+/// Places where a slope goes on as it is.
+const FEW: [Vec2; 4] = cut(2);
+/// Places at ridges, which run between pixels, and at the edge itself, where a profile may be steep.
+const MANY: [Vec2; 16] = cut(4);
+
+/// Whether a slope goes on as it is all over a pixel: it bends little, and neither the edge nor any other of the distances
+/// (px, positive inside) at which a bevel begins or ends runs through it.
+fn goes_on(few: &[FromEdge; 4], breaks: &[f32]) -> bool {
+    let bends = |t: &FromEdge| t.inward.dot(few[0].inward) < 0.97;
+    let broken = |t: &FromEdge| breaks.iter().any(|b| (t.far - b).abs() < 1.0);
+    !few.iter().any(|t| bends(t) || broken(t) || t.far.abs() < 1.0)
+}
+
+/// A raster of `channels` planes: what `see` makes of the distances at some places in each pixel. Where a pixel is farther
+/// from the edge than all bevels' ends it is the same all over the outside, and all over the inside.
 fn for_each_pixel(
     contour: &Contour,
-    ends: [f32; 2],
+    bevels: &[Bevel],
     channels: usize,
     cancel: &Cancel,
-    see: impl Fn(&[FromEdge; 4], &mut [f32]) + Sync,
+    see: impl Fn(&Told<'_>, &mut [f32]) + Sync,
 ) -> Result<Raster, KernelError> {
     let window = contour.window();
+    let ends = bevels.iter().map(Bevel::ends).fold([0.0_f32; 2], |[a, b], [c, d]| [a.max(c), b.max(d)]);
+    let breaks: Vec<f32> = bevels.iter().flat_map(|b| [-b.ends()[0], b.ends()[1]]).collect();
     let mut out = Raster::zeros(window, channels);
     let beyond = [f32::MIN, f32::MAX].map(|far| {
         let mut values = vec![0.0; channels];
-        see(&[FromEdge { far, inward: Vec2::ZERO }; 4], &mut values);
+        see(&Told { places: &[FromEdge { far, inward: Vec2::ZERO }], side: 1.0 }, &mut values);
         values
     });
     for_each_band(&mut out, cancel, |band| {
@@ -166,7 +212,12 @@ fn for_each_pixel(
                 let values = if contour.about(start + x) > ends[side] + 2.5 {
                     &beyond[side]
                 } else {
-                    see(&contour.from_edge(start + x, ASIDE), &mut own);
+                    let few = contour.from_edge(start + x, FEW);
+                    if goes_on(&few, &breaks) {
+                        see(&Told { places: &few, side: 0.5 }, &mut own);
+                    } else {
+                        see(&Told { places: &contour.from_edge(start + x, MANY), side: 0.25 }, &mut own);
+                    }
                     &own
                 };
                 rows.iter_mut().zip(values).for_each(|(row, v)| row[x] = *v);
@@ -190,15 +241,17 @@ fn planes(of: &Raster, which: Range<usize>) -> Result<Raster, KernelError> {
 pub fn relief(matte: &Raster, bevel: &Bevel, soft: f32, cancel: &Cancel) -> Result<Relief, KernelError> {
     let contour = bevel.contour(matte, cancel)?;
     let lift = bevel.height * bevel.width.clamp(1e-3, MOST);
-    let made = for_each_pixel(&contour, bevel.ends(), 5, cancel, |told, sum| {
+    let made = for_each_pixel(&contour, &[*bevel], 5, cancel, |told, sum| {
         sum.fill(0.0);
-        for told in told {
-            let at = bevel.at(*told);
+        let owned = told.places.iter().filter(|t| bevel.owns(t)).count();
+        let share = 1.0 / if owned > 0 { owned } else { told.places.len() } as f32;
+        for place in told.places.iter().filter(|t| owned == 0 || bevel.owns(t)) {
+            let at = bevel.at(*place, told.side);
             let slope = at.slope * at.on;
             let (x, y) = (-slope * at.inward.x, slope * at.inward.y);
             let k = 1.0 / (x * x + y * y + 1.0).sqrt();
             for (sum, v) in sum.iter_mut().zip([lift * at.height, x * k, y * k, k, at.on]) {
-                *sum += 0.25 * v;
+                *sum += share * v;
             }
         }
     })?;
@@ -234,11 +287,8 @@ pub fn bands(
     all: &[(Bevel, Facing)],
     cancel: &Cancel,
 ) -> Result<Vec<Raster>, KernelError> {
-    let ends = all.iter().fold([0.0_f32; 2], |[a, b], (bevel, _)| {
-        let [outside, inside] = bevel.ends();
-        [a.max(outside), b.max(inside)]
-    });
-    let made = for_each_pixel(contour, ends, 2 * all.len(), cancel, |told, values| {
+    let bevels: Vec<Bevel> = all.iter().map(|(bevel, _)| *bevel).collect();
+    let made = for_each_pixel(contour, &bevels, 2 * all.len(), cancel, |told, values| {
         for ((bevel, facing), share) in all.iter().zip(values.chunks_mut(2)) {
             share.copy_from_slice(&facing_share(bevel, facing, told));
         }
@@ -250,13 +300,13 @@ pub fn bands(
 }
 
 /// Share of a pixel's places inside, and of those outside, by which a bevel faces a direction.
-fn facing_share(bevel: &Bevel, facing: &Facing, told: &[FromEdge; 4]) -> [f32; 2] {
+fn facing_share(bevel: &Bevel, facing: &Facing, told: &Told<'_>) -> [f32; 2] {
     let sign = if bevel.height < 0.0 { -1.0 } else { 1.0 };
     // A bevel as high as it is wide is at full strength on a chamfer; the shape of others is relative to that.
     let full = (1.0 + 1.0 / (bevel.height * bevel.height).max(1e-6)).sqrt();
     let (mut sum, mut count) = ([0.0_f32; 2], [0.0_f32; 2]);
-    for told in told {
-        let (at, side) = (bevel.at(*told), usize::from(told.far < 0.0));
+    for place in told.places {
+        let (at, side) = (bevel.at(*place, told.side), usize::from(place.far < 0.0));
         count[side] += 1.0;
         let toward = -sign * at.inward.dot(facing.toward);
         if toward > 0.0 && at.on > 0.0 {

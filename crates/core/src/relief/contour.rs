@@ -129,11 +129,12 @@ impl Contour {
                     best = (reached.score, reached.told);
                 }
             }
-            // Beside a corner only the pixel itself tells which side it is on.
+            // Beside a corner only the pixel itself tells which side it is on; a place farther from the edge than from the
+            // pixel's middle is on the same.
             let told = &mut best.1;
             if count == 0 {
                 told.far = if inside { f32::INFINITY } else { f32::NEG_INFINITY };
-            } else if told.far.abs() > 0.4 && (told.far > 0.0) != inside {
+            } else if told.far.abs() > (aside.length() + 0.05).max(0.4) && (told.far > 0.0) != inside {
                 (told.far, told.inward) = (-told.far, -told.inward);
             }
             best.1

@@ -72,6 +72,7 @@ pub fn all() -> Vec<Route> {
         pictures::leave,
         pictures::figures,
         pictures::probe,
+        pictures::histogram,
         pictures::place,
         light::found,
         light::ball,

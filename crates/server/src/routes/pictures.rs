@@ -7,6 +7,7 @@ use crate::desk::{compute, compute_ahead, work};
 use crate::error::Failure;
 use crate::wire::{AskNames, AskPixels, Compare, Figures, PlaceLamp, Placed, Preview, Probe};
 use jugata_core::show::compare;
+use jugata_core::show::histogram::{self as tones, Histogram};
 use jugata_core::{Cancel, Scale, Window};
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
 use jugata_shot::look::Look;
@@ -255,6 +256,31 @@ pub async fn probe(
         let untouched =
             pixel(&r.engine, &shot, Target::Untouched { element }, frame, (x, y), &Cancel::new())?;
         Ok::<_, Failure>(Json(Probe { passes, result, untouched }))
+    })
+    .await
+}
+
+/// Widest picture whose tones are counted, px.
+const WIDTH_OF_HISTOGRAM: u32 = 640;
+
+/// How often each tone is met in the picture before a step; `display` counts them as seen on a screen.
+#[get("/api/shots/<id>/revisions/<number>/histogram?<element>&<step>&<frame>&<display>")]
+pub async fn histogram(
+    rooms: &Shared,
+    id: Uuid,
+    number: i32,
+    element: u32,
+    step: u32,
+    frame: Option<i32>,
+    display: bool,
+) -> Result<Json<Histogram>, Failure> {
+    let shot = revision(rooms, id, number).await?;
+    compute(rooms, &Cancel::new(), move |r| {
+        let scale = Scale::at_most(shot.display, WIDTH_OF_HISTOGRAM);
+        let wanted = Wanted::frame(&shot, Target::Before { element, step }, scale);
+        let wanted = Wanted { frame: frame.unwrap_or(shot.first_frame()), ..wanted };
+        let picture = r.engine.evaluate(&shot, &wanted)?.raster;
+        Ok::<_, Failure>(Json(tones::histogram(&picture, display).map_err(ShotError::from)?))
     })
     .await
 }

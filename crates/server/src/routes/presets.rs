@@ -31,7 +31,7 @@ pub async fn save(rooms: &Shared, ask: Body<'_, SavePreset>) -> Result<(Status, 
     let (preset, picture) = compute(rooms, &Cancel::new(), move |r| {
         let missing = ShotError::Missing { what: "element", id: ask.element };
         let element = ask.shot.element(ask.element).ok_or(missing)?;
-        let preset = Preset::of(&ask.name, element, &ask.steps)?;
+        let preset = Preset::of(&ask.name, element, ask.shot.display, &ask.steps)?;
         let picture = picture(r, &ask, preset.steps.last().map_or(0, |s| s.id))?;
         Ok::<_, Failure>((preset, picture))
     })
@@ -92,5 +92,5 @@ pub async fn apply(rooms: &Shared, id: Uuid, ask: Body<'_, ApplyPreset>) -> Resu
     let ask = body(ask)?;
     check::check(&ask.shot)?;
     let preset = inquire(rooms, move |s| s.preset(id)).await?;
-    Ok(Json(preset.apply(&ask.shot, ask.element)?))
+    Ok(Json(preset.apply(&ask.shot, ask.element, ask.lengths)?))
 }

@@ -2,6 +2,7 @@
 
 use chrono::{DateTime, Utc};
 use jugata_shot::Shot;
+use jugata_shot::preset::Lengths;
 use jugata_store::PresetRow;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -16,6 +17,9 @@ pub struct PresetSummary {
     pub name: String,
     /// Its steps in sentences.
     pub sentences: Vec<String>,
+    /// How high the letters were that it was made on, px; none of a render.
+    #[ts(optional = nullable)]
+    pub height: Option<f32>,
     /// Whether it has a picture.
     pub pictured: bool,
     /// When it was saved.
@@ -25,7 +29,8 @@ pub struct PresetSummary {
 impl From<PresetRow> for PresetSummary {
     fn from(row: PresetRow) -> Self {
         let sentences = row.preset.sentences();
-        Self { id: row.id, name: row.preset.name, sentences, pictured: row.pictured, made_at: row.made_at }
+        let (id, made_at, pictured) = (row.id, row.made_at, row.pictured);
+        Self { id, name: row.preset.name, sentences, height: row.preset.height, pictured, made_at }
     }
 }
 
@@ -55,4 +60,8 @@ pub struct ApplyPreset {
     pub shot: Shot,
     /// Element.
     pub element: u32,
+    /// What becomes of lengths on letters of another height.
+    #[serde(default)]
+    #[ts(optional, as = "Option<Lengths>")]
+    pub lengths: Lengths,
 }

@@ -4,7 +4,7 @@ use super::evaluate::{covers, join_of, placed};
 use super::key::{self, ContentHash};
 use super::scene::{Reader, Scene};
 use super::{Request, Target};
-use crate::document::{ByDepth, Element, Joins};
+use crate::document::{ByDepth, Element, Joins, Shot};
 use crate::error::ShotError;
 use crate::limit::united;
 use jugata_core::colour::blend::{self, BlendMode, Brings};
@@ -25,7 +25,36 @@ struct Below {
 
 /// All elements that are seen, the first lowest.
 pub(super) fn composition(scene: Scene<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {
-    let in_space = key::in_space(scene.shot);
+    composed(scene, &key::seen(scene.shot).collect::<Vec<_>>(), request)
+}
+
+/// The elements that are seen below another one, the first lowest.
+pub(super) fn below<'a>(shot: &'a Shot, element: &Element) -> Vec<&'a Element> {
+    let above = shot.elements.iter().take_while(|e| e.id != element.id);
+    above.filter(|e| !e.only_used).collect()
+}
+
+/// Some elements laid over each other, on the window of an element that sees them before the rest of its own moves: taken
+/// back through what puts it into the shot.
+pub(super) fn behind(
+    scene: Scene<'_>,
+    reader: Reader<'_>,
+    elements: &[&Element],
+    request: &Request,
+) -> Result<Arc<Raster>, ShotError> {
+    let back = scene.moves_back(reader.element, reader.after, request.scale)?;
+    if back.is_identity() {
+        return composed(scene, elements, request);
+    }
+    let all = covers(scene, &Request { target: Target::Shot, ..request.clone() })?;
+    let part = back.part(request.window, all);
+    let picture = composed(scene, elements, &Request { window: part, ..request.clone() })?;
+    Ok(Arc::new(moved(&picture, Role::Beauty, &back, request.window, &request.cancel)?))
+}
+
+/// Some elements over each other, the first lowest.
+fn composed(scene: Scene<'_>, elements: &[&Element], request: &Request) -> Result<Arc<Raster>, ShotError> {
+    let in_space = elements.iter().any(|e| e.by_depth.is_some());
     let mut wide = request.clone();
     if in_space {
         // Edges are looked at a little around each pixel, but never beyond all that there is.
@@ -33,7 +62,7 @@ pub(super) fn composition(scene: Scene<'_>, request: &Request) -> Result<Arc<Ras
         wide.window = request.window.grown(crossing::REACH).intersect(&all);
     }
     let mut below: Option<Below> = None;
-    for element in key::seen(scene.shot) {
+    for element in elements {
         let picture = placed(scene, element, &wide)?;
         let near = in_space.then(|| near_of(scene, element, &picture, &wide)).transpose()?;
         below = Some(met(below, Below { picture, near }, element, &wide)?);

@@ -222,7 +222,10 @@ fn run(
     if step.does.kind().is_move() {
         return moved_in_part(scene, element, step, before, request);
     }
-    let wide = Request { window: reached(step.does.kind().reach(), request), ..request.clone() };
+    // What lies beyond the picture is as its edge: an empty border would be drawn in by whatever looks around.
+    let there = scene.whole_window(element, before, request)?;
+    let window = reached(step.does.kind().reach(), request).intersect(&there);
+    let wide = Request { window, ..request.clone() };
     let picture = after_steps(scene, element, before, &wide)?;
     let (effect, brings) = match effect(scene, element, step, before, &picture, &wide)? {
         Effect::Replace(raster) => (raster, Brings::Replaces),

@@ -136,6 +136,18 @@ impl Scene<'_> {
         Ok(all)
     }
 
+    /// The way back from the shot to where an element's picture is after its first `count` steps, px of a scale.
+    pub fn moves_back(self, element: &Element, count: usize, scale: Scale) -> Result<Chain, ShotError> {
+        let mut all = Vec::new();
+        for step in element.steps.iter().skip(count) {
+            all.extend(self.moves_of(element, step, element.extracts.len())?);
+        }
+        all.extend(self.placed(element)?);
+        let kernel = all.last().map_or(Kernel::default(), |m| m.kernel);
+        let back = all.into_iter().rev().map(|m| m.by.undone());
+        Ok(Chain::of(back).read_by(kernel).at(scale))
+    }
+
     /// All moves of an element's steps and where it is put as one chain, px of a scale: what its passes follow into the shot.
     pub fn moves_and_place(self, element: &Element, scale: Scale) -> Result<Chain, ShotError> {
         Ok(chained(self.all_moves(element)?).at(scale))

@@ -311,7 +311,7 @@ pub(super) fn seen(shot: &Shot) -> impl Iterator<Item = &Element> {
     shot.elements.iter().filter(|e| !e.only_used)
 }
 
-/// Whether one of the elements stands in one space with those below it.
+/// Whether one of the elements that are seen stands in one space with those below it.
 pub(super) fn in_space(shot: &Shot) -> bool {
     seen(shot).any(|e| e.by_depth.is_some())
 }
@@ -322,6 +322,23 @@ pub(super) fn of_place(known: &Hashes<'_>, element: &Element) -> ContentHash {
     let read = [Role::Depth, Role::Alpha].map(|role| of_role(known, reader, role));
     let moves = (of_moves(known, element, element.steps.len()), of_holder(known, element));
     of(&("place of", read, moves, &element.placement, element.by_depth, known.shot.display))
+}
+
+/// Content of some elements laid over each other, as another one sees them from where it is put.
+pub(super) fn of_behind(known: &Hashes<'_>, element: &Element, behind: &[&Element]) -> ContentHash {
+    let from = (of_moves(known, element, element.steps.len()), of_holder(known, element), &element.placement);
+    of(&("behind", of_all(known, behind), from, known.shot.display))
+}
+
+/// Content of some elements laid over each other.
+fn of_all(known: &Hashes<'_>, elements: &[&Element]) -> ContentHash {
+    let all: Vec<_> = elements.iter().map(|e| (of_placed(known, e), e.joins)).collect();
+    if elements.iter().all(|e| e.by_depth.is_none()) {
+        return of(&("shot", all));
+    }
+    let depth = |e| of_role(known, Reader::of(e, &[]), Role::Depth);
+    let depths: Vec<_> = elements.iter().map(|e| (e.by_depth, depth(e))).collect();
+    of(&("shot in space", all, depths))
 }
 
 /// Content of a depth carried on past its edges.
@@ -362,15 +379,7 @@ pub(super) fn steps_of(element: &Element, target: Target) -> Result<Option<usize
 pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHash, ShotError> {
     let shot = known.shot;
     match target {
-        Target::Shot => {
-            let all: Vec<_> = seen(shot).map(|e| (of_placed(known, e), e.joins)).collect();
-            if !in_space(shot) {
-                return Ok(of(&("shot", all)));
-            }
-            let depth = |e| of_role(known, Reader::of(e, &[]), Role::Depth);
-            let depths: Vec<_> = seen(shot).map(|e| (e.by_depth, depth(e))).collect();
-            Ok(of(&("shot in space", all, depths)))
-        }
+        Target::Shot => Ok(of_all(known, &seen(shot).collect::<Vec<_>>())),
         Target::Pass { element, pass } => {
             let element = element_of(shot, element)?;
             Ok(of(&("shown", of_provider(known, element, provider_of(element, pass)?).0)))

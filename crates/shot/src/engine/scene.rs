@@ -229,12 +229,12 @@ impl<'a> Scene<'a> {
         let mut found = wants::found(self, reader, kind.about().title, kind.wants(), request, Area::Whole)?;
         let mut window = request.scale.window(request.display);
         for (want, found) in &found {
-            if let (Some(_), Found::Raster(raster)) = (want.role(), found) {
+            if let (Some(_), Some(raster)) = (want.role(), found.raster()) {
                 window = united(window, raster.window());
             }
         }
         for (want, found) in &mut found {
-            if let Found::Raster(raster) = found
+            if let Found::Raster(raster) | Found::Mean(raster) = found
                 && raster.window() != window
             {
                 *raster = Arc::new(raster.cropped(window, wants::role_of(reader, want).outside()));

@@ -49,6 +49,12 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
         }
         Want::PictureOf(id) => other(known, reader, *id)
             .map(|e| key::of(&("picture of", key::of_element(known, e, e.steps.len()), known.shot.display))),
+        Want::Behind(id) => match id {
+            Some(id) => other(known, reader, *id).map(|e| key::of_behind(known, reader.element, &[e])),
+            None => {
+                Some(key::of_behind(known, reader.element, &composition::below(known.shot, reader.element)))
+            }
+        },
         Want::Picture(file) => Some(key::of(&("picture", &file.media))),
         Want::File(file) => Some(key::of(&("file", &file.media))),
         Want::Matte(id) => matte_of(reader, *id).map(|m| key::of_matte(known, m)),
@@ -112,6 +118,13 @@ pub(crate) fn found(
                 Some(other) => Some(super::evaluate::alone(scene, other, request)?),
                 None => None,
             },
+            Want::Behind(id) => {
+                let behind = match id {
+                    Some(id) => other(scene.hashes, reader, *id).into_iter().collect(),
+                    None => composition::below(scene.shot, reader.element),
+                };
+                Some(composition::behind(scene, reader, &behind, request)?)
+            }
             Want::Picture(file) => Some(picture(scene, file, request)?),
             Want::File(file) => {
                 let bytes = scene.engine.bytes(file)?;
@@ -146,12 +159,23 @@ pub(crate) fn found(
             }
         };
         match (raster, want.role()) {
+            (Some(raster), _) if is_mean(reader, &want) => all.push((want, Found::Mean(raster))),
             (Some(raster), _) => all.push((want, Found::Raster(raster))),
             (None, Some((role, true))) => return Err(lacks(reader.element, what, role)),
             (None, _) => {}
         }
     }
     Ok(all)
+}
+
+/// Whether each sample of what is asked for is a mean over its pixel.
+fn is_mean(reader: Reader<'_>, want: &Want) -> bool {
+    let pass = match want {
+        Want::Role { role, .. } => reader.provider(*role),
+        Want::Pass(id) => numbered(reader, *id),
+        _ => None,
+    };
+    matches!(pass, Some(Provider::Extracted(e, _)) if e.does.kind().is_mean())
 }
 
 /// What a pass that was found means.
@@ -161,7 +185,7 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
         Want::Pass(id) => numbered(reader, *id).map_or(Role::Other, |p| p.role()),
         Want::DepthOf(_) | Want::PlaceOf(_) => Role::Depth,
         Want::Map(..) => Role::StMap,
-        Want::LightOf(_) | Want::Picture(_) | Want::PictureOf(_) => Role::Beauty,
+        Want::LightOf(_) | Want::Picture(_) | Want::PictureOf(_) | Want::Behind(_) => Role::Beauty,
         Want::Matte(_) => Role::Alpha,
         Want::Step(_) | Want::Moves(..) | Want::File(_) => Role::Other,
     }

@@ -62,6 +62,10 @@ impl Extraction for Bevel {
         if self.gives == BevelGives::Normals { Role::Normal } else { Role::Height }
     }
 
+    fn is_mean(&self) -> bool {
+        true
+    }
+
     fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
         let bevel = bevel::Bevel {
             width: inputs.px(self.width),

@@ -60,6 +60,10 @@ use ts_rs::TS;
 pub trait Extraction: Kind {
     /// What the pass means.
     fn gives(&self) -> Role;
+    /// Whether each sample is a mean over its pixel, as a picture's are, and not what is seen at its middle.
+    fn is_mean(&self) -> bool {
+        false
+    }
     /// The pass, canonical, on the inputs' window.
     ///
     /// # Errors

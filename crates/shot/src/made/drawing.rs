@@ -1,8 +1,9 @@
 //! A drawing from an SVG file.
 
-use super::Made;
+use super::{Made, filled, filling};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
+use jugata_core::Window;
 use jugata_exchange::drawing;
 
 /// In what colours a drawing is shown.
@@ -32,6 +33,10 @@ pub struct Drawing {
     /// Linear Rec.709.
     #[param(label = "Colour", default = [0.6; 3], range = [0.0, 1e3], means = "colour", group = "Colour", when = {"colours": "one"})]
     pub colour: [f32; 3],
+    /// Another element whose picture fills the drawing.
+    #[ts(optional = nullable)]
+    #[param(label = "Filled by", means = "filled-by", group = "Colour", when = {"colours": "one"})]
+    pub fill: Option<u32>,
 }
 
 impl Kind for Drawing {
@@ -40,7 +45,8 @@ impl Kind for Drawing {
     }
 
     fn wants(&self) -> Vec<Want> {
-        self.file.iter().cloned().map(Want::File).collect()
+        let fill = self.fill.filter(|_| self.colours == DrawingColours::One);
+        self.file.iter().cloned().map(Want::File).chain(fill.map(Want::PictureOf)).collect()
     }
 
     fn sentence(&self) -> String {
@@ -49,6 +55,10 @@ impl Kind for Drawing {
 }
 
 impl Made for Drawing {
+    fn height(&self, frame: Window) -> Option<f32> {
+        Some(self.height * frame.height as f32)
+    }
+
     fn draw(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
         let frame = inputs.window;
         let Some(bytes) = self.file.as_ref().and_then(|f| inputs.file(f)) else {
@@ -62,6 +72,9 @@ impl Made for Drawing {
             frame.y as f32 + 0.5 * (frame.height as f32 - high * scale),
         ];
         let mut out = read.drawn(frame, scale, corner)?;
+        if let Some(picture) = filling(inputs)? {
+            return Ok(filled(out.plane(3), picture, 1.0));
+        }
         if self.colours == DrawingColours::One {
             let alpha = out.plane(3).to_vec();
             for (c, colour) in self.colour.into_iter().enumerate() {

@@ -1,9 +1,10 @@
 //! Lettering: text set in a font.
 
-use super::{Made, rgba};
+use super::{Made, filled, filling, rgba};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use glam::Vec2;
+use jugata_core::Window;
 use jugata_core::matte::path::Rule;
 use jugata_core::relief::bevel::Side;
 use jugata_core::relief::ring::{Ring, rings};
@@ -118,6 +119,10 @@ pub struct Lettering {
     /// Linear Rec.709.
     #[param(label = "Colour", default = [0.6, 0.6, 0.6], range = [0.0, 1e3], means = "colour", group = "Colour")]
     pub colour: [f32; 3],
+    /// Another element whose picture fills the letters: a pattern, a gradient, footage.
+    #[ts(optional = nullable)]
+    #[param(label = "Filled by", means = "filled-by", group = "Colour")]
+    pub fill: Option<u32>,
     /// How opaque the letters are; their rings stay.
     #[param(label = "Opacity", default = 1.0, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Colour")]
     pub opacity: f32,
@@ -137,7 +142,7 @@ impl Kind for Lettering {
 
     fn wants(&self) -> Vec<Want> {
         let file = self.file.clone().filter(|_| self.font == LetteringFont::File);
-        file.map(Want::File).into_iter().collect()
+        file.map(Want::File).into_iter().chain(self.fill.map(Want::PictureOf)).collect()
     }
 
     fn sentence(&self) -> String {
@@ -157,7 +162,22 @@ impl Kind for Lettering {
     }
 }
 
+impl Lettering {
+    /// Letters of one colour.
+    fn plain(&self, letters: &Raster) -> Raster {
+        let mut base = Raster::zeros(letters.window(), 4);
+        for (plane, v) in base.planes_mut().into_iter().zip(rgba(self.colour, self.opacity)) {
+            plane.iter_mut().zip(letters.plane(0)).for_each(|(p, inside)| *p = v * inside);
+        }
+        base
+    }
+}
+
 impl Made for Lettering {
+    fn height(&self, _: Window) -> Option<f32> {
+        Some(self.size)
+    }
+
     fn draw(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
         let (frame, cancel) = (inputs.window, inputs.cancel);
         let bytes = match (self.font.shipped(), &self.file) {
@@ -182,11 +202,10 @@ impl Made for Lettering {
         let path = Font::read(bytes)?.outlines(&self.text, &setting)?.mapped(|p| p + middle);
         let letters = path.filled(frame, Rule::NonZero, cancel)?;
         let around: Vec<Ring> = self.rings.iter().map(|r| r.at(inputs.px(1.0))).collect();
-        let rgba = rgba(self.colour, self.opacity);
-        let mut base = Raster::zeros(frame, 4);
-        for (plane, v) in base.planes_mut().into_iter().zip(rgba) {
-            plane.iter_mut().zip(letters.plane(0)).for_each(|(p, inside)| *p = v * inside);
-        }
+        let base = match filling(inputs)? {
+            Some(picture) => filled(letters.plane(0), picture, self.opacity),
+            None => self.plain(&letters),
+        };
         Ok(rings(&base, &letters, &around, cancel)?)
     }
 }

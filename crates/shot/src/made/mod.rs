@@ -11,7 +11,7 @@ mod picture;
 mod solid;
 
 pub use drawing::{Drawing, DrawingColours};
-pub use gradient::{Gradient, GradientForm};
+pub use gradient::{ColourStop, Gradient, GradientForm};
 pub use lettering::{Lettering, LetteringAlign, LetteringFont, OutlineRing};
 pub use pattern::{Pattern, PatternForm};
 pub use picture::Picture;
@@ -21,7 +21,9 @@ use crate::error::ShotError;
 use crate::files::MediaFile;
 use crate::inputs::Inputs;
 use crate::kinds::{Kind, kinds};
-use glam::Vec2;
+use glam::{DMat3, DVec2, Vec2};
+use jugata_core::geometry::chain::{Chain, Move};
+use jugata_core::geometry::resample::moved;
 use jugata_core::raster::bands::for_each_band;
 use jugata_core::{KernelError, Raster, Role, Window};
 use schemars::JsonSchema;
@@ -36,6 +38,11 @@ pub trait Made: Kind {
     }
     /// The file whose frame is its own; else it has the shot's.
     fn framed_by(&self) -> Option<&MediaFile> {
+        None
+    }
+    /// How high its letters or what it draws is in the shot's frame, full-resolution px: what lengths of a look are fitted to.
+    fn height(&self, frame: Window) -> Option<f32> {
+        let _ = frame;
         None
     }
     /// Its picture (RGBA, linear, premultiplied) on the inputs' window, which is its whole frame.
@@ -61,10 +68,19 @@ fn rgba([r, g, b]: [f32; 3], opacity: f32) -> [f32; 4] {
     [r * opacity, g * opacity, b * opacity, opacity]
 }
 
-/// Two colours (premultiplied) that pass into each other over a frame: `share` of the second at each pixel's middle.
-fn two_colours(
+/// Where a colour (premultiplied) stands between the first (0) and the last (1).
+type Stop = (f32, [f32; 4]);
+
+/// Two colours that pass into each other.
+const fn two([first, second]: [[f32; 4]; 2]) -> [Stop; 2] {
+    [(0.0, first), (1.0, second)]
+}
+
+/// Colours that pass into each other over a frame: `share` says where between the first and the last of the stops, which are
+/// in order, each pixel's middle is.
+fn coloured(
     inputs: &Inputs<'_>,
-    [first, second]: [[f32; 4]; 2],
+    stops: &[Stop],
     share: impl Fn(Vec2) -> f32 + Sync,
 ) -> Result<Raster, ShotError> {
     let frame = inputs.window;
@@ -74,14 +90,49 @@ fn two_colours(
             let mut rows = band.rows::<4>(y);
             for (x, place) in (frame.x..).take(frame.width as usize).enumerate() {
                 let t = share(Vec2::new(place as f32 + 0.5, y as f32 + 0.5));
-                rows.iter_mut()
-                    .enumerate()
-                    .for_each(|(c, row)| row[x] = first[c] + (second[c] - first[c]) * t);
+                let rgba = colour_at(stops, t);
+                rows.iter_mut().zip(rgba).for_each(|(row, v)| row[x] = v);
             }
         }
     })
     .map_err(KernelError::from)?;
     Ok(out)
+}
+
+/// The colour at a place among stops that are in order; the ends go on beyond them.
+fn colour_at(stops: &[Stop], t: f32) -> [f32; 4] {
+    let after = stops.iter().position(|s| s.0 > t).unwrap_or(stops.len());
+    let (from, first) = stops.get(after.saturating_sub(1)).copied().unwrap_or_default();
+    let (to, second) = stops.get(after).copied().unwrap_or((from, first));
+    let t = if to > from { ((t - from) / (to - from)).clamp(0.0, 1.0) } else { 0.0 };
+    std::array::from_fn(|c| first[c] + (second[c] - first[c]) * t)
+}
+
+/// The picture of the element that was asked for, stretched over the frame; `None` where none was found.
+fn filling(inputs: &Inputs<'_>) -> Result<Option<Raster>, ShotError> {
+    let Some(picture) = inputs.pictures_of().next() else { return Ok(None) };
+    let (from, to) = (picture.window(), inputs.window);
+    if from == to {
+        return Ok(Some(picture.clone()));
+    }
+    if from.is_empty() || to.is_empty() {
+        return Ok(None);
+    }
+    let corner = |w: Window| DVec2::new(w.x.into(), w.y.into());
+    let size = |w: Window| DVec2::new(w.width.into(), w.height.into());
+    let stretched = DMat3::from_translation(corner(to))
+        * DMat3::from_scale(size(to) / size(from))
+        * DMat3::from_translation(-corner(from));
+    let chain = Chain::of([Move::Homography(stretched)]);
+    Ok(Some(moved(picture, Role::Beauty, &chain, to, inputs.cancel)?))
+}
+
+/// What is drawn as a matte, in the colours of a filling.
+fn filled(matte: &[f32], mut filling: Raster, opacity: f32) -> Raster {
+    for plane in filling.planes_mut() {
+        plane.iter_mut().zip(matte).for_each(|(v, inside)| *v *= inside * opacity);
+    }
+    filling
 }
 
 /// `u` right and `v` up over a frame, 0..1.

@@ -1,6 +1,6 @@
 //! Pattern: seeded noise, stripes and dots.
 
-use super::{Made, rgba, two_colours};
+use super::{Made, coloured, rgba, two};
 use crate::kinds::prelude::*;
 use glam::Vec2;
 use jugata_core::relief::noise::{Basis, Noise, Sum, octaves};
@@ -142,8 +142,8 @@ impl Made for Pattern {
         // What repeats lies along the frame, in whole cells.
         let cells = (size / cell).round().max(Vec2::ONE);
         let period = if self.tileable { [cells.x as u32, cells.y as u32] } else { [0, 0] };
-        let colours = [rgba(self.first, self.first_opacity), rgba(self.second, self.second_opacity)];
-        two_colours(inputs, colours, |p| {
+        let colours = two([rgba(self.first, self.first_opacity), rgba(self.second, self.second_opacity)]);
+        coloured(inputs, &colours, |p| {
             let place = if self.tileable {
                 (p - corner) / size * cells
             } else {

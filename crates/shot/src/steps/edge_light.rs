@@ -20,7 +20,7 @@ pub struct EdgeLight {
     #[param(label = "Softness", default = 6.0, range = [0.0, 400.0], slider = [0.0, 60.0], step = 0.5, unit = "px", group = "Edge")]
     pub soft: f32,
     /// Where the light comes from: 0° from the right, 90° from above.
-    #[param(label = "Light from", default = 60.0, range = [-3600.0, 3600.0], slider = [0.0, 360.0], step = 1.0, unit = "°", means = "angle", group = "Light")]
+    #[param(label = "Light from", default = 60.0, range = [-3600.0, 3600.0], slider = [0.0, 360.0], step = 1.0, unit = "°", means = "light-angle", group = "Light")]
     pub from: f32,
     /// Higher keeps to what faces the light squarely; 0 goes all around.
     #[param(label = "Narrow", default = 1.0, range = [0.0, 50.0], slider = [0.0, 8.0], step = 0.05, group = "Light")]

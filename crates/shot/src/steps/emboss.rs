@@ -28,7 +28,7 @@ pub struct Emboss {
     #[param(label = "Lies", group = "Bevel")]
     pub side: Side,
     /// Where the light comes from: 0° from the right, 90° from above.
-    #[param(label = "Light from", default = 125.0, range = [-3600.0, 3600.0], slider = [0.0, 360.0], step = 1.0, unit = "°", means = "angle", group = "Light")]
+    #[param(label = "Light from", default = 125.0, range = [-3600.0, 3600.0], slider = [0.0, 360.0], step = 1.0, unit = "°", means = "light-angle", group = "Light")]
     pub from: f32,
     /// Higher keeps to what faces the light squarely.
     #[param(label = "Narrow", default = 1.5, range = [0.1, 50.0], slider = [0.5, 8.0], step = 0.05, group = "Light")]

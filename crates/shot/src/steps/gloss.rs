@@ -51,7 +51,7 @@ pub struct Gloss {
     #[param(label = "Bars", default = 8, range = [1.0, 256.0], slider = [1.0, 24.0], step = 1.0, group = "Around", when = {"from": "bars"})]
     pub bars: u32,
     /// Turned to the right.
-    #[param(label = "Turn", range = [-3600.0, 3600.0], slider = [-180.0, 180.0], step = 1.0, unit = "°", group = "Around")]
+    #[param(label = "Turn", range = [-3600.0, 3600.0], slider = [-180.0, 180.0], step = 1.0, unit = "°", means = "around-turn", group = "Around")]
     pub turn: f32,
     /// Tilted up.
     #[param(label = "Tilt", range = [-360.0, 360.0], slider = [-90.0, 90.0], step = 1.0, unit = "°", group = "Around")]

@@ -13,10 +13,12 @@ mod emboss;
 mod exposure;
 mod gloss;
 mod glow;
+mod graded_blur;
 mod grain;
 mod grid;
 mod haze;
 mod lens;
+mod light_wrap;
 mod map;
 mod match_light;
 mod motion_blur;
@@ -47,10 +49,12 @@ pub use emboss::Emboss;
 pub use exposure::Exposure;
 pub use gloss::{Gloss, GlossOn};
 pub use glow::Glow;
+pub use graded_blur::{BlurPoint, GradedBlur};
 pub use grain::Grain;
 pub use grid::{Grid, GridPoint};
 pub use haze::{Haze, HazeColour};
 pub use lens::{LensBend, LensFrom, LensLine, LensModel, LensUnit, LensWay};
+pub use light_wrap::LightWrap;
 pub use map::{CoordinateMap, MapFrom, MapWay};
 pub use match_light::MatchLight;
 pub use motion_blur::{MotionBlur, Opens};
@@ -274,6 +278,8 @@ kinds! {
     Gloss => "gloss",
     /// A rim of light.
     EdgeLight => "edge_light",
+    /// Light of what lies behind.
+    LightWrap => "light_wrap",
     /// Rings of colour along an edge.
     Outline => "outline",
     /// A shadow behind or within.
@@ -312,6 +318,8 @@ kinds! {
     Recolour => "recolour",
     /// An even blur.
     Blur => "blur",
+    /// A blur from place to place.
+    GradedBlur => "graded_blur",
     /// Darker toward the edges.
     Vignette => "vignette",
     /// Grain.

@@ -8,7 +8,6 @@ use crate::params::settle;
 use glam::Vec2;
 use jugata_core::light::flare::{self, Flare};
 use jugata_core::light::relight::{Material, Shining, Surface, relight_into};
-use jugata_core::light::rims;
 use jugata_core::light::shadow::Occluders;
 use serde::de::Error;
 use serde::{Deserialize, Deserializer, Serialize};
@@ -227,7 +226,7 @@ impl Change for Relight {
             .collect();
         let mut out = Raster::zeros(picture.window(), 4);
         relight_into(&mut out, picture, surface, &lamps, table.finishes(), inputs.cancel)?;
-        let mut light = rims::soften(&out, surface, inputs.cancel)?;
+        let mut light = inputs.softened(out, surface)?;
         self.lit().filter(|l| l.is_seen()).try_for_each(|l| add_flare(&mut light, l, inputs))?;
         Ok(Effect::Light(light))
     }

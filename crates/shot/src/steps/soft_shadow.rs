@@ -27,7 +27,7 @@ pub struct SoftShadow {
     #[param(label = "Falls", group = "Edge")]
     pub falls: ShadowFalls,
     /// Where the light comes from: 0° from the right, 90° from above.
-    #[param(label = "Light from", default = 125.0, range = [-3600.0, 3600.0], slider = [0.0, 360.0], step = 1.0, unit = "°", means = "angle", group = "Place")]
+    #[param(label = "Light from", default = 125.0, range = [-3600.0, 3600.0], slider = [0.0, 360.0], step = 1.0, unit = "°", means = "light-angle", group = "Place")]
     pub from: f32,
     /// How far it lies from what throws it.
     #[param(label = "Offset", default = 14.0, range = [0.0, 10_000.0], slider = [0.0, 100.0], step = 0.5, unit = "px", group = "Place")]

@@ -7,7 +7,6 @@ use crate::kinds::prelude::*;
 use glam::{Mat3, Vec3};
 use jugata_core::Camera;
 use jugata_core::light::relight::{Material, Surface};
-use jugata_core::light::rims;
 use jugata_core::light::surround::{Pattern, Surround as Light, SurroundLight, fall};
 use jugata_core::surface::clay::{self, openness};
 use std::sync::Arc;
@@ -41,7 +40,7 @@ pub struct Surround {
     #[param(label = "Bars", default = 8, range = [1.0, 256.0], slider = [1.0, 24.0], step = 1.0, group = "Around", when = {"from": "bars"})]
     pub bars: u32,
     /// Turned to the right.
-    #[param(label = "Turn", default = 0.0, range = [-3600.0, 3600.0], slider = [-180.0, 180.0], step = 1.0, unit = "°", group = "Around")]
+    #[param(label = "Turn", default = 0.0, range = [-3600.0, 3600.0], slider = [-180.0, 180.0], step = 1.0, unit = "°", means = "around-turn", group = "Around")]
     pub turn: f32,
     /// Tilted up.
     #[param(label = "Tilt", default = 0.0, range = [-360.0, 360.0], slider = [-90.0, 90.0], step = 1.0, unit = "°", group = "Around")]
@@ -226,7 +225,7 @@ impl Change for Surround {
             mirrored: &mirrored,
         };
         let light = fall(picture, surface, &around, how, inputs.cancel)?;
-        Ok(Effect::Light(rims::soften(&light, surface, inputs.cancel)?))
+        Ok(Effect::Light(inputs.softened(light, surface)?))
     }
 }
 

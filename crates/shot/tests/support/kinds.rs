@@ -55,7 +55,7 @@ pub fn as_json(of: &impl serde::Serialize) -> Value {
 }
 
 /// What lists hold that are drawn in the picture, where they are empty at first.
-fn drawn() -> [(&'static str, Value); 4] {
+fn drawn() -> [(&'static str, Value); 5] {
     let push =
         json!({ "at": [40.0, 20.0], "by": [9.0, -6.0], "size": [22.0, 15.0], "turn": 12.0, "scale": 1.2 });
     let smear =
@@ -65,6 +65,7 @@ fn drawn() -> [(&'static str, Value); 4] {
         ("pushes", json!([push])),
         ("smears", json!([smear])),
         ("points", json!([{ "id": 8, "by": [6.0, 4.0] }, { "id": 11, "by": [-3.0, 5.0] }])),
+        ("places", json!([{ "at": [20.0, 10.0], "size": 1.5 }, { "at": [80.0, 40.0], "size": 20.0 }])),
         ("lines", json!([{ "points": bent }])),
     ]
 }
@@ -100,6 +101,9 @@ pub fn with_step(shot: &Shot, does: &StepKind) -> (Shot, Target) {
     let mut does = as_json(does);
     if does.get("like").is_some() {
         does["like"] = shot.elements[1].id.into();
+    }
+    if does["kind"] == "light_wrap" {
+        does["from"] = shot.elements[1].id.into();
     }
     if does["kind"] == "cast_shadow" {
         does["element"] = shot.elements[1].id.into();

@@ -2,8 +2,9 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, presetDocument, presetPicture } from '../../api/client'
 import { presetsQuery } from '../../api/queries'
-import type { Element, PresetSummary } from '../../api/types'
+import type { Element, Lengths, PresetSummary } from '../../api/types'
 import { Button } from '../../ui/Button'
+import { Choice } from '../../ui/Choice'
 import { FileButton } from '../../ui/FileButton'
 import { Line } from '../../ui/glyphs'
 import { Modal } from '../../ui/Modal'
@@ -122,6 +123,9 @@ function List({ shot, element, onDone }: Of & { onDone: () => void }) {
   const queries = useQueryClient()
   const set = useBench((b) => b.set)
   const [said, setSaid] = useState<string[]>([])
+  const [lengths, setLengths] = useState<Lengths>('fitted')
+  // Only letters and drawings have a height that lengths can be fitted to.
+  const fits = ['lettering', 'drawing'].includes(element.made?.kind ?? '') && presets.data?.some((p) => p.height != null)
   const attempt = async (what: () => Promise<unknown>) => {
     try {
       setSaid([])
@@ -133,7 +137,7 @@ function List({ shot, element, onDone }: Of & { onDone: () => void }) {
   const refresh = () => queries.invalidateQueries({ queryKey: presetsQuery.queryKey })
   const apply = (p: PresetSummary) =>
     attempt(async () => {
-      const applied = await api.applyPreset(p.id, { shot: shot.state.shot, element: element.id })
+      const applied = await api.applyPreset(p.id, { shot: shot.state.shot, element: element.id, lengths })
       set({ element: element.id, step: applied.steps[0] ?? null, extract: null, part: 0, upTo: null })
       shot.commit(`Apply ${p.name}`, applied.shot)
       if (applied.missing.length > 0) setSaid(applied.missing)
@@ -162,6 +166,20 @@ function List({ shot, element, onDone }: Of & { onDone: () => void }) {
             <li key={s}>{s}</li>
           ))}
         </ul>
+      )}
+      {fits && (
+        <div className="flex items-center gap-2">
+          <span className="text-dim">Lengths</span>
+          <Choice
+            label="Lengths"
+            value={lengths}
+            options={[
+              { value: 'fitted', label: 'Fitted', hint: 'They grow and shrink with the height of the letters' },
+              { value: 'kept', label: 'As many px', hint: 'They stay what they are' },
+            ]}
+            onChange={setLengths}
+          />
+        </div>
       )}
       {presets.data?.length === 0 && <p className="text-dim">Nothing is saved yet. Choose a step and save it with the sign beside its sentence.</p>}
       <ul className="flex flex-col gap-2">

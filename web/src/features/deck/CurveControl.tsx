@@ -1,7 +1,12 @@
-import { useRef, useState } from 'react'
-import type { CurvePoint } from '../../api/types'
+import { useQuery } from '@tanstack/react-query'
+import { useContext, useRef, useState } from 'react'
+import { histogramQuery } from '../../api/queries'
+import type { CurvePoint, Histogram } from '../../api/types'
 import { Hint } from '../../ui/Hint'
 import { freeId } from '../bench/numbered'
+import { useBenchOf, useFrame } from '../bench/store'
+import type { ShotOnBench } from '../bench/useShot'
+import { Keyed } from '../time/KeyMark'
 import type { Control } from './controls'
 
 const SIDE = 80
@@ -11,6 +16,7 @@ export function CurveControl(c: Control) {
   const points = c.value as CurvePoint[]
   const field = useRef<SVGSVGElement>(null)
   const [held, setHeld] = useState<number | null>(null)
+  const keyed = useContext(Keyed)
   const label = c.schema['x-label'] ?? c.name
   const sorted = points.toSorted((a, b) => a.x - b.x)
   const at = (e: { clientX: number; clientY: number }) => {
@@ -50,6 +56,7 @@ export function CurveControl(c: Control) {
           c.onCommit(near ? removed(near.id) : [...points, { id: freeId(points), ...at(e) }])
         }}
       >
+        {keyed && <Bars shot={keyed.shot} at={keyed.at} of={c.name} />}
         <path d="M0 1L1 0M.25 0V1M.5 0V1M.75 0V1M0 .25H1M0 .5H1M0 .75H1" vectorEffect="non-scaling-stroke" className="fill-none stroke-line" />
         <polyline points={lineOf(sorted)} vectorEffect="non-scaling-stroke" className="fill-none stroke-text" strokeWidth="1.5" />
         {sorted.map((p, i) => (
@@ -85,6 +92,23 @@ export function CurveControl(c: Control) {
       </svg>
     </div>
   )
+}
+
+/** How often each tone is met in the picture before the step: what the curve has to work on. */
+function Bars({ shot, at, of }: { shot: ShotOnBench; at: string; of: string }) {
+  const [, element, , step] = at.split('/').map(Number)
+  const frame = useFrame(shot.doc)
+  const { draft } = useBenchOf('draft')
+  const doc = draft ?? shot.doc
+  const does = doc.elements.find((e) => e.id === element)?.steps.find((s) => s.id === step)?.does
+  const display = does !== undefined && 'display' in does && does.display
+  const shares = useQuery({ ...histogramQuery(shot.id, shot.state.revision, element ?? 0, step ?? 0, frame, display), enabled: does !== undefined }).data
+  const bars = shares?.[of as keyof Histogram]
+  if (!bars) return null
+  // A few tones that fill most of the picture would leave nothing to see of the others.
+  const top = Math.max(1e-6, [...bars].sort((a, b) => b - a)[Math.floor(bars.length / 16)] ?? 0)
+  const high = bars.map((v) => 1 - Math.min(1, Math.sqrt(v / top)))
+  return <path data-histogram={of} d={`M0 1${high.map((y, i) => `L${(i / bars.length).toFixed(4)} ${y.toFixed(3)}L${((i + 1) / bars.length).toFixed(4)} ${y.toFixed(3)}`).join('')}L1 1Z`} className="fill-line" />
 }
 
 /** The curve as it is drawn: the monotone cubic that the picture is sent through, at 40 places. */

@@ -4,7 +4,7 @@ import { KeyedField } from '../time/KeyMark'
 import { optionsOf, ParameterControl, plays } from './controls'
 
 /** Meanings of numbers that name things. */
-const NAMES = new Set(['elements', 'element', 'step'])
+const NAMES = new Set(['elements', 'element', 'behind', 'filled-by', 'step', 'lens-step', 'own-matte', 'limit-matte', 'part-matte', 'normal-pass'])
 
 interface Props {
   schema: ObjectSchema

@@ -18,7 +18,7 @@ import { CurveControl } from './CurveControl'
 import { FinishesControl } from './lamps/FinishesControl'
 import { LampAim, LampPlace } from './lamps/LampPlace'
 import { LampsControl } from './lamps/LampsControl'
-import { FlowStrokesControl, GridPointsControl, LensLinesControl, PushesControl, RingsControl, SmearsControl } from './lists'
+import { BlurPointsControl, ColourStopsControl, FlowStrokesControl, GridPointsControl, LensLinesControl, PushesControl, RingsControl, SmearsControl } from './lists'
 import { BrushFields } from './matte/PartEditor'
 import { linearOf, hexOf } from './colour'
 
@@ -253,6 +253,12 @@ function ElementControl(c: Control) {
   return <Pick {...c} none="choose an element…" from={others} />
 }
 
+/** One of the other elements, or what happens without one. */
+function OtherElement({ none, ...c }: Control & { none: string }) {
+  const others = useElements()
+  return <Pick {...c} none={none} from={others} />
+}
+
 /** One of the element's passes of normals. */
 function NormalPassControl(c: Control) {
   const passes = usePasses().filter((p) => p.role === 'normal')
@@ -431,10 +437,14 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   depth: DepthControl,
   place: PlaceControl,
   offset: PairControl,
+  spot: PairControl,
   pair: PairControl,
   'uv-place': PairControl,
+  'frame-share': PairControl,
   elements: ElementsControl,
   element: ElementControl,
+  behind: (c) => <OtherElement {...c} none="all that lies below" />,
+  'filled-by': (c) => <OtherElement {...c} none="its own colour" />,
   'normal-pass': NormalPassControl,
   'picture-file': PictureFileControl,
   'font-file': (c) => <MediaFileControl {...c} accept=".otf,.ttf" bring={bringFont} />,
@@ -442,6 +452,7 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   font: FontControl,
   lines: LinesControl,
   angle: AngleControl,
+  'light-angle': AngleControl,
   'own-matte': (c) => <OwnMatteControl {...c} none="its own outline" />,
   'limit-matte': (c) => <OwnMatteControl {...c} none="where it happens" />,
   'part-matte': (c) => <OwnMatteControl {...c} none="all of it" />,
@@ -457,6 +468,8 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   pushes: PushesControl,
   smears: SmearsControl,
   'grid-points': GridPointsControl,
+  'blur-points': BlurPointsControl,
+  'colour-stops': ColourStopsControl,
   'flow-strokes': FlowStrokesControl,
   'lamp-place': LampPlace,
   'lamp-aim': LampAim,

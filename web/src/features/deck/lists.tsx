@@ -1,11 +1,12 @@
 import type { ComponentProps, ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
-import type { GridPoint, LensLine, OutlineRing } from '../../api/types'
+import type { BlurPoint, ColourStop, GridPoint, LensLine, OutlineRing } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { useFrameOf } from '../bench/elements'
 import { freeId, PUSH, type Numbered } from '../bench/numbered'
 import { useBenchOf, type Pointing } from '../bench/store'
+import { Keyed, useKeyedWithin } from '../time/KeyMark'
 import type { Control } from './controls'
 import { BrushFields } from './matte/PartEditor'
 import { Parameters } from './Parameters'
@@ -55,9 +56,81 @@ function ChosenFields({ c, usual }: { c: Control; usual: Record<string, unknown>
   const chosen = useChosenOf(list)
   const item = c.root.$defs?.[c.schema.items?.$ref?.replace('#/$defs/', '') ?? '']
   if (!chosen || !item) return null
-  const schema: ObjectSchema = { ...item, $defs: c.root.$defs ?? {} }
+  return <FieldsOf c={c} list={list} chosen={chosen} schema={{ ...item, $defs: c.root.$defs ?? {} }} usual={usual} />
+}
+
+interface FieldsProps {
+  c: Control
+  list: Numbered[]
+  chosen: Numbered
+  schema: ObjectSchema
+  usual: Record<string, unknown>
+}
+
+function FieldsOf({ c, list, chosen, schema, usual }: FieldsProps) {
+  const keyed = useKeyedWithin(c.name, chosen.id)
   const put = (name: string, v: unknown) => list.map((one) => (one === chosen ? { ...one, [name]: v } : one))
-  return <Parameters within schema={schema} values={chosen as Numbered & Record<string, unknown>} defaults={usual} onPreview={(name, v) => c.onPreview(put(name, v))} onCommit={(name, v) => c.onCommit(put(name, v))} />
+  return (
+    <Keyed value={keyed}>
+      <Parameters within schema={schema} values={chosen as Numbered & Record<string, unknown>} defaults={usual} onPreview={(name, v) => c.onPreview(put(name, v))} onCommit={(name, v) => c.onCommit(put(name, v))} />
+    </Keyed>
+  )
+}
+
+/** Places that each have a blur. */
+export function BlurPointsControl(c: Control) {
+  const points = c.value as BlurPoint[]
+  const { set } = useBenchOf('set')
+  const { x, y, width, height } = useFrameOf()
+  const add = () => {
+    const id = freeId(points)
+    // The first two lie apart, sharp and blurred, so that something is seen at once.
+    const [u, v, size] = ([[0.3, 0.5, 0], [0.7, 0.5, 24]] as const)[points.length] ?? [0.5, 0.5, 12]
+    set({ item: id })
+    c.onCommit([...points, { id, at: [Math.round(x + u * width), Math.round(y + v * height)], size }])
+  }
+  return (
+    <div className="contents">
+      <Picked c={c} word="point" lead={
+          <Button data-add-point onClick={add} hint="Another place with a blur of its own, to be moved in the picture">
+            Add a point
+          </Button>
+        } />
+      <ChosenFields c={c} usual={{ at: [x + width / 2, y + height / 2], size: 12 }} />
+    </div>
+  )
+}
+
+/** A colour that is added. */
+const STOP: Omit<ColourStop, 'id'> = { at: 0.5, colour: [0.3, 0.3, 0.3], opacity: 1 }
+
+/** Colours between the first and the last. */
+export function ColourStopsControl(c: Control) {
+  const stops = c.value as ColourStop[]
+  const { set } = useBenchOf('set')
+  const add = () => {
+    const id = freeId(stops)
+    set({ item: id })
+    c.onCommit([...stops, { ...STOP, id, at: widestGap(stops.map((s) => s.at)) }])
+  }
+  return (
+    <div className="contents">
+      <Picked c={c} word="colour" lead={
+          <Button data-add-colour onClick={add} hint="Another colour, in the middle of the widest gap">
+            Add a colour
+          </Button>
+        } />
+      <ChosenFields c={c} usual={{ ...STOP }} />
+    </div>
+  )
+}
+
+/** The middle of the widest gap between places from 0 to 1. */
+function widestGap(places: number[]): number {
+  const all = [0, ...places, 1].sort((a, b) => a - b)
+  const gaps = all.slice(1).map((to, i) => ({ from: all[i] ?? 0, to }))
+  const widest = gaps.reduce((a, b) => (b.to - b.from > a.to - a.from + 1e-9 ? b : a))
+  return Math.round(500 * (widest.from + widest.to)) / 1000
 }
 
 /** Ellipses that are pushed. */

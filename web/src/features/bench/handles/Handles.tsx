@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
-import { extractsQuery, kindsQuery } from '../../../api/queries'
+import { extractsQuery, kindsQuery, madeQuery } from '../../../api/queries'
 import type { ObjectSchema } from '../../../api/schema'
 import type { LimitBy, Shot, Window } from '../../../api/types'
 import { DRAWN, withPart } from '../../deck/matte/parts'
@@ -26,7 +26,7 @@ interface Props {
   over: Over
 }
 
-/** What has parameters and is chosen: a step, an extracted pass, or where the element is put. */
+/** What has parameters and is chosen: a step, an extracted pass, where the element is put, or what it is made of. */
 interface Chosen {
   schema: ObjectSchema
   values: Record<string, unknown>
@@ -37,6 +37,7 @@ interface Chosen {
 function useChosen(scene: Scene): Chosen | null {
   const kinds = useQuery(kindsQuery).data
   const extracts = useQuery(extractsQuery).data
+  const making = useQuery(madeQuery).data
   const { element, step, extract } = scene
   if (extract) {
     const info = extracts?.find((k) => k.kind === extract.does.kind)
@@ -46,7 +47,12 @@ function useChosen(scene: Scene): Chosen | null {
     const info = kinds?.find((k) => k.kind === step.does.kind)
     return info ? { schema: info.schema, values: step.does, with: (doc, values) => withStep(doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, ...values } })) } : null
   }
-  const place = element.placement
+  const { placement: place, made } = element
+  // Once it is put somewhere, handles are those of its place: what it is made of lies on a frame of its own.
+  if (made && !place) {
+    const info = making?.find((k) => k.kind === made.kind)
+    return info ? { schema: info.schema, values: { ...made }, with: (doc, values) => withElement(doc, element.id, (e) => (e.made ? { ...e, made: { ...e.made, ...values } } : e)) } : null
+  }
   const info = kinds?.find((k) => k.kind === 'place')
   return place && info ? { schema: info.schema, values: { ...place }, with: (doc, values) => withElement(doc, element.id, (e) => (e.placement ? { ...e, placement: { ...e.placement, ...values } } : e)) } : null
 }

@@ -3,12 +3,14 @@ import type { ObjectSchema } from '../../../api/schema'
 import type { Element, Extract, Step, Window } from '../../../api/types'
 import type { Placement } from '../geometry'
 import type { ShotOnBench } from '../useShot'
+import { BlurPointHandles } from './BlurPointHandles'
+import { AroundHandle, LightAngleHandle } from './AngleHandles'
 import { DepthStrokeHandles } from './DepthStrokeHandles'
 import { GridHandles } from './GridHandles'
 import { LampHandles } from './LampHandle'
 import { LensHandles } from './LensHandles'
 import { PlaceHandles } from './PlaceHandles'
-import { PointHandle } from './PointHandle'
+import { PointHandle, ShareHandle } from './PointHandle'
 import { PushHandles } from './PushHandles'
 import { TextureHandles } from './TextureHandles'
 import { FlowStrokeHandles, SmearHandles } from './StrokeHandles'
@@ -46,6 +48,10 @@ const BY_MEANING: Record<string, ComponentType<HandleProps>> = {
   smears: SmearHandles,
   'grid-points': GridHandles,
   'uv-place': TextureHandles,
+  'blur-points': BlurPointHandles,
+  'light-angle': LightAngleHandle,
+  'around-turn': AroundHandle,
+  'frame-share': ShareHandle,
 }
 
 /** The parameters of a kind that have something in the picture. */

@@ -1,5 +1,7 @@
 //! The demo shots: the Veldmere orrery with one lamp added, a take of it turning, and the observatory's title.
 
+mod presets;
+
 use crate::App;
 use crate::error::Failure;
 use jugata_core::{Scale, Window};
@@ -8,10 +10,8 @@ use jugata_shot::drives::{Drift, Drive, DrivenBy, Goes, Key};
 use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::files::MediaFile;
 use jugata_shot::lamp::Lamp;
-use jugata_shot::made::{Lettering, MadeKind, OutlineRing, Pattern, PatternForm};
-use jugata_shot::steps::{
-    Blur, EdgeLight, Emboss, Exposure, Gloss, Outline, Refocus, SoftShadow, StepKind, Vignette,
-};
+use jugata_shot::made::{Lettering, MadeKind, Pattern, PatternForm};
+use jugata_shot::steps::{Blur, Exposure, Refocus, StepKind, Vignette};
 use jugata_shot::{Step, intake};
 use jugata_standin::orrery::object_id;
 use jugata_standin::{Passes, Settings, export, render};
@@ -168,6 +168,17 @@ pub async fn make_title(rooms: &App, width: u32) -> Result<Uuid, Failure> {
         .map_err(Failure::from)
 }
 
+/// Keeps some presets: looks of letters, and a background that is kept apart, as seen on the shot of the orrery.
+///
+/// # Errors
+/// The database; no such shot.
+pub async fn make_presets(rooms: &App, orrery: Uuid) -> Result<(), Failure> {
+    let (store, engine) = (rooms.store.clone(), rooms.engine.clone());
+    spawn_blocking(move || presets::keep(&store, &engine, &store.load(orrery)?.shot))
+        .await
+        .map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?
+}
+
 /// Gilt lettering with relief over paper on which dust lies.
 fn title(width: u32) -> Shot {
     // Lengths are those of a frame 1920 px wide.
@@ -202,24 +213,6 @@ fn title(width: u32) -> Shot {
         colour: [0.46, 0.265, 0.075],
         ..Lettering::default()
     };
-    let shadow = SoftShadow { offset: 16.0 * k, soft: 26.0 * k, opacity: 0.75, ..SoftShadow::default() };
-    let outline =
-        OutlineRing { id: 1, width: 2.5 * k, colour: [0.03, 0.014, 0.004], ..OutlineRing::default() };
-    let emboss = Emboss { width: 11.0 * k, light_soft: 1.5 * k, dark_soft: 3.0 * k, ..Emboss::default() };
-    let gloss = Gloss { width: 14.0 * k, soft: 2.0 * k, intensity: 0.32, ..Gloss::default() };
-    let rim = EdgeLight {
-        width: 16.0 * k,
-        soft: 6.0 * k,
-        from: 320.0,
-        colour: [0.55, 0.75, 1.0],
-        intensity: 0.45,
-        ..EdgeLight::default()
-    };
-    let steps = |all: Vec<StepKind>| (1..).zip(all).map(|(id, does)| Step::new(id, does)).collect();
-    let element = |id, name: &str, made: MadeKind, does| Element {
-        steps: steps(does),
-        ..Element::made(id, name.into(), made)
-    };
     Shot {
         format: FORMAT,
         name: "Veldmere title".into(),
@@ -229,21 +222,16 @@ fn title(width: u32) -> Shot {
         elements: vec![
             element(1, "Paper", paper.into(), vec![Vignette::default().into()]),
             element(2, "Dust", dust.into(), vec![Blur { size: 1.2 * k, ..Blur::default() }.into()]),
-            element(
-                3,
-                "Title",
-                letters.into(),
-                vec![
-                    shadow.into(),
-                    Outline { rings: vec![outline], ..Outline::default() }.into(),
-                    emboss.into(),
-                    gloss.into(),
-                    rim.into(),
-                ],
-            ),
+            element(3, "Title", letters.into(), presets::gilt(k)),
         ],
         drives: Vec::new(),
     }
+}
+
+/// An element that is made of something, with its steps.
+fn element(id: u32, name: &str, made: MadeKind, does: Vec<StepKind>) -> Element {
+    let steps = (1..).zip(does).map(|(id, does)| Step::new(id, does)).collect();
+    Element { steps, ..Element::made(id, name.into(), made) }
 }
 
 /// A cool light from the right on everything but the wall, and a darker wall.
