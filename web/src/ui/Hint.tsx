@@ -15,7 +15,7 @@ export function Hint({ text, children }: Props) {
     <Tooltip.Root>
       <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
       <Tooltip.Portal>
-        <Tooltip.Content sideOffset={5} collisionPadding={8} className="pointer-events-none z-50 max-w-72 rounded-tile border border-line bg-raised px-2 py-1 text-text shadow-lg">
+        <Tooltip.Content sideOffset={5} collisionPadding={8} className="pointer-events-none! z-50 max-w-72 rounded-tile border border-line bg-raised px-2 py-1 text-text shadow-lg">
           {text}
         </Tooltip.Content>
       </Tooltip.Portal>

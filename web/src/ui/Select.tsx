@@ -40,7 +40,7 @@ export function Select<T extends string>({ label, name, id, value, options, plac
         </Radix.Icon>
       </Radix.Trigger>
       <Radix.Portal>
-        <Radix.Content position="popper" sideOffset={3} collisionPadding={8} className="z-50 max-h-[min(22rem,var(--radix-select-content-available-height))] min-w-[var(--radix-select-trigger-width)] overflow-hidden rounded-tile border border-line bg-raised shadow-xl">
+        <Radix.Content position="popper" sideOffset={3} collisionPadding={8} className="z-60 max-h-[min(22rem,var(--radix-select-content-available-height))] min-w-[var(--radix-select-trigger-width)] overflow-hidden rounded-tile border border-line bg-raised shadow-xl">
           <Radix.Viewport className="p-1">
             {options.map((o) => (
               <Radix.Item

@@ -207,9 +207,10 @@ interface RowProps {
 
 function Row({ shot, element, step, place }: RowProps) {
   const sentences = useSentences(shot)
-  const { step: chosen, upTo, alone, set } = useBenchOf('step', 'upTo', 'alone', 'set')
+  const { element: current, step: chosen, upTo, alone, set } = useBenchOf('element', 'step', 'upTo', 'alone', 'set')
   const sentence = sentences.find((s) => s.element === element.id && s.step === step.id)?.text ?? step.does.kind
-  const here = chosen === step.id
+  // Steps of other elements have the same numbers.
+  const here = chosen === step.id && (current ?? element.id) === element.id
   const show = (only: boolean) => set(upTo === step.id && alone === only ? { upTo: null } : { upTo: step.id, alone: only })
   const change = (label: string, steps: (list: Step[]) => Step[]) =>
     shot.commit(label, withElement(shot.doc, element.id, (e) => ({ ...e, steps: steps(e.steps) })))
