@@ -265,6 +265,15 @@ async fn numbers_and_clicks() {
     assert!((3.0..20.0).contains(&z), "{z}");
     assert_eq!(depth["canonical"], depth["stored"]);
     assert_eq!(probe["result"].as_array().unwrap().len(), 4);
+    // How often each tone is met before a step; what is not there is said.
+    let asked = |step: u32| b.at(&format!("revisions/1/histogram?element=1&step={step}&display=true"));
+    let tones: Value = b.get(&asked(1)).await.into_json().await.unwrap();
+    for of in ["all", "red", "green", "blue"] {
+        let shares: Vec<f64> = serde_json::from_value(tones[of].clone()).unwrap();
+        let sum: f64 = shares.iter().sum();
+        assert!(shares.len() == 64 && sum > 0.5 && sum < 1.0 + 1e-4, "{of}: {sum}");
+    }
+    assert_eq!(b.get(&asked(77)).await.status(), Status::NotFound);
 
     let shot = b.state().await["shot"].clone();
     let click = |x: i32, y: i32, how: Value| json!({"shot": shot, "element": 1, "step": 1, "lamp": 0, "x": x, "y": y, "how": how});
@@ -552,4 +561,24 @@ async fn the_grey_of_a_depth_is_the_same_whatever_part_is_on_the_screen() {
         rows.push(plane[(20 - x) as usize..][..12].to_vec());
     }
     assert_eq!(rows[0], rows[1]);
+}
+
+#[rocket::async_test]
+async fn the_demo_brings_presets_along_that_fit_what_they_are_for() {
+    let b = Bench::new().await;
+    demo::make_presets(&b.rooms, b.id.parse().unwrap()).await.unwrap();
+    let title = demo::make_title(&b.rooms, 320).await.unwrap();
+    let state: Value = b.get(&format!("/api/shots/{title}")).await.into_json().await.unwrap();
+    let presets: Vec<Value> = b.get("/api/presets").await.into_json().await.unwrap();
+    assert_eq!(presets.len(), 5);
+    for p in presets {
+        assert_eq!(p["pictured"], true, "{p}");
+        let letters = p["height"].is_number();
+        let shot = if letters { state["shot"].clone() } else { b.state().await["shot"].clone() };
+        let ask = json!({ "shot": shot, "element": if letters { 3 } else { 1 } });
+        let id = p["id"].as_str().unwrap();
+        let applied: Value =
+            b.post(&format!("/api/presets/{id}/apply"), &ask).await.into_json().await.unwrap();
+        assert_eq!(applied["missing"], json!([]), "{p}");
+    }
 }
