@@ -133,7 +133,7 @@ pub fn scale_lengths(of: &mut dyn Parameters, by: f32) {
             }
             SlotMut::Number(v) if field.unit == "px" => scaled(v),
             SlotMut::Pair(way) if field.unit == "px" && field.means == "offset" => {
-                way.iter_mut().for_each(scaled)
+                way.iter_mut().for_each(scaled);
             }
             _ => {}
         }

@@ -149,7 +149,7 @@ fn blurred(picture: &Raster, size: f32, cancel: &Cancel) -> Result<Raster, Kerne
 
 /// A picture whose window is made of whole blocks of a scale, its edges carried on: so that no block is empty in part.
 fn whole_blocks(picture: &Raster, scale: Scale) -> Raster {
-    let (n, w) = (scale.step() as i32, picture.window());
+    let (n, w) = (scale.step(), picture.window());
     let up = |v: i64| (v + i64::from(n) - 1).div_euclid(n.into()) * i64::from(n);
     let (left, top) = (w.x.div_euclid(n) * n, w.y.div_euclid(n) * n);
     let whole = Window::from_edges(left.into(), top.into(), up(w.right()), up(w.bottom()));

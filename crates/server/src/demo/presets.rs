@@ -132,8 +132,8 @@ fn glass() -> Vec<StepKind> {
 /// Dark letters before a lamp.
 fn behind() -> Vec<StepKind> {
     let rim = EdgeLight {
-        width: 10.0,
-        soft: 5.0,
+        width: 5.0,
+        soft: 3.0,
         narrow: 0.0,
         colour: [1.0, 0.55, 0.2],
         intensity: 1.6,
