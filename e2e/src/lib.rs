@@ -102,6 +102,24 @@ impl Stage {
         self.see("[data-frame='1']").await;
     }
 
+    /// Opens a shot in which the orrery stands twice, each time with one step that does this.
+    pub async fn open_twice(&self, does: [serde_json::Value; 2]) {
+        let first = self.rooms.store.list().unwrap()[0].id;
+        let mut doc = serde_json::to_value(self.rooms.store.load(first).unwrap().shot).unwrap();
+        let element = doc["elements"][0].clone();
+        let twice = does.into_iter().zip(1u32..).map(|(does, id)| {
+            let mut own = element.clone();
+            (own["id"], own["name"]) = (id.into(), format!("Orrery {id}").into());
+            own["steps"] =
+                serde_json::json!([{ "id": 1, "on": true, "does": does, "joins": element["steps"][1]["joins"] }]);
+            own
+        });
+        doc["elements"] = twice.collect();
+        let shot = serde_json::from_value(doc).unwrap();
+        let id = self.rooms.store.create(&shot, "Stand twice").unwrap();
+        self.go(&format!("/shots/{id}")).await;
+    }
+
     /// Brings files in as a new shot, which opens under Intake.
     pub async fn bring(&self, files: &[PathBuf]) {
         self.go("/shots").await;

@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_e2e::Stage;
+use serde_json::json;
 
 /// The depth that the sentence names first.
 fn depth_in(sentence: &str) -> f32 {
@@ -65,5 +66,37 @@ async fn focus_is_set_by_pointing_in_either_pane() {
         s.kept(revision).await;
     }
     assert_eq!(s.pixels().await, sharp);
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_lens_is_the_same_as_that_of_another_element_until_it_is_let_go() {
+    let s = Stage::start(320, 2).await;
+    // One scene in metres, one in centimetres.
+    let lens = |unit: f32, focus: f32, stop: f32| json!({ "kind": "refocus", "blur": "lens", "unit": unit, "focus": focus, "f_number": stop });
+    s.open_twice([lens(1000.0, 8.0, 2.0), lens(10.0, 500.0, 8.0)]).await;
+    let chosen = |element: u32| format!("[data-element='{element}'] [data-step='1'] button[aria-current]");
+    let says = |text: &str| {
+        format!(
+            "document.querySelector(\"[data-element='2'] [data-step='1']\")?.innerText.includes('{text}')"
+        )
+    };
+    s.click(&chosen(2)).await;
+    s.until("it has its own lens", &says("500.00 units, f/8.0")).await;
+    s.click("[data-select=same-as]").await;
+    s.click("[data-option='elements/1/steps/1/does']").await;
+    s.kept(2).await;
+    s.until("it has the other's", &says("800.00 units, f/2.0")).await;
+    s.look("focus-same").await;
+    // It goes along with the other one.
+    s.click(&chosen(1)).await;
+    s.type_number("f-number", "4").await;
+    s.kept(3).await;
+    s.until("it follows", &says("800.00 units, f/4.0")).await;
+    s.click(&chosen(2)).await;
+    s.click("[data-select=same-as]").await;
+    s.click("[data-option='']").await;
+    s.kept(4).await;
+    s.until("it goes its own way", &says("500.00 units, f/8.0")).await;
     s.end().await;
 }

@@ -20,6 +20,7 @@ import { OnlyWhere } from './matte/OnlyWhere'
 import { Keyed, KeyedField } from '../time/KeyMark'
 import { Parameters } from './Parameters'
 import { ReadsList } from './ReadsList'
+import { SameAs } from './SameAs'
 import { HeldToOwn } from '../tracks/HeldField'
 
 interface Props {
@@ -135,6 +136,7 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
       onPreview={(name, v) => shot.preview(changed(name, v))}
       onCommit={(name, v, label) => shot.commit(label, changed(name, v))}
     >
+      <SameAs shot={shot} element={element} step={step} />
       {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
     </Parameters>
     </ProposeFinishes>
