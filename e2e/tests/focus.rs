@@ -97,6 +97,11 @@ async fn a_lens_is_the_same_as_that_of_another_element_until_it_is_let_go() {
     s.click("[data-select=same-as]").await;
     s.click("[data-option='']").await;
     s.kept(4).await;
-    s.until("it goes its own way", &says("500.00 units, f/8.0")).await;
+    // Let go, it stays as it was seen, whatever becomes of the other one.
+    s.click(&chosen(1)).await;
+    s.type_number("f-number", "11").await;
+    s.kept(5).await;
+    s.rest().await;
+    s.until("it stays", &says("800.00 units, f/4.0")).await;
     s.end().await;
 }

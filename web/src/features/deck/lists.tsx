@@ -77,53 +77,63 @@ function FieldsOf({ c, list, chosen, schema, usual }: FieldsProps) {
   )
 }
 
-/** Places that each have a blur. */
-export function BlurPointsControl(c: Control) {
-  const points = c.value as BlurPoint[]
+/** What is added to a list by a button, one after the other. */
+interface AddedProps<T extends Numbered> {
+  c: Control
+  /** Word for one of them. */
+  word: string
+  hint: string
+  /** What one begins with. */
+  usual: Omit<T, 'id'>
+  /** The next one, where it differs from the usual. */
+  next: (list: T[]) => Partial<Omit<T, 'id'>>
+}
+
+function Added<T extends Numbered>({ c, word, hint, usual, next }: AddedProps<T>) {
+  const list = c.value as T[]
   const { set } = useBenchOf('set')
-  const { x, y, width, height } = useFrameOf()
   const add = () => {
-    const id = freeId(points)
-    // The first two lie apart, sharp and blurred, so that something is seen at once.
-    const [u, v, size] = ([[0.3, 0.5, 0], [0.7, 0.5, 24]] as const)[points.length] ?? [0.5, 0.5, 12]
+    const id = freeId(list)
     set({ item: id })
-    c.onCommit([...points, { id, at: [Math.round(x + u * width), Math.round(y + v * height)], size }])
+    c.onCommit([...list, { ...usual, ...next(list), id }])
   }
   return (
     <div className="contents">
-      <Picked c={c} word="point" lead={
-          <Button data-add-point onClick={add} hint="Another place with a blur of its own, to be moved in the picture">
-            Add a point
+      <Picked c={c} word={word} lead={
+          <Button {...{ [`data-add-${word}`]: true }} onClick={add} hint={hint}>
+            Add a {word}
           </Button>
         } />
-      <ChosenFields c={c} usual={{ at: [x + width / 2, y + height / 2], size: 12 }} />
+      <ChosenFields c={c} usual={{ ...usual }} />
     </div>
   )
+}
+
+/** Places that each have a blur. */
+export function BlurPointsControl(c: Control) {
+  const { x, y, width, height } = useFrameOf()
+  const at = (u: number, v: number): [number, number] => [Math.round(x + u * width), Math.round(y + v * height)]
+  const usual: Omit<BlurPoint, 'id'> = { at: at(0.5, 0.5), size: 12 }
+  // The first two lie apart, sharp and blurred, so that something is seen at once.
+  const first = [{ at: at(0.3, 0.5), size: 0 }, { at: at(0.7, 0.5), size: 24 }]
+  return <Added<BlurPoint> c={c} word="point" hint="Another place with a blur of its own, to be moved in the picture" usual={usual} next={(points) => first[points.length] ?? {}} />
 }
 
 /** A colour that is added. */
 const STOP: Omit<ColourStop, 'id'> = { at: 0.5, colour: [0.3, 0.3, 0.3], opacity: 1 }
 
 /** Colours between the first and the last. */
-export function ColourStopsControl(c: Control) {
-  const stops = c.value as ColourStop[]
-  const { set } = useBenchOf('set')
-  const add = () => {
-    const id = freeId(stops)
-    set({ item: id })
-    c.onCommit([...stops, { ...STOP, id, at: widestGap(stops.map((s) => s.at)) }])
-  }
-  return (
-    <div className="contents">
-      <Picked c={c} word="colour" lead={
-          <Button data-add-colour onClick={add} hint="Another colour, in the middle of the widest gap">
-            Add a colour
-          </Button>
-        } />
-      <ChosenFields c={c} usual={{ ...STOP }} />
-    </div>
-  )
-}
+export const ColourStopsControl = (c: Control) => (
+  <Added<ColourStop> c={c} word="colour" hint="Another colour, in the middle of the widest gap" usual={STOP} next={(stops) => ({ at: widestGap(stops.map((s) => s.at)) })} />
+)
+
+/** A new ring of an outline. */
+const RING: Omit<OutlineRing, 'id'> = { width: 4, side: 'outside', colour: [0.02, 0.02, 0.02], opacity: 1 }
+
+/** Rings along an outline; each new one lies around those before it. */
+export const RingsControl = (c: Control) => (
+  <Added<OutlineRing> c={c} word="ring" hint="Another ring, under the others" usual={RING} next={(rings) => ({ width: RING.width + (rings.at(-1)?.width ?? 0) })} />
+)
 
 /** The middle of the widest gap between places from 0 to 1. */
 function widestGap(places: number[]): number {
@@ -156,31 +166,6 @@ export function PushesControl(c: Control) {
         } />
       {pointing === 'push' && <BrushFields fields={['size']} />}
       <ChosenFields c={c} usual={{ ...PUSH }} />
-    </div>
-  )
-}
-
-/** A new ring of an outline. */
-const RING: Omit<OutlineRing, 'id'> = { width: 4, side: 'outside', colour: [0.02, 0.02, 0.02], opacity: 1 }
-
-/** Rings along an outline. */
-export function RingsControl(c: Control) {
-  const rings = c.value as OutlineRing[]
-  const { set } = useBenchOf('set')
-  const add = () => {
-    const id = freeId(rings)
-    set({ item: id })
-    // Each new one lies around those before it.
-    c.onCommit([...rings, { ...RING, id, width: RING.width + (rings.at(-1)?.width ?? 0) }])
-  }
-  return (
-    <div className="contents">
-      <Picked c={c} word="ring" lead={
-          <Button data-add-ring onClick={add} hint="Another ring, under the others">
-            Add a ring
-          </Button>
-        } />
-      <ChosenFields c={c} usual={{ ...RING }} />
     </div>
   )
 }
