@@ -109,14 +109,9 @@ impl Of {
     /// What it asks on.
     fn asks(self, shot: &Shot) -> Vec<Self> {
         let (Self::Passes(id) | Self::Picture(id)) = self;
-        let below = |id: u32| {
-            let seen =
-                shot.elements.iter().take(MOST).take_while(move |e| e.id != id).filter(|e| !e.only_used);
-            seen.map(|e| Self::Picture(e.id)).collect::<Vec<_>>()
-        };
         let of = |want| match want {
             Want::PictureOf(other) | Want::Behind(Some(other)) => vec![Self::Picture(other)],
-            Want::Behind(None) => below(id),
+            Want::Behind(None) => shot.below(id).take(MOST).map(|e| Self::Picture(e.id)).collect(),
             Want::LightOf(other) => vec![Self::Passes(other)],
             _ => Vec::new(),
         };

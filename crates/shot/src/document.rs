@@ -354,6 +354,11 @@ impl Shot {
         self.frames.map_or(0, |f| f.first)
     }
 
+    /// The elements that are seen below another one, the lowest first.
+    pub(crate) fn below(&self, element: u32) -> impl Iterator<Item = &Element> {
+        self.elements.iter().take_while(move |e| e.id != element).filter(|e| !e.only_used)
+    }
+
     /// An element by number.
     pub fn element(&self, id: u32) -> Option<&Element> {
         self.elements.iter().find(|e| e.id == id)

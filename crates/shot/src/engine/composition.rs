@@ -4,7 +4,7 @@ use super::evaluate::{covers, join_of, placed};
 use super::key::{self, ContentHash};
 use super::scene::{Reader, Scene};
 use super::{Request, Target};
-use crate::document::{ByDepth, Element, Joins, Shot};
+use crate::document::{ByDepth, Element, Joins};
 use crate::error::ShotError;
 use crate::limit::united;
 use jugata_core::colour::blend::{self, BlendMode, Brings};
@@ -26,12 +26,6 @@ struct Below {
 /// All elements that are seen, the first lowest.
 pub(super) fn composition(scene: Scene<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {
     composed(scene, &key::seen(scene.shot).collect::<Vec<_>>(), request)
-}
-
-/// The elements that are seen below another one, the first lowest.
-pub(super) fn below<'a>(shot: &'a Shot, element: &Element) -> Vec<&'a Element> {
-    let above = shot.elements.iter().take_while(|e| e.id != element.id);
-    above.filter(|e| !e.only_used).collect()
 }
 
 /// Some elements laid over each other, on the window of an element that sees them before the rest of its own moves: taken

@@ -128,8 +128,13 @@ impl Scene<'_> {
 
     /// All moves of an element's steps and where it is put.
     fn all_moves(self, element: &Element) -> Result<Vec<Moves>, ShotError> {
+        self.moves_from(element, 0)
+    }
+
+    /// The moves of an element's steps after the first `count`, and where it is put.
+    fn moves_from(self, element: &Element, count: usize) -> Result<Vec<Moves>, ShotError> {
         let mut all = Vec::new();
-        for step in &element.steps {
+        for step in element.steps.iter().skip(count) {
             all.extend(self.moves_of(element, step, element.extracts.len())?);
         }
         all.extend(self.placed(element)?);
@@ -138,11 +143,7 @@ impl Scene<'_> {
 
     /// The way back from the shot to where an element's picture is after its first `count` steps, px of a scale.
     pub fn moves_back(self, element: &Element, count: usize, scale: Scale) -> Result<Chain, ShotError> {
-        let mut all = Vec::new();
-        for step in element.steps.iter().skip(count) {
-            all.extend(self.moves_of(element, step, element.extracts.len())?);
-        }
-        all.extend(self.placed(element)?);
+        let all = self.moves_from(element, count)?;
         let kernel = all.last().map_or(Kernel::default(), |m| m.kernel);
         let back = all.into_iter().rev().map(|m| m.by.undone());
         Ok(Chain::of(back).read_by(kernel).at(scale))

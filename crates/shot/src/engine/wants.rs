@@ -34,6 +34,14 @@ fn other<'a>(known: &Hashes<'a>, reader: Reader<'_>, id: u32) -> Option<&'a Elem
     known.shot.element(id).filter(|e| e.id != reader.element.id)
 }
 
+/// What lies behind the reader's element: one that is named, if it is there, or all that is seen below it.
+fn behind<'a>(known: &Hashes<'a>, reader: Reader<'_>, id: Option<u32>) -> Vec<&'a Element> {
+    match id {
+        Some(id) => other(known, reader, id).into_iter().collect(),
+        None => known.shot.below(reader.element.id).collect(),
+    }
+}
+
 /// Content of each want; `None` for what is not there.
 pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -> Vec<Option<ContentHash>> {
     let of = |want: &Want| match want {
@@ -49,12 +57,7 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
         }
         Want::PictureOf(id) => other(known, reader, *id)
             .map(|e| key::of(&("picture of", key::of_element(known, e, e.steps.len()), known.shot.display))),
-        Want::Behind(id) => match id {
-            Some(id) => other(known, reader, *id).map(|e| key::of_behind(known, reader.element, &[e])),
-            None => {
-                Some(key::of_behind(known, reader.element, &composition::below(known.shot, reader.element)))
-            }
-        },
+        Want::Behind(id) => Some(key::of_behind(known, reader.element, &behind(known, reader, *id))),
         Want::Picture(file) => Some(key::of(&("picture", &file.media))),
         Want::File(file) => Some(key::of(&("file", &file.media))),
         Want::Matte(id) => matte_of(reader, *id).map(|m| key::of_matte(known, m)),
@@ -119,10 +122,7 @@ pub(crate) fn found(
                 None => None,
             },
             Want::Behind(id) => {
-                let behind = match id {
-                    Some(id) => other(scene.hashes, reader, *id).into_iter().collect(),
-                    None => composition::below(scene.shot, reader.element),
-                };
+                let behind = behind(scene.hashes, reader, *id);
                 Some(composition::behind(scene, reader, &behind, request)?)
             }
             Want::Picture(file) => Some(picture(scene, file, request)?),
