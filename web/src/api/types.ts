@@ -496,7 +496,7 @@ darkness: number,
  */
 tint: [number, number, number], 
 /**
- * How thick things are taken to be behind what is seen of them: a share of their depth.
+ * Most that things are taken to be thick behind what is seen of them: a share of their depth.
  */
 thickness: number, };
 
@@ -4109,7 +4109,7 @@ roughness: number,
  */
 metalness: number, 
 /**
- * How thick things are taken to be behind what is seen of them, for shadows: a share of their depth.
+ * Most that things are taken to be thick behind what is seen of them, for shadows: a share of their depth.
  */
 thickness: number, };
 

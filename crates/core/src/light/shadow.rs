@@ -1,20 +1,21 @@
 //! Shadows from what the picture itself shows: light is followed over the depth, away from the lamp.
 //!
-//! What is known is one surface a pixel. Behind it things are taken to be as thick as the caller says, and what is
+//! What is known is one surface a pixel. Behind it things are as thick as their own surface tells, and what is
 //! outside the frame, or hidden behind something, casts no shadow.
 
 mod covered;
 mod sweep;
+mod thick;
 
 use crate::depth::is_depth;
 use crate::light::beside::{dot, with_beside};
 use crate::light::lamp::{Lamp, Place};
 use crate::raster::bands::for_each_band;
-use crate::raster::distance;
 use crate::{Camera, Cancel, KernelError, Raster, Scale, Window};
 use glam::{Vec2, Vec3};
 use rayon::prelude::*;
 use sweep::{Cell, Cells, Rows, Source, Tally, sweep};
+use thick::STEP;
 
 /// How far a ray starts off its surface, px of the scale at that depth: half a px beside the room that fronts leave
 /// for their own slope. More moves every shadow's edge.
@@ -46,8 +47,8 @@ pub struct Occluders<'a> {
 }
 
 impl<'a> Occluders<'a> {
-    /// From unit normals and camera-space positions on one window, picked at `scale`. Things are as thick as they are
-    /// wide on the screen, but never more than `thickness`, a share of their depth.
+    /// From unit normals and camera-space positions on one window, picked at `scale`. Things are as thick as
+    /// is told by what is seen of them (see the module `thick`), but never more than `thickness`, a share of their depth.
     ///
     /// # Errors
     /// Shapes that do not match; cancellation.
@@ -64,16 +65,16 @@ impl<'a> Occluders<'a> {
         positions.expect_window("position", normals.window())?;
         let window = normals.window();
         let (focal, centre) = on_grid(camera, scale, window);
-        let inside = distance::distance(window, &edges(normals, positions), cancel)?;
+        let thick = thick::thickness(normals, positions, (camera, scale), cancel)?;
         let mut cells = Rows::together(window.width as usize, window.height as usize);
-        cells.all.par_chunks_mut(cells.stride).enumerate().try_for_each(|(row, cells)| {
+        let rows = cells.all.par_chunks_mut(cells.stride).zip(thick.par_chunks(cells.width.max(1)));
+        rows.enumerate().try_for_each(|(row, (cells, thick))| {
             cancel.check()?;
             let y = window.y + row as i32;
-            let (n, p, inside) = (normals.rows::<3>(y), positions.rows::<3>(y), inside.row(0, y));
-            for (i, cell) in cells.iter_mut().enumerate().take(inside.len()) {
+            let (n, p) = (normals.rows::<3>(y), positions.rows::<3>(y));
+            for (i, (cell, thick)) in cells.iter_mut().zip(thick).enumerate() {
                 let at = |rows: &[&[f32]; 3]| [rows[0][i], rows[1][i], rows[2][i]];
-                let thick = thickness.min((2.0 * inside[i] + 1.0) / focal);
-                *cell = cell_of(at(&n), at(&p), focal, thick);
+                *cell = cell_of(at(&n), at(&p), focal, thickness.min(*thick));
             }
             Ok::<_, KernelError>(())
         })?;
@@ -312,27 +313,6 @@ fn on_grid(camera: Camera, scale: Scale, window: Window) -> (f32, Vec2) {
     (camera.focal / step, centre - Vec2::new(window.x as f32, window.y as f32))
 }
 
-/// How far behind a surface's plane its neighbour must lie to be another one, as a share of the depth.
-const STEP: f32 = 0.01;
-
-/// The pixels along the edges of things: beside them lies nothing, or something behind. Twice the distance from there is
-/// how thick a thing is taken to be, as a ball or a rod of that width would be at least (own derivation: the chord of a
-/// circle at depth d under its rim is 2√(2Rd − d²), which is 2d or more). Without it every wire casts the shadow of a
-/// curtain.
-fn edges(normals: &Raster, positions: &Raster) -> Vec<bool> {
-    let width = normals.window().width as usize;
-    let mut found = vec![false; normals.window().area()];
-    found.par_chunks_mut(width.max(1)).enumerate().for_each(|(row, found)| {
-        for way in [(-1, 0), (1, 0), (0, -1), (0, 1)] {
-            with_beside(normals, positions, row, way, found, |found, [n, _], [p, q]| {
-                let behind = dot([q[0] - p[0], q[1] - p[1], q[2] - p[2]], n) < STEP * p[2];
-                *found |= is_depth(-p[2]) & (!is_depth(-q[2]) | behind);
-            });
-        }
-    });
-    found
-}
-
 /// A surface's front, which leaves its own slope room, its back, and where its rays begin.
 fn cell_of(n: [f32; 3], p: [f32; 3], focal: f32, thickness: f32) -> Cell {
     let depth = -p[2];
@@ -515,13 +495,17 @@ mod tests {
     }
 
     #[test]
-    fn things_are_as_thick_as_is_said() {
-        // The lamp stands behind the plate's plane, low: its rays to the wall pass behind the plate.
-        let s = scene(plate, Scale::FULL);
+    fn things_are_no_thicker_than_is_said() {
+        // The lamp stands behind the nearest place of a ball, and before its middle: its rays to the wall go through it.
+        let ball = |x: f32, y: f32| {
+            let inside = 1.0 - ((x - 120.0).powi(2) + (y - 80.0).powi(2)) / 400.0;
+            if inside > 0.0 { 8.8 - 0.8 * inside.sqrt() } else { 10.0 }
+        };
+        let s = scene(ball, Scale::FULL);
         let bulb =
-            Lamp { place: Place::Point { position: Vec3::new(-3.0, 0.0, -9.0) }, power: [1.0; 3], size: 0.0 };
-        assert_eq!(seen(&s, bulb, 0.01).sample(0, 180, 80), Some(1.0), "they pass behind a thin plate");
-        assert_eq!(seen(&s, bulb, 0.5).sample(0, 180, 80), Some(0.0), "and hit a thick one");
+            Lamp { place: Place::Point { position: Vec3::new(-3.0, 0.0, -8.0) }, power: [1.0; 3], size: 0.0 };
+        assert_eq!(seen(&s, bulb, 0.001).sample(0, 180, 80), Some(1.0), "they pass behind a shell");
+        assert_eq!(seen(&s, bulb, 0.5).sample(0, 180, 80), Some(0.0), "and hit what is solid");
         let inside = Lamp { place: Place::Point { position: Vec3::new(0.0, 0.0, 1.0) }, ..bulb };
         assert_eq!(
             seen(&s, inside, 0.1).sample(0, 10, 10),

@@ -25,7 +25,7 @@ pub struct CastShadow {
     /// What is left where the shadow is full, beside what the darkness leaves.
     #[param(label = "Tint", default = [0.0, 0.0, 0.0], range = [0.0, 1e3], means = "colour", group = "Shadow")]
     pub tint: [f32; 3],
-    /// How thick things are taken to be behind what is seen of them: a share of their depth.
+    /// Most that things are taken to be thick behind what is seen of them: a share of their depth.
     #[param(label = "Thickness", default = 0.1, range = [0.0, 1e3], slider = [0.0, 0.5], step = 0.005, unit = "of Z", group = "Shadow")]
     pub thickness: f32,
 }

@@ -52,7 +52,7 @@ pub struct Relight {
     /// A metal has no diffuse light, and mirrors in its own colour.
     #[param(label = "Metal", default = 0.0, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Surface")]
     pub metalness: f32,
-    /// How thick things are taken to be behind what is seen of them, for shadows: a share of their depth.
+    /// Most that things are taken to be thick behind what is seen of them, for shadows: a share of their depth.
     #[param(label = "Thickness", default = 0.1, range = [0.0, 1e3], slider = [0.0, 0.5], step = 0.005, unit = "of Z", group = "Surface")]
     pub thickness: f32,
 }
