@@ -47,18 +47,32 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.rest().await;
     assert_ne!(s.pixels().await, before);
 
+    // A profile of one's own: straight at first, then with its upper end pulled down.
+    let curves = "return document.querySelectorAll('[data-curve=drawn]').length";
+    assert_eq!(s.script(curves).await.as_i64(), Some(0), "only where it is asked for");
+    s.click("[data-select=profile]").await;
+    s.click("[data-option=drawn]").await;
+    s.kept(6).await;
+    s.rest().await;
+    let before = s.pixels().await;
+    s.drag("[data-curve=drawn] [role=slider]:last-of-type", -50, 40).await;
+    s.kept(7).await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, before);
+    s.look("title-profile").await;
+
     // The gloss turns.
     s.click("[data-element='3'] [data-step='4'] button[aria-current]").await;
     s.rest().await;
     let before = s.pixels().await;
     s.type_number("Turn (°)", "70").await;
-    s.kept(6).await;
+    s.kept(8).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     s.look("title-gloss").await;
     // By its handle, too: across turns it, up tilts it.
     s.drag("[data-pane=picture] [data-handle=around]", 40, -20).await;
-    s.kept(7).await;
+    s.kept(9).await;
     s.rest().await;
     s.look("title-gloss-dragged").await;
     let gloss = "return document.querySelector(\"[aria-label='Tilt (°)']\").value";
@@ -67,12 +81,12 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     // Curves bend what is seen; undone, it is as it was.
     let before = s.pixels().await;
     s.add_change_to(3, "Curves").await;
-    s.kept(8).await;
+    s.kept(10).await;
     s.rest().await;
     assert_eq!(s.pixels().await, before, "a straight curve changes nothing");
     s.see("[data-curve=all] [data-histogram=all]").await;
     s.drag("[data-curve=all] [role=slider]:last-of-type", -20, 12).await;
-    s.kept(9).await;
+    s.kept(11).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     s.look("title-curves").await;
@@ -85,9 +99,9 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.until("it is saved", "!document.querySelector('[role=dialog]')").await;
     s.click("[data-add-element]").await;
     s.click("[data-made-kind=lettering]").await;
-    s.kept(10).await;
+    s.kept(12).await;
     s.type_number("Size (px)", "60").await;
-    s.kept(11).await;
+    s.kept(13).await;
     s.rest().await;
     let before = s.pixels().await;
     s.click("[data-element='4'] [data-presets]").await;

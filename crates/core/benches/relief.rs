@@ -30,12 +30,14 @@ fn all(c: &mut Criterion) {
     let is: Vec<bool> = m.plane(0).iter().map(|v| *v < 0.5).collect();
     g.bench_function("nearest", |b| b.iter(|| nearest(m.window(), &is, &cancel).unwrap()));
     g.bench_function("contour", |b| b.iter(|| Contour::of(&m, 14.0, &cancel).unwrap()));
-    let bevel = Bevel { width: 12.0, height: 1.0, profile: Profile::Round, side: Side::Inside };
+    let bevel = Bevel { width: 12.0, height: 1.0, profile: Profile::Round.into(), side: Side::Inside };
     let contour = Contour::of(&m, 14.0, &cancel).unwrap();
     let facing = Facing { toward: Vec2::new(-0.6, -0.8), narrow: 1.5, soft: 1.5 };
-    g.bench_function("band", |b| b.iter(|| bands(&contour, &[(bevel, facing)], &cancel).unwrap()));
-    let both =
-        [(bevel, facing), (Bevel { width: 16.0, ..bevel }, Facing { toward: -facing.toward, ..facing })];
+    g.bench_function("band", |b| b.iter(|| bands(&contour, &[(bevel.clone(), facing)], &cancel).unwrap()));
+    let both = [
+        (bevel.clone(), facing),
+        (Bevel { width: 16.0, ..bevel.clone() }, Facing { toward: -facing.toward, ..facing }),
+    ];
     let wide = both[1].0.contour(&m, &cancel).unwrap();
     g.bench_function("two bands", |b| b.iter(|| bands(&wide, &both, &cancel).unwrap()));
     g.bench_function("relief", |b| b.iter(|| relief(&m, &bevel, 1.0, &cancel).unwrap()));

@@ -7,6 +7,7 @@
 //! | [`conventions`] | how passes may be stored, as fields |
 //! | [`params`], [`wants`], [`inputs`], [`kinds`] | what all kinds share: declared parameters, what they ask for, what they get |
 //! | [`lamp`], [`finish`] | lamps as a document holds them; how some objects answer them |
+//! | [`curve`] | curves that are drawn by points |
 //! | [`limit`] | mattes: what limits a step |
 //! | [`extracts`] | kinds of extracted pass: one file and one line each |
 //! | [`steps`] | kinds of step: one file and one line each |
@@ -32,6 +33,7 @@
 mod backgrounds;
 pub mod check;
 pub mod conventions;
+pub mod curve;
 mod defaults;
 pub mod delivery;
 pub mod document;

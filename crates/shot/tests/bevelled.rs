@@ -167,6 +167,7 @@ fn rise(profile: Profile, t: f32) -> f32 {
         Profile::Chamfer => 1.0,
         Profile::Round => (1.0 - t) / (1.0 - (1.0 - t).powi(2)).sqrt().max(1e-4),
         Profile::Cove => t / (1.0 - t * t).sqrt().max(1e-4),
+        Profile::Drawn => 1.0,
         Profile::Step => f32::from(u8::from(t > 1.0 / 3.0 && t < 2.0 / 3.0)) * 3.0,
     }
 }

@@ -326,6 +326,10 @@ height: number,
  */
 profile: Profile, 
 /**
+ * The profile from its lower end to its upper, over its width.
+ */
+drawn: Array<CurvePoint>, 
+/**
  * On which side of the edge it lies.
  */
 side: Side, 
@@ -1287,6 +1291,10 @@ height: number,
  */
 profile: Profile, 
 /**
+ * The profile from its lower end to its upper, over its width.
+ */
+drawn: Array<CurvePoint>, 
+/**
  * On which side of the edge it lies.
  */
 side: Side, 
@@ -1733,6 +1741,10 @@ height: number,
  * How it rises.
  */
 profile: Profile, 
+/**
+ * The profile from its lower end to its upper, over its width.
+ */
+drawn: Array<CurvePoint>, 
 /**
  * Blur of its slopes: rounder ridges.
  */
@@ -3782,7 +3794,7 @@ untouched: Array<number>, };
 /**
  * How a bevel rises over its width.
  */
-export type Profile = "chamfer" | "round" | "cove" | "step";
+export type Profile = "chamfer" | "round" | "cove" | "step" | "drawn";
 
 /**
  * Parameters of UV from position.

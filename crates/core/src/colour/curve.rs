@@ -1,6 +1,6 @@
 //! Tone curves through points.
 
-use crate::raster::monotone::{Stretch, between, slope};
+use crate::raster::monotone::{Stretch, between, rise, slope};
 
 /// Values of a curve through points, `(x, y)` in any order: the monotone cubic ([`crate::raster::monotone`]); straight on
 /// beyond its ends. Two points at one `x` are one, the later. Without points it is the identity.
@@ -37,6 +37,11 @@ impl Curve {
         self.points.iter().all(|[x, y]| x == y)
     }
 
+    /// The places at which it begins and ends; none without points.
+    pub fn ends(&self) -> Option<[f32; 2]> {
+        Some([self.points.first()?[0], self.points.last()?[0]])
+    }
+
     /// Its value at a place.
     pub fn at(&self, x: f32) -> f32 {
         let (Some(first), Some(last)) = (self.points.first(), self.points.last()) else { return x };
@@ -50,11 +55,29 @@ impl Curve {
         if x >= last[0] {
             return beyond(*last, self.slopes[self.slopes.len() - 1]);
         }
+        let (i, t) = self.share(x);
+        let y = [self.points[i][1], self.points[i + 1][1]].map(f64::from);
+        between(self.stretch(i), y, [self.slopes[i], self.slopes[i + 1]], t) as f32
+    }
+
+    /// How steep it is at a place.
+    pub fn slope_at(&self, x: f32) -> f32 {
+        let Some([first, last]) = self.ends() else { return 1.0 };
+        let slope = match self.slopes.len() {
+            count if count < 2 || x <= first => self.slopes[0],
+            count if x >= last => self.slopes[count - 1],
+            _ => {
+                let (i, t) = self.share(x);
+                rise(self.stretch(i), [self.slopes[i], self.slopes[i + 1]], t)
+            }
+        };
+        slope as f32
+    }
+
+    /// The stretch in which a place between the ends lies, and its share of it.
+    fn share(&self, x: f32) -> (usize, f64) {
         let i = self.points.partition_point(|p| p[0] <= x) - 1;
-        let ([x0, y0], [_, y1]) = (self.points[i], self.points[i + 1]);
-        let stretch = self.stretch(i);
-        let t = f64::from(x - x0) / stretch.0;
-        between(stretch, [y0, y1].map(f64::from), [self.slopes[i], self.slopes[i + 1]], t) as f32
+        (i, f64::from(x - self.points[i][0]) / self.stretch(i).0)
     }
 
     /// Length and slope between a point and the next.
@@ -76,6 +99,11 @@ mod tests {
         let want = [0.030_769_2, 0.289_743_6, 0.660_897_4, 0.7, 0.877_187_5];
         for (x, y) in [0.1, 0.3, 0.45, 0.55, 0.9].into_iter().zip(want) {
             assert!((curve.at(x) - y).abs() < 1e-6, "{x}: {} {y}", curve.at(x));
+        }
+        // As steep as the value changes about a place.
+        for x in [0.1, 0.3, 0.45, 0.55, 0.9] {
+            let about = (curve.at(x + 0.01) - curve.at(x - 0.01)) / 0.02;
+            assert!((curve.slope_at(x) - about).abs() < 0.02, "{x}: {} {about}", curve.slope_at(x));
         }
     }
 

@@ -40,3 +40,9 @@ pub fn between((h, d): Stretch, [y0, y1]: [f64; 2], [m0, m1]: [f64; 2], t: f64) 
     let (a, b) = (3.0 * d - 2.0 * m0 - m1, m0 + m1 - 2.0 * d);
     if t >= 1.0 { y1 } else { y0 + h * t * (m0 + t * (a + t * b)) }
 }
+
+/// Its slope at a share `t` (0..1) of a stretch, from the slopes at both ends.
+pub fn rise((_, d): Stretch, [m0, m1]: [f64; 2], t: f64) -> f64 {
+    let (a, b) = (3.0 * d - 2.0 * m0 - m1, m0 + m1 - 2.0 * d);
+    m0 + t * (2.0 * a + 3.0 * t * b)
+}

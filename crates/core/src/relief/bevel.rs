@@ -1,6 +1,7 @@
 //! A bevel along the edge of a matte: its height, its normals, and how much of it faces a direction.
 
 use super::contour::{Contour, FromEdge};
+use crate::colour::curve::Curve;
 use crate::raster::bands::for_each_band;
 use crate::raster::soften::{radius_of, softened};
 use crate::{Cancel, KernelError, Raster};
@@ -23,6 +24,44 @@ pub enum Profile {
     Cove,
     /// Flat, then a steep rise over the middle third, then flat.
     Step,
+    /// Along a curve that somebody drew.
+    Drawn,
+}
+
+/// A profile with what it takes to follow it.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Rise {
+    profile: Profile,
+    drawn: Curve,
+}
+
+impl Rise {
+    /// A profile, which goes along `drawn` where it is [`Profile::Drawn`]: heights (0..1 from its lower end to its upper) over
+    /// shares of the width. Without points it is straight.
+    pub fn new(profile: Profile, drawn: Curve) -> Self {
+        Self { profile, drawn }
+    }
+
+    /// Height at a share of the width, 0 at the lower end, and its slope there.
+    pub fn at(&self, t: f32) -> (f32, f32) {
+        let t = t.clamp(0.0, 1.0);
+        match (self.profile, self.drawn.ends()) {
+            // As far as it is drawn; it goes on level.
+            (Profile::Drawn, Some([first, last])) => {
+                let level = !(first..=last).contains(&t);
+                let t = t.clamp(first, last);
+                let slope = if level { 0.0 } else { self.drawn.slope_at(t).clamp(-STEEPEST, STEEPEST) };
+                (self.drawn.at(t), slope)
+            }
+            (known, _) => known.at(t),
+        }
+    }
+}
+
+impl From<Profile> for Rise {
+    fn from(profile: Profile) -> Self {
+        Self::new(profile, Curve::default())
+    }
 }
 
 /// On which side of the edge a bevel lies.
@@ -39,14 +78,14 @@ pub enum Side {
 }
 
 /// A bevel.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Bevel {
     /// Its width, px.
     pub width: f32,
     /// How high it rises: a share of its width. Negative sinks.
     pub height: f32,
     /// How it rises.
-    pub profile: Profile,
+    pub profile: Rise,
     /// Where it lies.
     pub side: Side,
 }
@@ -58,11 +97,10 @@ const STEEPEST: f32 = 24.0;
 pub const MOST: f32 = 1000.0;
 
 impl Profile {
-    /// Height (0..1) at a share of the width, 0 at the lower end, and its slope there.
-    pub fn at(self, t: f32) -> (f32, f32) {
-        let t = t.clamp(0.0, 1.0);
+    /// Height (0..1) at a share of the width (0..1), 0 at the lower end, and its slope there; what is drawn is straight.
+    fn at(self, t: f32) -> (f32, f32) {
         match self {
-            Self::Chamfer => (t, 1.0),
+            Self::Chamfer | Self::Drawn => (t, 1.0),
             Self::Round => {
                 let h = (1.0 - (1.0 - t) * (1.0 - t)).max(0.0).sqrt();
                 (h, ((1.0 - t) / h.max(1e-6)).min(STEEPEST))
@@ -241,7 +279,7 @@ fn planes(of: &Raster, which: Range<usize>) -> Result<Raster, KernelError> {
 pub fn relief(matte: &Raster, bevel: &Bevel, soft: f32, cancel: &Cancel) -> Result<Relief, KernelError> {
     let contour = bevel.contour(matte, cancel)?;
     let lift = bevel.height * bevel.width.clamp(1e-3, MOST);
-    let made = for_each_pixel(&contour, &[*bevel], 5, cancel, |told, sum| {
+    let made = for_each_pixel(&contour, std::slice::from_ref(bevel), 5, cancel, |told, sum| {
         sum.fill(0.0);
         let owned = told.places.iter().filter(|t| bevel.owns(t)).count();
         let share = 1.0 / if owned > 0 { owned } else { told.places.len() } as f32;
@@ -287,7 +325,7 @@ pub fn bands(
     all: &[(Bevel, Facing)],
     cancel: &Cancel,
 ) -> Result<Vec<Raster>, KernelError> {
-    let bevels: Vec<Bevel> = all.iter().map(|(bevel, _)| *bevel).collect();
+    let bevels: Vec<Bevel> = all.iter().map(|(bevel, _)| bevel.clone()).collect();
     let made = for_each_pixel(contour, &bevels, 2 * all.len(), cancel, |told, values| {
         for ((bevel, facing), share) in all.iter().zip(values.chunks_mut(2)) {
             share.copy_from_slice(&facing_share(bevel, facing, told));
@@ -301,13 +339,14 @@ pub fn bands(
 
 /// Share of a pixel's places inside, and of those outside, by which a bevel faces a direction.
 fn facing_share(bevel: &Bevel, facing: &Facing, told: &Told<'_>) -> [f32; 2] {
-    let sign = if bevel.height < 0.0 { -1.0 } else { 1.0 };
     // A bevel as high as it is wide is at full strength on a chamfer; the shape of others is relative to that.
     let full = (1.0 + 1.0 / (bevel.height * bevel.height).max(1e-6)).sqrt();
     let (mut sum, mut count) = ([0.0_f32; 2], [0.0_f32; 2]);
     for place in told.places {
         let (at, side) = (bevel.at(*place, told.side), usize::from(place.far < 0.0));
         count[side] += 1.0;
+        // What sinks faces the other way.
+        let sign = if at.slope < 0.0 { -1.0 } else { 1.0 };
         let toward = -sign * at.inward.dot(facing.toward);
         if toward > 0.0 && at.on > 0.0 {
             let tilt = at.slope.abs() / (1.0 + at.slope * at.slope).sqrt();
@@ -340,7 +379,7 @@ mod tests {
     fn a_disc_has_the_normals_of_its_profile() {
         for profile in [Profile::Chamfer, Profile::Round, Profile::Cove] {
             for side in [Side::Inside, Side::Centred, Side::Outside] {
-                let bevel = Bevel { width: 10.0, height: 0.8, profile, side };
+                let bevel = Bevel { width: 10.0, height: 0.8, profile: profile.into(), side };
                 let made = relief(&disc(30.0), &bevel, 0.0, &Cancel::new()).unwrap();
                 let mut worst = 0.0_f32;
                 for y in 0..96 {
@@ -370,9 +409,50 @@ mod tests {
         }
     }
 
+    /// A ridge along the edge: up over half of the width and down again, which nothing but a drawn profile does.
+    #[test]
+    fn a_drawn_profile_goes_up_and_down_as_it_is_drawn() {
+        let curve = Curve::through(&[[0.0, 0.0], [0.5, 1.0], [1.0, 0.0]]);
+        let bevel = Bevel {
+            width: 20.0,
+            height: 0.5,
+            profile: Rise::new(Profile::Drawn, curve.clone()),
+            side: Side::Inside,
+        };
+        let made = relief(&disc(40.0), &bevel, 0.0, &Cancel::new()).unwrap();
+        for (x, y) in [(12, 48), (22, 48), (47, 13), (47, 23), (30, 75)] {
+            let p = Vec2::new(x as f32 + 0.5 - 47.3, y as f32 + 0.5 - 48.1);
+            let t = (40.0 - p.length()) / 20.0;
+            let out = p.normalize() * 0.5 * curve.slope_at(t);
+            let want = glam::Vec3::new(out.x, -out.y, 1.0).normalize();
+            for c in 0..3 {
+                let own = made.normals.sample(c, x, y).unwrap();
+                assert!((own - want[c]).abs() < 0.02, "{x} {y}: {own} {}", want[c]);
+            }
+            assert!((made.height.sample(0, x, y).unwrap() - 10.0 * curve.at(t)).abs() < 0.15);
+        }
+        assert_eq!(made.height.sample(0, 47, 48), Some(0.0), "level within");
+        // Its far side is lit from the other side.
+        let contour = bevel.contour(&disc(40.0), &Cancel::new()).unwrap();
+        let facing = Facing { toward: Vec2::new(-1.0, 0.0), narrow: 1.0, soft: 0.0 };
+        let [lit] = bands(&contour, &[(bevel, facing)], &Cancel::new()).unwrap().try_into().unwrap();
+        let lit = |x| lit.sample(0, x, 48).unwrap();
+        assert!(lit(12) > 0.5 && lit(22) == 0.0 && lit(72) > 0.5 && lit(82) == 0.0);
+    }
+
+    #[test]
+    fn what_is_not_drawn_is_level_and_no_points_are_straight() {
+        let part = Rise::new(Profile::Drawn, Curve::through(&[[0.25, 0.0], [0.75, 0.8]]));
+        assert_eq!([part.at(0.1), part.at(0.9)], [(0.0, 0.0), (0.8, 0.0)]);
+        assert!((part.at(0.5).0 - 0.4).abs() < 1e-6 && (part.at(0.5).1 - 1.6).abs() < 1e-5);
+        assert_eq!(Rise::from(Profile::Drawn).at(0.3), (0.3, 1.0));
+        let upright = Rise::new(Profile::Drawn, Curve::through(&[[0.5, 0.0], [0.5001, 1.0]]));
+        assert_eq!(upright.at(0.50005).1, STEEPEST);
+    }
+
     #[test]
     fn what_faces_a_direction_is_lit_and_the_rest_is_not() {
-        let bevel = Bevel { width: 10.0, height: 1.0, profile: Profile::Chamfer, side: Side::Inside };
+        let bevel = Bevel { width: 10.0, height: 1.0, profile: Profile::Chamfer.into(), side: Side::Inside };
         let contour = bevel.contour(&disc(30.0), &Cancel::new()).unwrap();
         let facing = Facing { toward: Vec2::new(0.0, -1.0), narrow: 1.0, soft: 0.0 };
         let [lit] = bands(&contour, &[(bevel, facing)], &Cancel::new()).unwrap().try_into().unwrap();
@@ -385,7 +465,7 @@ mod tests {
     #[test]
     fn a_window_in_pieces_is_the_window_in_one() {
         let whole = disc(30.0);
-        let bevel = Bevel { width: 7.0, height: 1.0, profile: Profile::Round, side: Side::Centred };
+        let bevel = Bevel { width: 7.0, height: 1.0, profile: Profile::Round.into(), side: Side::Centred };
         let all = relief(&whole, &bevel, 2.0, &Cancel::new()).unwrap();
         let part = Window::new(20, 30, 40, 25);
         let wide = part.grown(bevel.reach(2.0).ceil() as u32).intersect(&whole.window());
@@ -396,7 +476,7 @@ mod tests {
 
     #[test]
     fn empty_and_full_mattes_are_flat() {
-        let bevel = Bevel { width: 7.0, height: 1.0, profile: Profile::Round, side: Side::Centred };
+        let bevel = Bevel { width: 7.0, height: 1.0, profile: Profile::Round.into(), side: Side::Centred };
         for (v, height) in [(0.0, 0.0), (1.0, 7.0)] {
             let m = Raster::filled(Window::of_size(20, 9), 1, v);
             let made = relief(&m, &bevel, 0.0, &Cancel::new()).unwrap();

@@ -1,8 +1,9 @@
 //! Normals or height of a bevel along the element's edge.
 
 use super::Extraction;
+use crate::curve::{CurvePoint, identity, through};
 use crate::kinds::prelude::*;
-use jugata_core::relief::bevel::{self, Profile, Side, relief};
+use jugata_core::relief::bevel::{self, Profile, Rise, Side, relief};
 
 /// What comes out.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -30,6 +31,9 @@ pub struct Bevel {
     /// How it rises.
     #[param(label = "Profile", default = Profile::Round, means = "choice-list", group = "Bevel")]
     pub profile: Profile,
+    /// The profile from its lower end to its upper, over its width.
+    #[param(label = "Drawn", means = "profile", item = "point", most = 64, default = identity(), group = "Bevel", when = {"profile": "drawn"})]
+    pub drawn: Vec<CurvePoint>,
     /// On which side of the edge it lies.
     #[param(label = "Lies", group = "Bevel")]
     pub side: Side,
@@ -70,7 +74,7 @@ impl Extraction for Bevel {
         let bevel = bevel::Bevel {
             width: inputs.px(self.width),
             height: self.height,
-            profile: self.profile,
+            profile: Rise::new(self.profile, through(&self.drawn)),
             side: self.side,
         };
         let made = relief(inputs.need(Role::Alpha)?, &bevel, inputs.px(self.soft), inputs.cancel)?;

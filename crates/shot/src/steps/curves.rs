@@ -1,23 +1,9 @@
 //! Curves: tone by points.
 
 use super::{Change, Effect, Group};
+use crate::curve::{CurvePoint, identity, through};
 use crate::kinds::prelude::*;
-use jugata_core::colour::curve::Curve;
 use jugata_core::colour::tone::curved;
-
-/// A point of a curve.
-#[parameters(item)]
-pub struct CurvePoint {
-    /// Number that stays with it.
-    #[param(means = "hidden")]
-    pub id: u32,
-    /// A value before.
-    #[param(label = "From", default = 0.5, range = [-10.0, 100.0], slider = [0.0, 1.0], step = 0.005)]
-    pub x: f32,
-    /// What it becomes.
-    #[param(label = "To", default = 0.5, range = [-10.0, 100.0], slider = [0.0, 1.0], step = 0.005)]
-    pub y: f32,
-}
 
 /// Parameters of Curves.
 #[parameters]
@@ -39,15 +25,6 @@ pub struct Curves {
     pub blue: Vec<CurvePoint>,
 }
 
-/// A curve that changes nothing, with a point at either end.
-fn identity() -> Vec<CurvePoint> {
-    vec![CurvePoint { id: 1, x: 0.0, y: 0.0 }, CurvePoint { id: 2, x: 1.0, y: 1.0 }]
-}
-
-fn curve(points: &[CurvePoint]) -> Curve {
-    Curve::through(&points.iter().map(|p| [p.x, p.y]).collect::<Vec<_>>())
-}
-
 impl Kind for Curves {
     fn about(&self) -> About {
         About { title: "Curves", about: "Sends values through curves that are drawn by points.", version: 1 }
@@ -58,7 +35,7 @@ impl Kind for Curves {
     }
 
     fn sentence(&self) -> String {
-        let bent = |points: &[CurvePoint]| !curve(points).is_identity();
+        let bent = |points: &[CurvePoint]| !through(points).is_identity();
         let named = [("all", &self.all), ("red", &self.red), ("green", &self.green), ("blue", &self.blue)];
         let said: Vec<&str> = named.into_iter().filter(|(_, c)| bent(c)).map(|(name, _)| name).collect();
         if said.is_empty() { "Curves".into() } else { format!("Curves: {}", said.join(", ")) }
@@ -71,7 +48,7 @@ impl Change for Curves {
     }
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
-        let channels = [&self.red, &self.green, &self.blue].map(|c| curve(c));
-        Ok(Effect::Replace(curved(picture, &curve(&self.all), &channels, self.display, inputs.cancel)?))
+        let channels = [&self.red, &self.green, &self.blue].map(|c| through(c));
+        Ok(Effect::Replace(curved(picture, &through(&self.all), &channels, self.display, inputs.cancel)?))
     }
 }

@@ -35,7 +35,7 @@ pub struct EdgeLight {
 
 impl EdgeLight {
     fn bevel(&self, k: f32) -> Bevel {
-        Bevel { width: self.width * k, height: 1.0, profile: Profile::Round, side: Side::Inside }
+        Bevel { width: self.width * k, height: 1.0, profile: Profile::Round.into(), side: Side::Inside }
     }
 }
 
@@ -47,9 +47,9 @@ impl EdgeLight {
         let facing = Facing { toward: toward(self.from), narrow: self.narrow, soft: self.soft * k };
         let away = Facing { toward: -facing.toward, ..facing };
         // All around: what faces the light and what faces away from it.
-        let faces: &[_] =
-            if self.narrow == 0.0 { &[(bevel, facing), (bevel, away)] } else { &[(bevel, facing)] };
-        let shares = bands(&contour, faces, cancel)?;
+        let ways = if self.narrow == 0.0 { vec![facing, away] } else { vec![facing] };
+        let faces: Vec<_> = ways.into_iter().map(|way| (bevel.clone(), way)).collect();
+        let shares = bands(&contour, &faces, cancel)?;
         let share = |i: usize| shares.iter().map(|s| s.plane(0)[i]).fold(0.0, f32::max);
         let (inside, alpha) = (matte.plane(0), picture.plane(3));
         let light = |c: usize| {

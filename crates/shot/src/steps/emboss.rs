@@ -2,10 +2,11 @@
 
 use super::edge::{about_matte, edge_of, matte_of, toward};
 use super::{Change, Effect, Group, Reach};
+use crate::curve::{CurvePoint, identity, through};
 use crate::kinds::prelude::*;
 use glam::Vec2;
 use jugata_core::Cancel;
-use jugata_core::relief::bevel::{Bevel, Facing, Profile, Side, bands};
+use jugata_core::relief::bevel::{Bevel, Facing, Profile, Rise, Side, bands};
 use jugata_core::relief::laid::{Ink, laid};
 
 /// Parameters of Emboss.
@@ -24,6 +25,9 @@ pub struct Emboss {
     /// How it rises.
     #[param(label = "Profile", default = Profile::Round, means = "choice-list", group = "Bevel")]
     pub profile: Profile,
+    /// The profile from its lower end to its upper, over its width.
+    #[param(label = "Drawn", means = "profile", item = "point", most = 64, default = identity(), group = "Bevel", when = {"profile": "drawn"})]
+    pub drawn: Vec<CurvePoint>,
     /// On which side of the edge it lies.
     #[param(label = "Lies", group = "Bevel")]
     pub side: Side,
@@ -68,7 +72,12 @@ pub struct Emboss {
 impl Emboss {
     fn bevel(&self, grow: f32, k: f32) -> Bevel {
         let width = self.width * grow * k;
-        Bevel { width, height: self.height, profile: self.profile, side: self.side }
+        Bevel {
+            width,
+            height: self.height,
+            profile: Rise::new(self.profile, through(&self.drawn)),
+            side: self.side,
+        }
     }
 }
 
@@ -121,6 +130,7 @@ impl Kind for Emboss {
             Profile::Round => "round",
             Profile::Cove => "hollow",
             Profile::Step => "stepped",
+            Profile::Drawn => "as drawn",
         };
         format!("Emboss {:.1} px wide, {profile}, lit from {:.0}°", self.width, self.from)
     }

@@ -2,11 +2,12 @@
 
 use super::edge::{about_matte, edge_of, matte_of, unlit};
 use super::{Change, Effect, Group, Reach, Surround, SurroundFrom};
+use crate::curve::{CurvePoint, identity, through};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use jugata_core::light::relight::{Material, Surface};
 use jugata_core::light::surround::{SurroundLight, fall};
-use jugata_core::relief::bevel::{Bevel, Profile, Side, relief};
+use jugata_core::relief::bevel::{Bevel, Profile, Rise, Side, relief};
 
 /// Where it shines.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -37,6 +38,9 @@ pub struct Gloss {
     /// How it rises.
     #[param(label = "Profile", default = Profile::Round, means = "choice-list", group = "Bevel")]
     pub profile: Profile,
+    /// The profile from its lower end to its upper, over its width.
+    #[param(label = "Drawn", means = "profile", item = "point", most = 64, default = identity(), group = "Bevel", when = {"profile": "drawn"})]
+    pub drawn: Vec<CurvePoint>,
     /// Blur of its slopes: rounder ridges.
     #[param(label = "Rounded", default = 2.0, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Bevel")]
     pub soft: f32,
@@ -85,7 +89,12 @@ impl Gloss {
     }
 
     fn bevel(&self, k: f32) -> Bevel {
-        Bevel { width: self.width * k, height: self.height, profile: self.profile, side: Side::Inside }
+        Bevel {
+            width: self.width * k,
+            height: self.height,
+            profile: Rise::new(self.profile, through(&self.drawn)),
+            side: Side::Inside,
+        }
     }
 }
 

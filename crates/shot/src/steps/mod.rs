@@ -42,7 +42,7 @@ pub use blur::{Blur, BlurForm};
 pub use cast_shadow::CastShadow;
 pub use choke::Choke;
 pub use colour::Colour;
-pub use curves::{CurvePoint, Curves};
+pub use curves::Curves;
 pub use distance::Distance;
 pub use edge_light::EdgeLight;
 pub use emboss::Emboss;

@@ -11,8 +11,8 @@ import type { Control } from './controls'
 
 const SIDE = 80
 
-/** A curve by its points: drag them, double-click to add or remove one. Arrow keys move the chosen one. */
-export function CurveControl(c: Control) {
+/** A curve by its points: drag them, double-click to add or remove one. Arrow keys move the chosen one. Over `tones` lies how often each is met. */
+export function CurveControl({ tones = false, ...c }: Control & { tones?: boolean }) {
   const points = c.value as CurvePoint[]
   const field = useRef<SVGSVGElement>(null)
   const [held, setHeld] = useState<number | null>(null)
@@ -56,9 +56,9 @@ export function CurveControl(c: Control) {
           c.onCommit(near ? removed(near.id) : [...points, { id: freeId(points), ...at(e) }])
         }}
       >
-        {keyed && <Bars shot={keyed.shot} at={keyed.at} of={c.name} />}
+        {tones && keyed && <Bars shot={keyed.shot} at={keyed.at} of={c.name} />}
         <path d="M0 1L1 0M.25 0V1M.5 0V1M.75 0V1M0 .25H1M0 .5H1M0 .75H1" vectorEffect="non-scaling-stroke" className="fill-none stroke-line" />
-        <polyline points={lineOf(sorted)} vectorEffect="non-scaling-stroke" className="fill-none stroke-text" strokeWidth="1.5" />
+        <polyline points={lineOf(sorted, !tones)} vectorEffect="non-scaling-stroke" className="fill-none stroke-text" strokeWidth="1.5" />
         {sorted.map((p, i) => (
           <line
             key={p.id}
@@ -111,11 +111,12 @@ function Bars({ shot, at, of }: { shot: ShotOnBench; at: string; of: string }) {
   return <path data-histogram={of} d={`M0 1${high.map((y, i) => `L${(i / bars.length).toFixed(4)} ${y.toFixed(3)}L${((i + 1) / bars.length).toFixed(4)} ${y.toFixed(3)}`).join('')}L1 1Z`} className="fill-line" />
 }
 
-/** The curve as it is drawn: the monotone cubic that the picture is sent through, at 40 places. */
-function lineOf(points: CurvePoint[]): string {
+/** The curve as it is drawn: the monotone cubic that the picture is sent through, at 40 places; beyond its ends straight on, or `level`. */
+function lineOf(points: CurvePoint[], level: boolean): string {
   const p = points.filter((q, i) => i === points.length - 1 || (points[i + 1]?.x ?? 0) - q.x >= 1e-6)
   const places = Array.from({ length: 41 }, (_, i) => i / 40).concat(p.map((q) => q.x)).sort((a, b) => a - b)
-  return places.map((x) => `${x},${1 - Math.min(1.2, Math.max(-0.2, valueOf(p, x)))}`).join(' ')
+  const held = (x: number) => (level ? Math.min(p.at(-1)?.x ?? x, Math.max(p[0]?.x ?? x, x)) : x)
+  return places.map((x) => `${x},${1 - Math.min(1.2, Math.max(-0.2, valueOf(p, held(x))))}`).join(' ')
 }
 
 function valueOf(p: CurvePoint[], x: number): number {
