@@ -145,7 +145,9 @@ async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
     s.browser.action_chain().send_keys("l").perform().await.unwrap();
     let went = s.script("return window.went.slice(0, 4).join(' ')").await;
     assert_eq!(went, "2 3 2 3");
-    // An end is dragged along the line.
+    // An end is dragged along the line, which is as long as it stays once nothing plays and the fine pictures are there.
+    s.words("Play").await;
+    s.rest().await;
     s.drag("[data-played=to]", 400, 0).await;
     s.see("[data-between='2-4']").await;
     s.click("[data-playing-menu]").await;

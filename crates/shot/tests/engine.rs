@@ -277,6 +277,27 @@ fn pictures_have_one_content_and_other_pictures_another() {
 }
 
 #[test]
+fn content_and_pixels_come_from_the_same_picture() {
+    let (engine, shot) = engine();
+    let both = |shot: &Shot| {
+        let request = Request::frame(shot, Target::Shot, Scale::FULL);
+        (engine.content(shot, &request).unwrap(), engine.evaluate(shot, &request).unwrap().raster)
+    };
+    // The same picture with red and blue exchanged, behind the one that serves and before it.
+    let mut other = shot.elements[0].pass_of(Role::Beauty).unwrap().clone();
+    (other.id, other.name) = (99, "exchanged".into());
+    other.source.channels.swap(0, 2);
+    let [mut behind, mut before] = [shot.clone(), shot.clone()];
+    behind.elements[0].passes.push(other.clone());
+    before.elements[0].passes.insert(0, other);
+    let (content, pixels) = both(&shot);
+    assert_eq!(both(&behind), (content, pixels.clone()), "what does not serve decides nothing");
+    let (exchanged, blue) = both(&before);
+    assert_ne!(exchanged, content);
+    assert_eq!(blue.plane(0), pixels.plane(2));
+}
+
+#[test]
 fn a_cancelled_request_runs_no_step() {
     let (engine, mut shot) = engine();
     three_steps(&mut shot);

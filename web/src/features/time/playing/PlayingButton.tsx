@@ -35,10 +35,12 @@ export function PlayingButton({ shot, frames }: Props) {
   const range = played(shot.doc, between)
   const { rate } = shot.doc
   const now = playing !== 0 && reached !== null ? `${Math.min(rate, reached).toFixed(reached < 10 ? 1 : 0)} of ` : ''
+  const still = `${range.first}–${range.last} · ${rate} fps`
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <Button look="quiet" className="figures" data-playing-menu hint="Which frames play, and how">
+        {/* As wide at rest as while it plays: the line beside it must not change its length under the pointer. */}
+        <Button look="quiet" className="figures text-left" style={{ minWidth: `${still.length + 14}ch` }} data-playing-menu hint="Which frames play, and how">
           {range.first}–{range.last} · {now}
           {rate} fps{SHARES[coarser]}
         </Button>
