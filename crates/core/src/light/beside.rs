@@ -7,6 +7,11 @@ pub(crate) fn dot(a: [f32; 3], b: [f32; 3]) -> f32 {
     a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 }
 
+/// From one place to another.
+pub(crate) fn apart(p: [f32; 3], q: [f32; 3]) -> [f32; 3] {
+    [q[0] - p[0], q[1] - p[1], q[2] - p[2]]
+}
+
 /// Goes along a row with the pixels that lie one way beside: normals and positions of both, where there are two.
 #[inline(always)]
 pub(crate) fn with_beside<T>(

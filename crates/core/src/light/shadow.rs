@@ -8,7 +8,7 @@ mod sweep;
 mod thick;
 
 use crate::depth::is_depth;
-use crate::light::beside::{dot, with_beside};
+use crate::light::beside::{apart, dot, with_beside};
 use crate::light::lamp::{Lamp, Place};
 use crate::raster::bands::for_each_band;
 use crate::{Camera, Cancel, KernelError, Raster, Scale, Window};
@@ -65,7 +65,7 @@ impl<'a> Occluders<'a> {
         positions.expect_window("position", normals.window())?;
         let window = normals.window();
         let (focal, centre) = on_grid(camera, scale, window);
-        let thick = thick::thickness(normals, positions, (camera, scale), cancel)?;
+        let thick = thick::thickness(normals, positions, focal, cancel)?;
         let mut cells = Rows::together(window.width as usize, window.height as usize);
         let rows = cells.all.par_chunks_mut(cells.stride).zip(thick.par_chunks(cells.width.max(1)));
         rows.enumerate().try_for_each(|(row, (cells, thick))| {
@@ -262,8 +262,8 @@ fn same_surface(
         let bits = &mut bits[..cells.width];
         for (bit, way) in AROUND.into_iter().enumerate() {
             with_beside(normals, positions, row, way, bits, |bits, [n, m], [p, q]| {
-                let apart = dot([q[0] - p[0], q[1] - p[1], q[2] - p[2]], n).abs();
-                *bits |= u8::from((dot(n, m) > 0.9) & (apart < -STEP * p[2])) << bit;
+                let far = dot(apart(p, q), n).abs();
+                *bits |= u8::from((dot(n, m) > 0.9) & (far < -STEP * p[2])) << bit;
             });
         }
         Ok::<_, KernelError>(())

@@ -6,11 +6,10 @@
 //! no depth to tell of, however wide it is. A surface goes on from pixel to pixel where it is smooth, and round an edge
 //! that juts out, as from one face of a box to the next; it ends in a corner that goes in, where a thing stands on a floor.
 
-use super::on_grid;
 use crate::depth::is_depth;
-use crate::light::beside::{dot, with_beside};
+use crate::light::beside::{apart, dot, with_beside};
 use crate::raster::distance;
-use crate::{Camera, Cancel, KernelError, Raster, Scale};
+use crate::{Cancel, KernelError, Raster};
 use petgraph::unionfind::UnionFind;
 use rayon::prelude::*;
 
@@ -25,15 +24,14 @@ const SMOOTH: f32 = 0.7;
 const FLAT: f32 = 1e-4;
 
 /// Thickness at each pixel as a share of its depth, row after row: from unit normals and camera-space positions on one
-/// window, picked at `scale`.
+/// window, and the focal length in its px.
 pub(super) fn thickness(
     normals: &Raster,
     positions: &Raster,
-    (camera, scale): (Camera, Scale),
+    focal: f32,
     cancel: &Cancel,
 ) -> Result<Vec<f32>, KernelError> {
     let window = normals.window();
-    let (focal, _) = on_grid(camera, scale, window);
     let width = (window.width as usize).max(1);
     let pairs = pairs(normals, positions, cancel)?;
     let inside = distance::distance(window, &edges(&pairs, width), cancel)?;
@@ -46,11 +44,6 @@ pub(super) fn thickness(
         *thick = if is_depth(-z) { (deep.min(wide).max(0.0) + 1.0) / focal } else { 0.0 };
     });
     Ok(thick)
-}
-
-/// From one place to another.
-fn apart(p: [f32; 3], q: [f32; 3]) -> [f32; 3] {
-    [q[0] - p[0], q[1] - p[1], q[2] - p[2]]
 }
 
 /// What is told of a pixel and the one to its right: whether its surface goes on there, and which of the two lies at the
@@ -164,8 +157,8 @@ fn pieces(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::Window;
     use crate::surface::normals::from_positions;
+    use crate::{Camera, Scale, Window};
 
     const W: Window = Window::of_size(240, 160);
     const CAMERA: Camera = Camera { focal: 200.0, centre_x: 120.0, centre_y: 80.0, world: None };
@@ -176,7 +169,7 @@ mod tests {
         let depth = Raster::from_fn(W, 1, |_, x, y| depth(x as f32 + 0.5, y as f32 + 0.5));
         let positions = CAMERA.positions(&depth, Scale::FULL, &cancel).unwrap();
         let normals = from_positions(&positions, &cancel).unwrap();
-        let thick = thickness(&normals, &positions, (CAMERA, Scale::FULL), &cancel).unwrap();
+        let thick = thickness(&normals, &positions, CAMERA.focal, &cancel).unwrap();
         Raster::from_planar(W, 1, thick.iter().map(|v| v * CAMERA.focal).collect()).unwrap()
     }
 
@@ -231,6 +224,6 @@ mod tests {
         let broken = of(|x, y| if x as i32 % 7 == 0 { f32::NAN } else { 5.0 + y * 0.01 });
         assert!(broken.plane(0).iter().all(|v| v.is_finite() && *v >= 0.0));
         let none = Raster::zeros(Window::of_size(0, 0), 3);
-        assert!(thickness(&none, &none, (CAMERA, Scale::FULL), &Cancel::new()).unwrap().is_empty());
+        assert!(thickness(&none, &none, CAMERA.focal, &Cancel::new()).unwrap().is_empty());
     }
 }
