@@ -132,8 +132,8 @@ fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
         .contains("frames")
     );
     // A preset that the server saved is put on the element without it.
-    let (shot, presets) = (server.get(&format!("/api/shots/{id}"))["shot"].clone(), "/api/presets");
-    let save = json!({"shot": shot, "element": 1, "steps": [1], "name": "Cool side"});
+    let (base, presets) = (server.get(&format!("/api/shots/{id}"))["revision"].clone(), "/api/presets");
+    let save = json!({"shot": {"id": id, "base": base, "edits": []}, "element": 1, "steps": [1], "name": "Cool side"});
     let preset = server.post(presets, &save).unwrap();
     let document = server.bytes(&format!("{presets}/{}/document", preset.as_str().unwrap()));
     std::fs::write(folder.path().join("cool.json"), document).unwrap();

@@ -38,7 +38,7 @@ pub fn parse(json: &str) -> Result<Shot, ShotError> {
 ///
 /// # Errors
 /// Another format version, or a figure out of range.
-pub(crate) fn sound(mut shot: Shot) -> Result<Shot, ShotError> {
+pub fn sound(mut shot: Shot) -> Result<Shot, ShotError> {
     // What the first form had is what it is now; it only lacked some.
     if (OLDEST..FORMAT).contains(&shot.format) {
         shot.format = FORMAT;
@@ -64,7 +64,7 @@ pub fn read(json: &str) -> Result<Shot, ShotError> {
 ///
 /// # Errors
 /// Not a shot document.
-pub(crate) fn read_value(mut document: serde_json::Value) -> Result<Shot, ShotError> {
+pub fn read_value(mut document: serde_json::Value) -> Result<Shot, ShotError> {
     defaults::fill(&mut document);
     serde_path_to_error::deserialize(document)
         .map_err(|e| ShotError::Syntax { path: e.path().to_string(), what: in_words(&e.inner().to_string()) })
@@ -272,19 +272,21 @@ const FRAMES: usize = 100_000;
 
 fn sequence(s: &Sequence) -> Result<(), ShotError> {
     name("A sequence", &s.name)?;
-    if s.frames.is_empty() || s.frames.len() > FRAMES {
-        return Err(wrong(&s.name, format!("a sequence of {} files is not possible", s.frames.len())));
-    }
-    if !s.frames.windows(2).all(|pair| pair[0].number < pair[1].number) {
-        return Err(wrong(&s.name, "its frames are not in ascending order"));
-    }
-    for f in &s.frames {
-        name("A file", &f.file)?;
-        if !f.media.is_sound() {
-            return Err(wrong(&s.name, "its media is not a BLAKE3 hash"));
+    s.frames.check(|frames| {
+        if frames.is_empty() || frames.len() > FRAMES {
+            return Err(wrong(&s.name, format!("a sequence of {} files is not possible", frames.len())));
         }
-    }
-    Ok(())
+        if !frames.windows(2).all(|pair| pair[0].number < pair[1].number) {
+            return Err(wrong(&s.name, "its frames are not in ascending order"));
+        }
+        for f in frames {
+            name("A file", &f.file)?;
+            if !f.media.is_sound() {
+                return Err(wrong(&s.name, "its media is not a BLAKE3 hash"));
+            }
+        }
+        Ok(())
+    })
 }
 
 fn convention(pass: &Pass) -> Result<(), ShotError> {

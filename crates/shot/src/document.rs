@@ -1,6 +1,7 @@
 //! The shot document: what is kept, sent and put into a shot file.
 
 use crate::drives::Drive;
+use crate::error::ShotError;
 use crate::extracts::ExtractKind;
 use crate::files::MediaFile;
 pub use crate::files::MediaId;
@@ -8,6 +9,7 @@ pub use crate::joins::{ByDepth, Joins};
 pub use crate::limit::{HashedName, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke};
 use crate::made::{MadeKind, drawn_id};
 use crate::params;
+pub use crate::sequences::{FrameRange, Frames, Sequence, SequenceFrame};
 use crate::steps::{Place, StepKind};
 pub use crate::tracks::{HeldTo, PutRight, Track};
 use jugata_core::passes::checks::FindingKind;
@@ -15,6 +17,7 @@ use jugata_core::passes::repair::Repair;
 use jugata_core::{Camera, Convention, Role, Window};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::Value;
 use std::borrow::Cow;
 use ts_rs::TS;
 
@@ -52,16 +55,6 @@ pub struct Shot {
 /// The rate of cinema, for shots that say nothing.
 fn default_rate() -> f32 {
     24.0
-}
-
-/// First and last frame of a shot.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
-pub struct FrameRange {
-    /// First frame.
-    pub first: i32,
-    /// Last frame.
-    pub last: i32,
 }
 
 /// An element: a render with its passes, or something made; and what is done to it.
@@ -212,47 +205,6 @@ impl Provider<'_> {
     }
 }
 
-/// Numbered files of one kind.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
-pub struct Sequence {
-    /// Number that stays with the sequence.
-    pub id: u32,
-    /// Name with `#` for the digits of the frame number.
-    pub name: String,
-    /// The files, by ascending frame number.
-    pub frames: Vec<SequenceFrame>,
-}
-
-/// One file of a sequence.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
-#[serde(deny_unknown_fields)]
-pub struct SequenceFrame {
-    /// Frame number.
-    pub number: i32,
-    /// The file, by what is in it.
-    pub media: MediaId,
-    /// The name under which it came.
-    pub file: String,
-}
-
-impl Sequence {
-    /// The file for a frame: its own, else the nearest one before it, else the first.
-    pub fn at(&self, frame: i32) -> Option<&SequenceFrame> {
-        let after = self.frames.partition_point(|f| f.number <= frame);
-        self.frames.get(after.saturating_sub(1))
-    }
-
-    /// Frame numbers that are missing between the first and the last.
-    pub fn gaps(&self) -> Vec<FrameRange> {
-        self.frames
-            .windows(2)
-            .filter(|pair| pair[1].number > pair[0].number.saturating_add(1))
-            .map(|pair| FrameRange { first: pair[0].number + 1, last: pair[1].number - 1 })
-            .collect()
-    }
-}
-
 /// Channels of a media file.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(deny_unknown_fields)]
@@ -297,6 +249,41 @@ pub struct Step {
 }
 
 impl Shot {
+    /// The shot without the files of its sequences: no sound document by itself, but all that a page needs, and what edits
+    /// are worked out on.
+    #[must_use]
+    pub fn without_frames(&self) -> Self {
+        let mut shot = self.clone();
+        shot.elements.iter_mut().flat_map(|e| &mut e.sequences).for_each(|s| s.frames = Frames::default());
+        shot
+    }
+
+    /// The document as JSON without the files of its sequences: thousands of frames are not taken through JSON for a value
+    /// that is dragged. [`Shot::take_frames`] puts them back.
+    pub(crate) fn as_value(&self) -> Result<Value, ShotError> {
+        let wrong =
+            |e: serde_json::Error| ShotError::Parameter { place: "The shot".into(), what: e.to_string() };
+        serde_json::to_value(self.without_frames()).map_err(wrong)
+    }
+
+    /// Gives each sequence that has no files those that it has in another state of the shot.
+    pub(crate) fn take_frames(&mut self, other: &Self) {
+        for (element, sequence) in self.sequences_mut().filter(|(_, s)| s.frames.is_empty()) {
+            sequence.frames = other.frames_of(element, sequence.id).cloned().unwrap_or_default();
+        }
+    }
+
+    /// The files of one of its sequences.
+    pub(crate) fn frames_of(&self, element: u32, sequence: u32) -> Option<&Frames> {
+        let sequences = &self.element(element)?.sequences;
+        sequences.iter().find(|s| s.id == sequence).map(|s| &s.frames)
+    }
+
+    /// Each of its sequences, with the number of its element.
+    pub(crate) fn sequences_mut(&mut self) -> impl Iterator<Item = (u32, &mut Sequence)> {
+        self.elements.iter_mut().flat_map(|e| e.sequences.iter_mut().map(|s| (e.id, s)))
+    }
+
     /// The shot as it stands at a frame: every pass of a sequence has that frame's file.
     pub fn at_frame(&self, frame: i32) -> Cow<'_, Self> {
         if self.elements.iter().all(|e| e.sequences.is_empty()) {

@@ -5,7 +5,7 @@
 //! list whose things have none is one value. The empty address is the whole document.
 
 use crate::check;
-use crate::document::Shot;
+use crate::document::{Frames, Shot};
 use crate::error::ShotError;
 use crate::resolve;
 use crate::tracks;
@@ -75,7 +75,7 @@ pub fn meet(mine: &[EditAt], theirs: &[EditAt]) -> bool {
     mine.iter().any(|a| theirs.iter().any(|b| a.meets(b)))
 }
 
-/// A shot with some edits, checked.
+/// A shot with some edits, checked. A sequence whose files an edit does not tell keeps those that it has.
 ///
 /// # Errors
 /// An address that leads nowhere; what comes out is no sound document.
@@ -83,13 +83,14 @@ pub fn edited(shot: &Shot, edits: &[EditAt]) -> Result<Shot, ShotError> {
     if edits.len() > MOST_EDITS {
         return Err(wrong("An edit", &format!("{} changes at once are more than {MOST_EDITS}", edits.len())));
     }
-    let mut document = as_value(shot)?;
+    let mut document = shot.as_value()?;
     edits.iter().try_for_each(|e| apply(&mut document, e))?;
     // What is removed takes along what drove it and what followed it.
     resolve::prune(&mut document, |drive| shot.drives.iter().any(|d| d.id == drive.id));
-    let mut shot = check::read_value(document)?;
-    tracks::let_go(&mut shot);
-    check::sound(shot)
+    let mut edited = check::read_value(document)?;
+    edited.take_frames(shot);
+    tracks::let_go(&mut edited);
+    check::sound(edited)
 }
 
 /// The edits that make one shot out of another.
@@ -97,8 +98,17 @@ pub fn edited(shot: &Shot, edits: &[EditAt]) -> Result<Shot, ShotError> {
 /// # Errors
 /// A document that cannot be written, which no sound one is.
 pub fn between(from: &Shot, to: &Shot) -> Result<Vec<EditAt>, ShotError> {
+    // Only files that changed are told.
+    let mut ends = [from.clone(), to.clone()];
+    for (end, other) in ends.iter_mut().zip([to, from]) {
+        for (element, sequence) in end.sequences_mut() {
+            if other.frames_of(element, sequence.id) == Some(&sequence.frames) {
+                sequence.frames = Frames::default();
+            }
+        }
+    }
     let mut edits = Vec::new();
-    differ(&mut edits, "", &as_value(from)?, &as_value(to)?);
+    differ(&mut edits, "", &as_value(&ends[0])?, &as_value(&ends[1])?);
     Ok(edits)
 }
 

@@ -229,7 +229,7 @@ fn add_sequence(element: &mut Element, pattern: &str, frames: &[(i32, &MediaFile
 /// From the first to the last frame that any sequence has; none for a still.
 pub fn range_of(shot: &Shot) -> Option<FrameRange> {
     let numbers =
-        || shot.elements.iter().flat_map(|e| &e.sequences).flat_map(|s| &s.frames).map(|f| f.number);
+        || shot.elements.iter().flat_map(|e| &e.sequences).flat_map(|s| s.frames.iter()).map(|f| f.number);
     Some(FrameRange { first: numbers().min()?, last: numbers().max()? })
 }
 
@@ -414,15 +414,12 @@ pub(crate) fn join(
     }
     let known = element.sequences.iter().position(|s| bare(&s.name) == bare(&run.pattern));
     let Some(at) = known.or_else(|| begun(element, run)) else { return false };
-    for &(number, place) in &run.frames {
-        let Some(file) = files.get(place).filter(|f| sound(element, f, opens, display)) else { continue };
-        let frame = SequenceFrame { number, media: file.media.clone(), file: plain(&file.name, 180) };
-        let frames = &mut element.sequences[at].frames;
-        match frames.binary_search_by_key(&number, |f| f.number) {
-            Ok(i) => frames[i] = frame,
-            Err(i) => frames.insert(i, frame),
-        }
-    }
+    let came = run.frames.iter().filter_map(|&(number, place)| {
+        let file = files.get(place).filter(|f| sound(element, f, opens, display))?;
+        Some(SequenceFrame { number, media: file.media.clone(), file: plain(&file.name, 180) })
+    });
+    let came: Vec<SequenceFrame> = came.collect();
+    element.sequences[at].frames.put(came);
     true
 }
 

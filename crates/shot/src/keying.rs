@@ -48,7 +48,7 @@ fn meant(shot: &Shot, edit: EditAt, frame: i32) -> Result<EditAt, ShotError> {
     Ok(match &drive.by {
         None => {
             // As the kind that stands there: what was sent may be a whole number by chance.
-            let document = serde_json::to_value(shot).unwrap_or_default();
+            let document = shot.as_value()?;
             let plain = found(&document, &edit.at).and_then(|old| resolve::like(old, &value));
             EditAt { put: plain.or(edit.put), ..edit }
         }

@@ -66,6 +66,7 @@ pub mod remedies;
 pub mod resolve;
 pub mod review;
 pub mod rocking;
+pub mod sequences;
 pub mod steps;
 pub mod still;
 pub mod telling;

@@ -26,7 +26,7 @@ fn wrong(place: &str, what: impl Into<String>) -> ShotError {
 /// # Errors
 /// A drive of what is not there, that fits no parameter, or that follows itself.
 pub(crate) fn driven(shot: &Shot, frame: f64) -> Result<Shot, ShotError> {
-    let mut document = as_value(shot)?;
+    let mut document = shot.as_value()?;
     let mut course = Course::of(shot, frame);
     let mut values = Vec::new();
     for drive in &shot.drives {
@@ -37,7 +37,9 @@ pub(crate) fn driven(shot: &Shot, frame: f64) -> Result<Shot, ShotError> {
         let place = found_mut(&mut document, at).ok_or_else(|| gone(at))?;
         put(place, &value).ok_or_else(|| wrong(at, "it has values of another kind"))?;
     }
-    serde_json::from_value(document).map_err(|e| wrong("the shot", e.to_string()))
+    let mut driven: Shot = serde_json::from_value(document).map_err(|e| wrong("the shot", e.to_string()))?;
+    driven.take_frames(shot);
+    Ok(driven)
 }
 
 /// A driven parameter's value at a frame, as it would stand in the document.
@@ -58,7 +60,7 @@ pub struct DrivenValue {
 /// As [`driven`].
 pub fn seen(shot: &Shot, frame: i32) -> Result<(Shot, Vec<DrivenValue>), ShotError> {
     let seen = driven(shot, f64::from(frame))?;
-    let document = as_value(&seen)?;
+    let document = seen.as_value()?;
     let of = |d: &Drive| {
         let value = found(&document, &d.at)?.clone();
         let mut under = numbers(&value).unwrap_or_default();
@@ -74,7 +76,7 @@ pub fn seen(shot: &Shot, frame: i32) -> Result<(Shot, Vec<DrivenValue>), ShotErr
 /// # Errors
 /// Nothing drives it; as [`driven`].
 pub fn course(shot: &Shot, at: &str, frames: impl Iterator<Item = i32>) -> Result<Vec<Vec<f32>>, ShotError> {
-    let document = as_value(shot)?;
+    let document = shot.as_value()?;
     let drive = shot.drives.iter().find(|d| d.at == at).ok_or_else(|| gone(at))?;
     frames.map(|frame| Course::of(shot, f64::from(frame)).value(&document, &drive.at)).collect()
 }
@@ -86,7 +88,7 @@ pub fn course(shot: &Shot, at: &str, frames: impl Iterator<Item = i32>) -> Resul
 pub(crate) fn value_of(shot: &Shot, drive: &Drive, frame: i32) -> Result<Vec<f32>, ShotError> {
     let mut course = Course::of(shot, f64::from(frame));
     course.drives.insert(drive.at.as_str(), drive);
-    course.value(&as_value(shot)?, &drive.at)
+    course.value(&shot.as_value()?, &drive.at)
 }
 
 /// Takes out the drives that a change left without their parameter, or without the one that they follow. `kept` tells of a
@@ -108,10 +110,6 @@ pub(crate) fn prune(document: &mut Value, kept: impl Fn(&Drive) -> bool) {
             d.get("id").and_then(Value::as_u64).is_none_or(|id| !lost.iter().any(|l| u64::from(*l) == id))
         });
     }
-}
-
-fn as_value(shot: &Shot) -> Result<Value, ShotError> {
-    serde_json::to_value(shot).map_err(|e| wrong("the shot", e.to_string()))
 }
 
 fn gone(at: &str) -> ShotError {

@@ -9,6 +9,7 @@
 //! | module | subject |
 //! |---|---|
 //! | [`shots`] | shots and their revisions |
+//! | `sequences` | frames of sequences, beside the documents |
 //! | [`media`] | files by hash, in an object store and in the database |
 //! | [`order`] | copies, what is put away or deleted, names of revisions, media that nothing names |
 //! | [`presets`] | steps kept under a name |
@@ -25,6 +26,7 @@ pub mod media;
 pub mod order;
 pub mod presets;
 mod schema;
+mod sequences;
 pub mod shots;
 pub mod work;
 

@@ -2,6 +2,7 @@
 
 use crate::error::StoreError;
 use crate::schema::{media, revisions, shots};
+use crate::sequences::forget_unnamed;
 use crate::shots::{Loaded, Store, create};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
@@ -44,7 +45,8 @@ const UNUSED: &str = "SELECT hash, bytes FROM media WHERE NOT EXISTS \
 
 /// Every hash that a revision, a preset or a job names.
 const NAMED: &str = "WITH named AS (SELECT DISTINCT m[1] AS hash FROM \
-    (SELECT document::text AS t FROM revisions UNION ALL SELECT preset::text FROM presets) d, \
+    (SELECT document::text AS t FROM revisions UNION ALL SELECT frames::text FROM frame_lists \
+    UNION ALL SELECT preset::text FROM presets) d, \
     LATERAL regexp_matches(d.t, '\"([0-9a-f]{64})\"', 'g') AS m UNION \
     SELECT r.media FROM job_frames f JOIN rendered r ON r.content = f.content)";
 
@@ -138,8 +140,11 @@ impl Store {
     /// # Errors
     /// The database.
     pub fn forget_deleted(&self, before: DateTime<Utc>) -> Result<usize, StoreError> {
-        let rows = diesel::delete(shots::table.filter(shots::deleted_at.lt(before)));
-        Ok(rows.execute(&mut self.connection()?)?)
+        (*self.connection()?).transaction(|db| {
+            let gone = diesel::delete(shots::table.filter(shots::deleted_at.lt(before))).execute(db)?;
+            forget_unnamed(db)?;
+            Ok(gone)
+        })
     }
 
     /// Media that nothing names and that were brought in before a time; what came since may be on its way into a shot.

@@ -35,6 +35,13 @@ diesel::table! {
 }
 
 diesel::table! {
+    frame_lists (hash) {
+        hash -> Text,
+        frames -> Jsonb,
+    }
+}
+
+diesel::table! {
     deliveries (folder) {
         folder -> Text,
         shot_id -> Uuid,

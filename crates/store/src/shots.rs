@@ -2,6 +2,7 @@
 
 use crate::error::StoreError;
 use crate::schema::{revisions, shots};
+use crate::sequences::{FRAME, Known, fold, unfold};
 use chrono::{DateTime, Utc};
 use diesel::connection::SimpleConnection;
 use diesel::dsl::{exists, max, select};
@@ -95,6 +96,8 @@ pub struct Store {
     pool: Pool<ConnectionManager<PgConnection>>,
     /// Revisions that were read lately: they never change, and every tile of a picture asks for one.
     parsed: Cache<(Uuid, i32), Arc<Shot>>,
+    /// Frames that were read lately: most revisions of a shot have the same.
+    frames: Known,
 }
 
 /// Bytes of text whose documents are kept parsed.
@@ -128,7 +131,8 @@ impl Store {
             .build(ConnectionManager::new(crate::address::without_gss(url)))
             .map_err(|e| StoreError::Connection(e.to_string()))?;
         let weigh = |_: &(Uuid, i32), shot: &Arc<Shot>| weight(shot);
-        let store = Self { pool, parsed: Cache::builder().max_capacity(PARSED).weigher(weigh).build() };
+        let parsed = Cache::builder().max_capacity(PARSED).weigher(weigh).build();
+        let store = Self { pool, parsed, frames: Known::new() };
         store.migrate()?;
         Ok(store)
     }
@@ -177,7 +181,7 @@ impl Store {
     pub fn load(&self, id: Uuid) -> Result<Loaded, StoreError> {
         let mut db = self.connection()?;
         let head = head_of(&mut db, id, false)?;
-        loaded(&mut db, id, head)
+        loaded(&mut db, &self.frames, id, head)
     }
 
     /// The document of any revision.
@@ -188,7 +192,7 @@ impl Store {
         if let Some(shot) = self.parsed.get(&(id, number)) {
             return Ok(shot);
         }
-        let shot = Arc::new(revision_of(&mut *self.connection()?, id, number)?);
+        let shot = Arc::new(revision_of(&mut *self.connection()?, &self.frames, id, number)?);
         self.parsed.insert((id, number), shot.clone());
         Ok(shot)
     }
@@ -221,7 +225,8 @@ impl Store {
             let mut shot = shot.clone();
             if head != base {
                 only_deliveries(db, id, head, base)?;
-                let (before, after) = (revision_of(db, id, base)?, revision_of(db, id, head)?);
+                let (before, after) =
+                    (revision_of(db, &self.frames, id, base)?, revision_of(db, &self.frames, id, head)?);
                 delivery::carry(&before, &after, &mut shot);
                 check::check(&shot)?;
             }
@@ -236,11 +241,11 @@ impl Store {
     /// [`StoreError::Stale`] if somebody changed the same by now; an unsound document; the database.
     pub fn edit(&self, id: Uuid, base: i32, label: &str, edits: &[EditAt]) -> Result<Loaded, StoreError> {
         self.move_head(id, |db, head| {
-            let before = revision_of(db, id, base)?;
+            let before = revision_of(db, &self.frames, id, base)?;
             if head == base {
                 return insert(db, id, head, (label, false), &edits::edited(&before, edits)?);
             }
-            let now = revision_of(db, id, head)?;
+            let now = revision_of(db, &self.frames, id, head)?;
             if only_deliveries(db, id, head, base).is_ok() {
                 let mut shot = edits::edited(&before, edits)?;
                 delivery::carry(&before, &now, &mut shot);
@@ -266,7 +271,7 @@ impl Store {
         self.on_head(id, base, |db| {
             let change = line_of(db, id, base)?.pop().ok_or(StoreError::Missing { what: "revision" })?;
             let to = change.parent.ok_or(StoreError::AtEnd { verb: "undo" })?;
-            stand_at(db, id, (change.number, base), to)
+            stand_at(db, &self.frames, id, (change.number, base), to)
         })
     }
 
@@ -280,7 +285,7 @@ impl Store {
             let (to, _) = change_on(db, id, &line)?.ok_or(StoreError::AtEnd { verb: "redo" })?;
             // What the change was made on has some of the files already.
             let made_on = parent_of(db, id, to)?.unwrap_or(base);
-            stand_at(db, id, (made_on, base), to)
+            stand_at(db, &self.frames, id, (made_on, base), to)
         })
     }
 
@@ -308,7 +313,7 @@ impl Store {
         (*self.connection()?).transaction(|db| {
             let head = head_of(db, id, true)?;
             let head = step(db, head)?;
-            let now = loaded(db, id, head)?;
+            let now = loaded(db, &self.frames, id, head)?;
             diesel::update(shots::table.find(id))
                 .set((
                     shots::head.eq(head),
@@ -336,7 +341,7 @@ fn weight(shot: &Arc<Shot>) -> u32 {
     let of = |e: &Element| {
         let limits =
             e.steps.iter().filter_map(|s| s.only_where.as_ref()).chain(e.mattes.iter().map(|m| &m.matte));
-        frames(e) * 160 + e.passes.len() * 512 + e.steps.len() * 512 + limits.map(parts).sum::<usize>() * 8
+        frames(e) * FRAME + e.passes.len() * 512 + e.steps.len() * 512 + limits.map(parts).sum::<usize>() * 8
     };
     u32::try_from(1024 + shot.elements.iter().map(of).sum::<usize>()).unwrap_or(u32::MAX)
 }
@@ -387,7 +392,7 @@ pub(crate) fn create(db: &mut PgConnection, shot: &Shot, label: &str) -> Result<
     diesel::insert_into(shots::table)
         .values((shots::id.eq(id), shots::name.eq(&shot.name), shots::head.eq(1)))
         .execute(db)?;
-    let document = written(shot)?;
+    let document = fold(db, shot)?;
     let first = NewRevision { shot_id: id, number: 1, parent: None, label, document, delivered: false };
     diesel::insert_into(revisions::table).values(first).execute(db)?;
     Ok(id)
@@ -401,7 +406,7 @@ pub(crate) fn insert(
     (label, delivered): (&str, bool),
     shot: &Shot,
 ) -> Result<i32, StoreError> {
-    let document = written(shot)?;
+    let document = fold(db, shot)?;
     let newest: Option<i32> =
         revisions::table.filter(revisions::shot_id.eq(id)).select(max(revisions::number)).first(db)?;
     let number = newest.unwrap_or(0) + 1;
@@ -427,14 +432,13 @@ fn only_deliveries(db: &mut PgConnection, id: Uuid, head: i32, base: i32) -> Res
     Ok(())
 }
 
-fn revision_of(db: &mut PgConnection, id: Uuid, number: i32) -> Result<Shot, StoreError> {
+fn revision_of(db: &mut PgConnection, known: &Known, id: Uuid, number: i32) -> Result<Shot, StoreError> {
     let document: Value = revisions::table
         .find((id, number))
         .select(revisions::document)
         .first(db)
         .map_err(missing("revision"))?;
-    // Through text, so that a document from an older build is refused with the place in it.
-    Ok(check::parse(&document.to_string())?)
+    unfold(db, known, document)
 }
 
 /// A revision without its document.
@@ -483,6 +487,7 @@ fn change_on(db: &mut PgConnection, id: Uuid, line: &[Step]) -> Result<Option<(i
 /// The revision `to`, or one on it that has the files too that came between two others.
 fn stand_at(
     db: &mut PgConnection,
+    known: &Known,
     id: Uuid,
     (before, after): (i32, i32),
     to: i32,
@@ -490,7 +495,7 @@ fn stand_at(
     if before == after {
         return Ok(to);
     }
-    let [before, after, there] = [before, after, to].map(|number| revision_of(db, id, number));
+    let [before, after, there] = [before, after, to].map(|number| revision_of(db, known, id, number));
     let (before, after, there) = (before?, after?, there?);
     let mut with_files = there.clone();
     delivery::carry(&before, &after, &mut with_files);
@@ -501,8 +506,8 @@ fn stand_at(
     insert(db, id, to, ("Keep the files that arrived", true), &with_files)
 }
 
-fn loaded(db: &mut PgConnection, id: Uuid, head: i32) -> Result<Loaded, StoreError> {
-    let shot = revision_of(db, id, head)?;
+fn loaded(db: &mut PgConnection, known: &Known, id: Uuid, head: i32) -> Result<Loaded, StoreError> {
+    let shot = revision_of(db, known, id, head)?;
     let line = line_of(db, id, head)?;
     let redo = change_on(db, id, &line)?.map(|(_, label)| label);
     let undo = line.into_iter().last().filter(|s| s.parent.is_some()).map(|s| s.label);

@@ -1,4 +1,4 @@
-import type { Draft, EditAt, Shot } from './types'
+import type { Draft, EditAt, Shot, ShotState } from './types'
 
 type Json = unknown
 type Fields = Record<string, Json>
@@ -73,6 +73,10 @@ export function between(from: Shot, to: Shot): EditAt[] {
 
 /** The frame for which edits are meant, where something moves. */
 export const meantAt = (kept: Shot, frame: number): { frame?: number } => (kept.drives?.length ? { frame } : {})
+
+/** The document on the bench as it is sent, changed or not. */
+export const draftNow = ({ id, state, doc }: { id: string; state: ShotState; doc: Shot }, frame: number): Draft =>
+  draftOf(id, state.revision, state.shot, doc, frame) ?? { id, base: state.revision, edits: [], ...meantAt(state.shot, frame) }
 
 /** A document that is not kept, as it is sent: the revision that is known, and what changes on it while a frame is seen; null if nothing does. */
 export function draftOf(id: string, base: number, kept: Shot, doc: Shot, frame: number): Draft | null {

@@ -49,7 +49,7 @@ export type ApplyPreset = {
 /**
  * The document as it stands.
  */
-shot: Shot, 
+shot: Draft, 
 /**
  * Element.
  */
@@ -184,7 +184,7 @@ export type AskLight = {
 /**
  * The document as it stands.
  */
-shot: Shot, 
+shot: Draft, 
 /**
  * Element.
  */
@@ -247,7 +247,7 @@ export type AskShape = {
 /**
  * The document as it stands.
  */
-shot: Shot, 
+shot: Draft, 
 /**
  * Frame; the first if not said.
  */
@@ -3620,7 +3620,7 @@ export type PlaceLamp = {
 /**
  * The document as it stands.
  */
-shot: Shot, 
+shot: Draft, 
 /**
  * Element.
  */
@@ -4291,7 +4291,7 @@ export type SavePreset = {
 /**
  * The document as it stands.
  */
-shot: Shot, 
+shot: Draft, 
 /**
  * Element.
  */
@@ -4361,9 +4361,9 @@ id: number,
  */
 name: string, 
 /**
- * The files, by ascending frame number.
+ * The files, by ascending frame number. A page is not told them.
  */
-frames: Array<SequenceFrame>, };
+frames?: Array<SequenceFrame>, };
 
 /**
  * One file of a sequence.
@@ -4508,7 +4508,7 @@ id: string,
  */
 revision: number, 
 /**
- * The document.
+ * The document, without the files of its sequences.
  */
 shot: Shot, 
 /**

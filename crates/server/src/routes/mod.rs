@@ -18,7 +18,7 @@ use crate::desk::ask;
 use crate::error::Failure;
 use crate::wire::Draft;
 use jugata_shot::keying::on_frame;
-use jugata_shot::{Shot, edits};
+use jugata_shot::{Shot, edits, resolve};
 use rocket::{Route, State, routes};
 use std::sync::Arc;
 use uuid::Uuid;
@@ -122,6 +122,19 @@ async fn drafted(rooms: &Arc<App>, draft: Draft) -> Result<Arc<Shot>, Failure> {
         None => draft.edits,
     };
     Ok(Arc::new(edits::edited(&shot, &edits)?))
+}
+
+/// A document that is not kept, with the values of the frame that is seen.
+///
+/// # Errors
+/// As [`drafted`].
+async fn drafted_as_seen(rooms: &Arc<App>, draft: Draft) -> Result<Arc<Shot>, Failure> {
+    let frame = draft.frame;
+    let shot = drafted(rooms, draft).await?;
+    if shot.drives.is_empty() {
+        return Ok(shot);
+    }
+    Ok(Arc::new(resolve::seen(&shot, frame.unwrap_or(shot.first_frame()))?.0))
 }
 
 /// A revision, from memory where somebody has read it lately.

@@ -1,7 +1,7 @@
 //! Pictures of shots, and what lies under the crosshair.
 
 use super::shots::{Body, body};
-use super::{Shared, drafted, revision};
+use super::{Shared, drafted, drafted_as_seen, revision};
 use crate::App;
 use crate::desk::{compute, compute_ahead, work};
 use crate::error::Failure;
@@ -12,7 +12,7 @@ use jugata_core::{Cancel, Scale, Window};
 use jugata_shot::engine::{Engine, Request as Wanted, Target};
 use jugata_shot::look::Look;
 use jugata_shot::placing::{self, WhichLamp};
-use jugata_shot::{Shot, ShotError, check};
+use jugata_shot::{Shot, ShotError};
 use rocket::http::{ContentType, Header, Status};
 use rocket::request::{FromRequest, Outcome, Request};
 use rocket::serde::json::Json;
@@ -302,11 +302,11 @@ fn pixel(
 #[post("/api/place", data = "<ask>")]
 pub async fn place(rooms: &Shared, ask: Body<'_, PlaceLamp>) -> Result<Json<Placed>, Failure> {
     let ask = body(ask)?;
-    check::check(&ask.shot)?;
+    let shot = drafted_as_seen(rooms, ask.shot).await?;
     compute(rooms, &Cancel::new(), move |r| {
         let which = WhichLamp { element: ask.element, step: ask.step, lamp: ask.lamp };
-        let frame = ask.frame.unwrap_or(ask.shot.first_frame());
-        let lamp = placing::place(&r.engine, &ask.shot, which, frame, (ask.x, ask.y), ask.how)?;
+        let frame = ask.frame.unwrap_or(shot.first_frame());
+        let lamp = placing::place(&r.engine, &shot, which, frame, (ask.x, ask.y), ask.how)?;
         Ok::<_, ShotError>(Json(Placed { lamp }))
     })
     .await

@@ -1,7 +1,7 @@
 //! Presets: steps kept under a name, and put on another element.
 
-use super::Shared;
 use super::shots::{Body, body};
+use super::{Shared, drafted_as_seen};
 use crate::App;
 use crate::desk::{ask as inquire, compute};
 use crate::error::Failure;
@@ -10,7 +10,7 @@ use jugata_core::{Cancel, Scale};
 use jugata_shot::engine::{Request as Wanted, Target};
 use jugata_shot::look::small_png;
 use jugata_shot::preset::{Applied, Preset};
-use jugata_shot::{Shot, ShotError, check};
+use jugata_shot::{Shot, ShotError};
 use rocket::http::{ContentType, Status};
 use rocket::serde::json::Json;
 use rocket::serde::uuid::Uuid;
@@ -26,13 +26,13 @@ pub async fn list(rooms: &Shared) -> Result<Json<Vec<PresetSummary>>, Failure> {
 /// Saves steps of an element, with a picture of the element after them.
 #[post("/api/presets", data = "<ask>")]
 pub async fn save(rooms: &Shared, ask: Body<'_, SavePreset>) -> Result<(Status, Json<Uuid>), Failure> {
-    let ask = body(ask)?;
-    check::check(&ask.shot)?;
+    let SavePreset { shot, element, steps, frame, name } = body(ask)?;
+    let shot = drafted_as_seen(rooms, shot).await?;
     let (preset, picture) = compute(rooms, &Cancel::new(), move |r| {
-        let missing = ShotError::Missing { what: "element", id: ask.element };
-        let element = ask.shot.element(ask.element).ok_or(missing)?;
-        let preset = Preset::of(&ask.name, element, ask.shot.display, &ask.steps)?;
-        let picture = picture(r, &ask, preset.steps.last().map_or(0, |s| s.id))?;
+        let from = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
+        let preset = Preset::of(&name, from, shot.display, &steps)?;
+        let step = preset.steps.last().map_or(0, |s| s.id);
+        let picture = picture(r, &shot, frame, Target::After { element, step })?;
         Ok::<_, Failure>((preset, picture))
     })
     .await?;
@@ -50,10 +50,9 @@ pub async fn bring(rooms: &Shared, preset: Body<'_, Preset>) -> Result<(Status, 
 }
 
 /// A small PNG of the element after a step.
-fn picture(rooms: &App, ask: &SavePreset, step: u32) -> Result<Vec<u8>, Failure> {
-    let shot: &Shot = &ask.shot;
-    let mut wanted = Wanted::frame(shot, Target::After { element: ask.element, step }, Scale::FULL);
-    wanted.frame = ask.frame.unwrap_or(wanted.frame);
+fn picture(rooms: &App, shot: &Shot, frame: Option<i32>, after: Target) -> Result<Vec<u8>, Failure> {
+    let mut wanted = Wanted::frame(shot, after, Scale::FULL);
+    wanted.frame = frame.unwrap_or(wanted.frame);
     Ok(small_png(&rooms.engine, shot, &wanted)?)
 }
 
@@ -90,7 +89,8 @@ pub async fn remove(rooms: &Shared, id: Uuid) -> Result<Status, Failure> {
 #[post("/api/presets/<id>/apply", data = "<ask>")]
 pub async fn apply(rooms: &Shared, id: Uuid, ask: Body<'_, ApplyPreset>) -> Result<Json<Applied>, Failure> {
     let ask = body(ask)?;
-    check::check(&ask.shot)?;
+    let shot = drafted_as_seen(rooms, ask.shot).await?;
     let preset = inquire(rooms, move |s| s.preset(id)).await?;
-    Ok(Json(preset.apply(&ask.shot, ask.element, ask.lengths)?))
+    let applied = preset.apply(&shot, ask.element, ask.lengths)?;
+    Ok(Json(Applied { shot: applied.shot.without_frames(), ..applied }))
 }

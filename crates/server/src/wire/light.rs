@@ -1,6 +1,6 @@
 //! Lamps placed, bodies lit, light found, as they are sent.
 
-use jugata_shot::Shot;
+use super::Draft;
 use jugata_shot::lamp::Lamp;
 use jugata_shot::on_body::OnShape;
 use jugata_shot::placing::PutLamp;
@@ -12,7 +12,7 @@ use ts_rs::TS;
 #[serde(deny_unknown_fields)]
 pub struct PlaceLamp {
     /// The document as it stands.
-    pub shot: Shot,
+    pub shot: Draft,
     /// Element.
     pub element: u32,
     /// The relight.
@@ -43,7 +43,7 @@ pub struct Placed {
 #[serde(deny_unknown_fields)]
 pub struct AskShape {
     /// The document as it stands.
-    pub shot: Shot,
+    pub shot: Draft,
     /// Frame; the first if not said.
     #[serde(default)]
     #[ts(optional)]
@@ -61,7 +61,7 @@ pub struct AskShape {
 #[serde(deny_unknown_fields)]
 pub struct AskLight {
     /// The document as it stands.
-    pub shot: Shot,
+    pub shot: Draft,
     /// Element.
     pub element: u32,
     /// Frame; the first if not said.

@@ -1,7 +1,7 @@
 //! Presets, as they are sent.
 
+use super::Draft;
 use chrono::{DateTime, Utc};
-use jugata_shot::Shot;
 use jugata_shot::preset::Lengths;
 use jugata_store::PresetRow;
 use serde::{Deserialize, Serialize};
@@ -39,7 +39,7 @@ impl From<PresetRow> for PresetSummary {
 #[serde(deny_unknown_fields)]
 pub struct SavePreset {
     /// The document as it stands.
-    pub shot: Shot,
+    pub shot: Draft,
     /// Element.
     pub element: u32,
     /// Its steps.
@@ -57,7 +57,7 @@ pub struct SavePreset {
 #[serde(deny_unknown_fields)]
 pub struct ApplyPreset {
     /// The document as it stands.
-    pub shot: Shot,
+    pub shot: Draft,
     /// Element.
     pub element: u32,
     /// What becomes of lengths on letters of another height.

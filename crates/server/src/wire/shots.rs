@@ -94,7 +94,7 @@ pub struct ShotState {
     pub id: Uuid,
     /// Revision.
     pub revision: i32,
-    /// The document.
+    /// The document, without the files of its sequences.
     pub shot: Shot,
     /// What moves, at the frame that was asked for.
     pub at_frame: AtFrame,
@@ -113,7 +113,7 @@ impl ShotState {
     /// From what the store holds, seen at a frame.
     pub fn at(id: Uuid, l: Loaded, frame: Option<i32>) -> Self {
         let at_frame = AtFrame::of(&l.shot, frame);
-        Self { id, revision: l.revision, shot: l.shot, at_frame, undo: l.undo, redo: l.redo }
+        Self { id, revision: l.revision, shot: l.shot.without_frames(), at_frame, undo: l.undo, redo: l.redo }
     }
 }
 

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { api } from '../../api/client'
+import { draftNow } from '../../api/edits'
 import type { AskShape, Element, Lighting, Shape } from '../../api/types'
 import { Choice } from '../../ui/Choice'
 import { Modal } from '../../ui/Modal'
@@ -59,7 +60,7 @@ function Body({ shot, element, pass }: Props) {
   const [roughness, setRoughness] = useState(0.45)
   const frame = useFrame(shot.doc)
   const how = { element: element.id, pass: pass.id, shape, lighting, turn, tiles, strength, roughness }
-  const { picture, said } = useShape({ shot: shot.doc, frame, how: { ...how, side: SIDE } })
+  const { picture, said } = useShape({ shot: draftNow(shot, frame), frame, how: { ...how, side: SIDE } })
   const held = useRef<[number, number] | null>(null)
   const by = (dx: number, dy: number) => setTurn(([x, y]) => [x + dx * 0.5, Math.max(-90, Math.min(90, y + dy * 0.5))])
   const arrows: Record<string, [number, number]> = { ArrowLeft: [-10, 0], ArrowRight: [10, 0], ArrowUp: [0, -10], ArrowDown: [0, 10] }

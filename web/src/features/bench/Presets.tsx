@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, presetDocument, presetPicture } from '../../api/client'
+import { draftNow } from '../../api/edits'
 import { presetsQuery } from '../../api/queries'
 import type { Element, Lengths, PresetSummary } from '../../api/types'
 import { Button } from '../../ui/Button'
@@ -44,7 +45,7 @@ function Naming({ shot, element, steps, onDone }: Of & { steps: number[]; onDone
   const save = async () => {
     try {
       const chosen = all ? element.steps.map((s) => s.id) : steps
-      await api.savePreset({ shot: shot.state.shot, element: element.id, steps: chosen, frame, name })
+      await api.savePreset({ shot: draftNow(shot, frame), element: element.id, steps: chosen, frame, name })
       await queries.invalidateQueries({ queryKey: presetsQuery.queryKey })
       onDone()
     } catch (e) {
@@ -124,6 +125,7 @@ function List({ shot, element, onDone }: Of & { onDone: () => void }) {
   const set = useBench((b) => b.set)
   const [said, setSaid] = useState<string[]>([])
   const [lengths, setLengths] = useState<Lengths>('fitted')
+  const frame = useFrame(shot.doc)
   // Only letters and drawings have a height that lengths can be fitted to.
   const fits = ['lettering', 'drawing'].includes(element.made?.kind ?? '') && presets.data?.some((p) => p.height != null)
   const attempt = async (what: () => Promise<unknown>) => {
@@ -137,7 +139,7 @@ function List({ shot, element, onDone }: Of & { onDone: () => void }) {
   const refresh = () => queries.invalidateQueries({ queryKey: presetsQuery.queryKey })
   const apply = (p: PresetSummary) =>
     attempt(async () => {
-      const applied = await api.applyPreset(p.id, { shot: shot.state.shot, element: element.id, lengths })
+      const applied = await api.applyPreset(p.id, { shot: draftNow(shot, frame), element: element.id, lengths })
       set({ element: element.id, step: applied.steps[0] ?? null, extract: null, part: 0, upTo: null })
       shot.commit(`Apply ${p.name}`, applied.shot)
       if (applied.missing.length > 0) setSaid(applied.missing)

@@ -1,4 +1,5 @@
 import { api } from '../../api/client'
+import { draftNow } from '../../api/edits'
 import type { Element, Extract as Extracted, Finish, HashedName, LimitBy, PutLamp, Role, Step, Track } from '../../api/types'
 import { withPart } from '../deck/matte/parts'
 import { depthAt } from './depth'
@@ -71,7 +72,7 @@ async function placeLamp(s: Scene, [x, y]: Point, label: string, how: PutLamp) {
   if (s.step?.does.kind !== 'relight') return
   const { lamps } = s.step.does
   const lamp = Math.min(useBench.getState().lamp, lamps.length - 1)
-  const placed = await api.place({ shot: s.shot.doc, element: s.element.id, step: s.step.id, lamp, frame: s.frame, x, y, how })
+  const placed = await api.place({ shot: draftNow(s.shot, s.frame), element: s.element.id, step: s.step.id, lamp, frame: s.frame, x, y, how })
   useBench.getState().set({ pointing: null })
   put({ ...s, extract: null }, label, { lamps: lamps.with(lamp, placed.lamp) })
 }

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { memo, useMemo, type ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
 import { api } from '../../api/client'
+import { draftNow } from '../../api/edits'
 import { kindsQuery } from '../../api/queries'
 import type { BlendMode, BlendSpace, Element, Finish, Joins, KindInfo, Step } from '../../api/types'
 import { Button, Key } from '../../ui/Button'
@@ -124,7 +125,7 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
       </Button>
     )
   const frame = useFrame(shot.doc)
-  const propose = () => api.finishes({ shot: shot.state.shot, element: element.id, frame })
+  const propose = () => api.finishes({ shot: draftNow(shot, frame), element: element.id, frame })
   return (
     <Keyed value={{ shot, at: `elements/${element.id}/steps/${step.id}/does` }}>
     <ProposeFinishes value={propose}>

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
+import { draftNow } from '../../api/edits'
 import { lightBallQuery, lightQuery } from '../../api/queries'
 import type { Element } from '../../api/types'
 import { useFrame } from '../bench/store'
@@ -25,7 +26,7 @@ function Ball({ shot, element, title }: { shot: ShotOnBench; element: Element; t
   const frame = useFrame(shot.doc)
   // The light is that before any step: only another reading of the passes changes it.
   const key = JSON.stringify([shot.id, element.id, frame, element.passes, element.extracts])
-  const ask = { shot: shot.state.shot, element: element.id, frame }
+  const ask = { shot: draftNow(shot, frame), element: element.id, frame }
   const found = useQuery(lightQuery(key, ask))
   const ball = useQuery(lightBallQuery(key, ask))
   const albedo = element.passes.some((p) => p.role === 'albedo')

@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { api } from '../../../api/client'
-import { draftOf } from '../../../api/edits'
-import type { Draft, LaidOut, Layer } from '../../../api/types'
+import { draftNow } from '../../../api/edits'
+import type { LaidOut, Layer } from '../../../api/types'
 import { toPane, toPicture, type Point } from '../geometry'
 import { useFrame } from '../store'
 import type { HandleProps } from './byMeaning'
@@ -48,7 +48,7 @@ const tidyUv = (p: Point): Point => [Math.round(p[0] * 1e4) / 1e4, Math.round(p[
 /** Where a texture lies on the object: its border, its middle, and two sides that are dragged over the surface. */
 export function TextureHandles({ name, values, element, step, extract, shot, placement: p, over, put }: HandleProps) {
   const frame = useFrame(shot.doc)
-  const draft: Draft = draftOf(shot.id, shot.state.revision, shot.state.shot, shot.doc, frame) ?? { id: shot.id, base: shot.state.revision, edits: [] }
+  const draft = draftNow(shot, frame)
   const layer: Layer | null = step ? { kind: 'step', id: step.id } : extract ? { kind: 'extract', id: extract.id } : null
   const ask = { shot: draft, element: element.id, frame }
   const query = useQuery({
