@@ -4,6 +4,7 @@ import type { Against, DisplayTable, Draft, Target, View, Window } from '../../a
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
 import { useBench, useBenchOf, useShownFrame } from './store'
 import { useSteady } from '../tracks/tracks'
+import { usePace } from './pace'
 import { usePicture, type Picture, type Wanted } from './usePicture'
 import type { ShotOnBench } from './useShot'
 
@@ -102,7 +103,8 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
     return part && { id: shot.id, revision: shot.state.revision, draft, look: { target, scale, view, window: part, frame, ...how } }
   }
   const frames = shot.doc.frames !== undefined && !spot
-  const { picture, settled, meanwhile } = usePicture(name, wanted(playing ? coarser : moving ? 1 : 0, number, edited), frames)
+  const pace = usePace(name, halvings(p.zoom, ratio))
+  const { picture, settled, meanwhile } = usePicture(name, wanted(playing ? coarser : moving ? pace.coarser : 0, number, edited), frames, pace.took)
   const says = meanwhile === null || playing ? label : `${label} · frame ${meanwhile} until ${number} is there`
 
   // What this pane shows of any frame, for those that are worked out before they are seen.

@@ -59,9 +59,10 @@ function useKeptPicture(way: string | null, frame: number) {
  * newest is kept, so a drag is answered as fast as the server can and never by an older state. What is seen of a value that
  * moved is given up for the picture at rest, and everything once the pane is gone; the server is told. `settled` says that
  * what is wanted now has been answered, by a picture or by trouble. Pictures of a shot with `frames` are kept: one that is
- * there is shown at once, and until the one of a frame comes that of the nearest frame; `meanwhile` is that frame.
+ * there is shown at once, and until the one of a frame comes that of the nearest frame; `meanwhile` is that frame. How long the picture
+ * of a value took that is not kept, and how coarse it was, is told to `took`.
  */
-export function usePicture(pane: string, wanted: Wanted | null, frames: boolean): { picture: Picture | null; settled: boolean; meanwhile: number | null } {
+export function usePicture(pane: string, wanted: Wanted | null, frames: boolean, took: (ms: number, scale: number) => void): { picture: Picture | null; settled: boolean; meanwhile: number | null } {
   const [loaded, setLoaded] = useState<Picture | null>(null)
   const [answered, setAnswered] = useState<string | null>(null)
   const key = wanted ? JSON.stringify(wanted) : null
@@ -105,10 +106,12 @@ export function usePicture(pane: string, wanted: Wanted | null, frames: boolean)
         next.current = null
         const now = { wanted: JSON.parse(asked) as Wanted, abort: new AbortController() }
         running.current = now
+        const began = performance.now()
         try {
           const { name, ...picture } = await load(now.wanted, viewer, now.abort.signal)
           if (frames && name && !now.wanted.draft) keep(wayOf(now.wanted), now.wanted.look.frame ?? 0, name, picture)
           if (!showsKept.current) setLoaded(picture)
+          if (now.wanted.draft) took(performance.now() - began, now.wanted.look.scale)
           if (!useBench.getState().shown) useBench.getState().set({ shown: true })
         } catch (e) {
           if (now.abort.signal.aborted) continue
@@ -119,7 +122,7 @@ export function usePicture(pane: string, wanted: Wanted | null, frames: boolean)
       running.current = null
     }
     void run()
-  }, [key, viewer, hit, frames])
+  }, [key, viewer, hit, frames, took])
 
   const settled = key !== null && (hit !== null || answered === key)
   const standsIn = !settled && near !== null

@@ -12,42 +12,97 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     if pass.role != Role::Motion || pass.stored.channels() < 2 {
         return Vec::new();
     }
-    let by_warp = match (case.pass(Role::Beauty), &case.next) {
-        (Some(now), Some(next)) => Some(scale(case, pass, &now.canonical, next)),
-        _ => None,
+    let measured = match (case.pass(Role::Beauty), &case.next) {
+        (Some(now), Some(next)) => scale(case, pass, &now.canonical, next),
+        _ => Measured::Nothing,
     };
-    match by_warp {
-        Some(found) => found.into_iter().collect(),
-        None => centred(pass).into_iter().collect(),
+    match measured {
+        Measured::Right => Vec::new(),
+        Measured::Other(found) => vec![found],
+        Measured::Nothing => centred(case, pass).into_iter().collect(),
     }
 }
 
-/// Values of 0..1 that crowd round ½ are coded; signed motion crowds round 0.
-fn centred(pass: &Evidence) -> Option<Finding> {
+/// What following a picture along its vectors says.
+enum Measured {
+    /// They lead to the next frame as they are read.
+    Right,
+    /// They do if they are read otherwise.
+    Other(Finding),
+    /// Too little moves to tell.
+    Nothing,
+}
+
+/// What the values themselves say of their coding.
+enum Coding {
+    Signed,
+    /// And how sure that is.
+    RoundHalf(f32),
+    Unknown,
+}
+
+/// Values of 0..1 that crowd round ½ are coded; signed motion crowds round 0. Where the camera moves, nearly everything does:
+/// then what is nothing tells, which stands still. With neither, values well inside 0..1 on both axes are likely coded.
+fn coding(case: &Case, pass: &Evidence) -> Coding {
+    let (surfaces, nothing) = motion_values(case, pass);
+    let all = || surfaces.iter().chain(&nothing).flatten();
+    if surfaces[0].is_empty() {
+        return Coding::Unknown;
+    }
+    if !all().all(|v| (0.0..=1.0).contains(v)) {
+        return Coding::Signed;
+    }
+    let near = |v: &[f32], to: f32| v.iter().filter(|v| (**v - to).abs() < 0.01).count() * 20 > v.len() * 19;
+    let middle =
+        |off: f32| surfaces.iter().all(|v| median(&mut v.clone()).is_some_and(|m| (m - 0.5).abs() < off));
+    if nothing[0].len() > 50 {
+        return match [0.5, 0.0].map(|to| nothing.iter().all(|v| near(v, to))) {
+            [true, _] => Coding::RoundHalf(0.9),
+            [_, true] => Coding::Signed,
+            _ => Coding::Unknown,
+        };
+    }
+    // In px, all of a picture would have to go the same way by about half a pixel.
+    match middle(0.02) {
+        true => Coding::RoundHalf(0.85),
+        false if middle(0.35) && all().all(|v| (0.02..=0.98).contains(v)) => Coding::RoundHalf(0.7),
+        false => Coding::Unknown,
+    }
+}
+
+/// Values round ½ that are not read so.
+fn centred(case: &Case, pass: &Evidence) -> Option<Finding> {
+    let Coding::RoundHalf(sure) = coding(case, pass) else { return None };
     if pass.convention.motion_coding == NormalCoding::ZeroToOne {
         return None;
     }
-    let values = |c: usize| -> Vec<f32> {
-        spread(pass.stored.window().area())
-            .map(|i| pass.stored.plane(c)[i])
-            .filter(|v| v.is_finite())
-            .collect()
-    };
-    let coded = (0..2).all(|c| {
-        let mut v = values(c);
-        let inside = v.iter().all(|v| (0.0..=1.0).contains(v));
-        inside && median(&mut v).is_some_and(|m| (m - 0.5).abs() < 0.02)
-    });
-    coded.then(|| {
-        let convention = Convention { motion_coding: NormalCoding::ZeroToOne, ..pass.convention };
-        let words = "Its values lie in 0..1 and crowd round ½, so ½ is no motion. The scale is not known: it takes the next frame, or the renderer's setting.";
-        Finding::new(pass, FindingKind::MotionScale, 0.85, words)
+    let convention = Convention { motion_coding: NormalCoding::ZeroToOne, ..pass.convention };
+    let words = "Its values lie in 0..1 and crowd round ½, so ½ is no motion. The scale is not known: it takes the next frame, or the renderer's setting.";
+    Some(
+        Finding::new(pass, FindingKind::MotionScale, sure, words)
             .costs("everything seems to move one way")
-            .convention("Read ½ as no motion", convention)
-    })
+            .convention("Read ½ as no motion", convention),
+    )
+}
+
+/// Stored values of both axes where the picture shows something, and where it shows nothing.
+fn motion_values(case: &Case, pass: &Evidence) -> ([Vec<f32>; 2], [Vec<f32>; 2]) {
+    let alpha = case.pass(Role::Beauty).map(|b| &b.canonical).filter(|b| b.channels() > 3);
+    let w = pass.stored.window();
+    let (mut surfaces, mut nothing) = ([Vec::new(), Vec::new()], [Vec::new(), Vec::new()]);
+    for i in spread(w.area()) {
+        let (x, y) = w.pixel_at(i);
+        let open = alpha.and_then(|a| a.sample(3, x, y)).is_some_and(|a| a <= 0.0);
+        let into = if open { &mut nothing } else { &mut surfaces };
+        for (c, into) in into.iter_mut().enumerate() {
+            into.extend(Some(pass.stored.plane(c)[i]).filter(|v| v.is_finite()));
+        }
+    }
+    (surfaces, nothing)
 }
 
 /// A pixel that is followed: where it is, and its brightness.
+#[derive(Clone)]
 struct Followed {
     x: i32,
     y: i32,
@@ -63,46 +118,102 @@ const REACH: f32 = 48.0;
 /// The right scale must leave less than this share of the difference.
 const CLEARLY: f64 = 0.85;
 
-fn scale(case: &Case, pass: &Evidence, now: &Raster, next: &Raster) -> Option<Finding> {
+/// A reading that explains this share of what the best one does may be right itself.
+const MUCH: f64 = 0.6;
+
+/// An ordinary convention that explains this share of what the best factors do is likelier than they are.
+const AS_GOOD: f64 = 0.9;
+
+fn scale(case: &Case, pass: &Evidence, now: &Raster, next: &Raster) -> Measured {
     let next = brightness(next);
     let places = places(pass, now, &next);
-    let present = error(&places, &motion_at(&pass.canonical, &places), &next, [1.0, 1.0])?;
+    let as_read = motion_at(&pass.canonical, &places);
+    let still = vec![[0.0; 2]; places.len()];
+    let [present, still] = [&as_read, &still].map(|v| error(&places, v, &next, [1.0, 1.0]));
+    let (Some(present), Some(still)) = (present, still) else { return Measured::Nothing };
+    // Of what standing still leaves, a right reading explains about as much as the best.
+    let clearly = |left: f64| left < present * CLEARLY && still - present < MUCH * (still - left);
+    let found = other_reading(case, pass, &places, &next);
+    if let Some((left, convention)) = found.filter(|(left, _)| clearly(*left))
+        && both_halves(case, pass, &places, &next)
+    {
+        let words = format!(
+            "Followed along its vectors, the picture is found in the next frame if they are read as {}: the difference falls to {:.0} % of what it is now.",
+            in_words(&convention),
+            100.0 * left / present
+        );
+        let sure = (1.0 - left / present) as f32 * 0.5 + 0.5;
+        return Measured::Other(
+            Finding::new(pass, FindingKind::MotionScale, sure, words)
+                .costs("blur of another length or direction than the motion")
+                .convention("Set scale and direction", convention),
+        );
+    }
+    // Vectors that lead hardly nearer than standing still say nothing for the way they are read.
+    if present < still * CLEARLY { Measured::Right } else { Measured::Nothing }
+}
+
+/// The reading that leaves the least difference, and how much.
+fn other_reading(
+    case: &Case,
+    pass: &Evidence,
+    places: &[Followed],
+    next: &Raster,
+) -> Option<(f64, Convention)> {
+    let still = error(places, &vec![[0.0; 2]; places.len()], next, [1.0, 1.0])?;
+    // Where the camera moves, nearly all goes one way, and vectors round ½ fit as well as vectors round 0: their values tell first.
+    let codings: &[NormalCoding] = match coding(case, pass) {
+        Coding::Signed => &[NormalCoding::Signed],
+        Coding::RoundHalf(_) => &[NormalCoding::ZeroToOne],
+        Coding::Unknown => &[NormalCoding::Signed, NormalCoding::ZeroToOne],
+    };
     let mut best: Option<(f64, Convention)> = None;
-    for coding in [NormalCoding::Signed, NormalCoding::ZeroToOne] {
-        let base = Convention {
-            motion_coding: coding,
-            motion_scale: [1.0; 2],
-            motion_unit: MotionUnit::Px,
-            motion_y: MotionY::Down,
-            motion_time: MotionTime::Forward,
-            ..pass.convention
-        };
+    for &coding in codings {
+        let base = in_px(pass, coding);
         let Ok(read) = canonical(&pass.stored, Role::Motion, &base, &case.setting, &Cancel::new()) else {
             continue;
         };
-        let vectors = motion_at(&read, &places);
-        let Some((left, s)) = searched(&places, &vectors, &next) else { continue };
-        let s = plain(s, case)
-            .find(|&p| error(&places, &vectors, &next, p).is_some_and(|e| e < left * 1.03))
-            .unwrap_or(s);
-        if best.as_ref().is_none_or(|(b, _)| left < *b * 0.97) {
+        let vectors = motion_at(&read, places);
+        let Some((left, s)) = searched(places, &vectors, next) else { continue };
+        let as_good = |p: [f32; 2]| {
+            error(places, &vectors, next, p).is_some_and(|e| still - e > AS_GOOD * (still - left))
+        };
+        let s = plain(s, case).find(|&p| as_good(p)).unwrap_or(s);
+        if best.as_ref().is_none_or(|(b, _)| left < *b * 0.9) {
             best = Some((left, named(base, s, case)));
         }
     }
-    let (left, convention) = best?;
-    if left > present * CLEARLY {
-        return None;
+    best
+}
+
+/// Px to the next frame, y down, in a coding.
+fn in_px(pass: &Evidence, coding: NormalCoding) -> Convention {
+    Convention {
+        motion_coding: coding,
+        motion_scale: [1.0; 2],
+        motion_unit: MotionUnit::Px,
+        motion_y: MotionY::Down,
+        motion_time: MotionTime::Forward,
+        ..pass.convention
     }
-    let words = format!(
-        "Followed along its vectors, the picture is found in the next frame if they are read as {}: the difference falls to {:.0} % of what it is now.",
-        in_words(&convention),
-        100.0 * left / present
-    );
-    Some(
-        Finding::new(pass, FindingKind::MotionScale, (1.0 - left / present) as f32 * 0.5 + 0.5, words)
-            .costs("blur of another length or direction than the motion")
-            .convention("Set scale and direction", convention),
-    )
+}
+
+/// Side of the squares of a picture whose halves are compared, px.
+const SQUARE: i32 = 8;
+
+/// Whether what one half of the places says holds for the other, square by square like a chessboard: in a small picture some
+/// reading always fits the few places that there are.
+fn both_halves(case: &Case, pass: &Evidence, places: &[Followed], next: &Raster) -> bool {
+    let dark = |p: &Followed| (p.x.div_euclid(SQUARE) + p.y.div_euclid(SQUARE)) % 2 == 0;
+    let (a, b): (Vec<Followed>, Vec<Followed>) = places.iter().cloned().partition(dark);
+    let holds = |from: &[Followed], on: &[Followed]| {
+        let (_, convention) = other_reading(case, pass, from, next)?;
+        let read = canonical(&pass.stored, Role::Motion, &convention, &case.setting, &Cancel::new()).ok()?;
+        let left = error(on, &motion_at(&read, on), next, [1.0, 1.0])?;
+        let present = error(on, &motion_at(&pass.canonical, on), next, [1.0, 1.0])?;
+        Some(left < present * CLEARLY)
+    };
+    [(&a, &b), (&b, &a)].into_iter().all(|(from, on)| holds(from, on) == Some(true))
 }
 
 /// Factors of ordinary conventions near the measured ones: where little moves on an axis, that axis is
@@ -112,7 +223,7 @@ fn plain([sx, sy]: [f32; 2], case: &Case) -> impl Iterator<Item = [f32; 2]> {
     let (two, own) = (sx.abs().log2().round().exp2(), figure(sx.abs()));
     [[1.0, 1.0], [w, h], [w, w], [w * 0.5, h * 0.5], [h, h], [two, two], [own, own]]
         .into_iter()
-        .filter(move |p| (sx.abs() / p[0] - 1.0).abs() < 0.15)
+        .filter(move |p| (sx.abs() / p[0]).ln().abs() < 0.3)
         .map(move |p| [p[0].copysign(sx), p[1].copysign(sy)])
 }
 
@@ -153,11 +264,12 @@ fn in_words(c: &Convention) -> String {
     words.join(", ")
 }
 
-/// One plane: the sum of red, green and blue.
+/// One plane: the sum of red, green and blue, each brought below 1 so that a few bright edges and their noise do not outweigh all else.
 fn brightness(picture: &Raster) -> Raster {
     let mut out = Raster::zeros(picture.window(), 1);
     for c in 0..picture.channels().min(3) {
-        out.plane_mut(0).iter_mut().zip(picture.plane(c)).for_each(|(sum, v)| *sum += v);
+        let bounded = picture.plane(c).iter().map(|v| v.max(0.0) / (1.0 + v.max(0.0)));
+        out.plane_mut(0).iter_mut().zip(bounded).for_each(|(sum, v)| *sum += v);
     }
     out
 }
@@ -217,40 +329,35 @@ fn bilinear(r: &Raster, at: [f32; 2]) -> Option<f32> {
     Some(top * (1.0 - fy) + low * fy)
 }
 
-/// The factors that leave least: a ladder of sizes with every sign, then ever finer steps on each axis.
+/// The factors that leave least: a ladder of sizes with every sign, then ever finer steps. Both axes go together, as they do in every
+/// ordinary convention: with a factor for each, some pair always fits the few pixels of a small picture.
 fn searched(places: &[Followed], motion: &[[f32; 2]], next: &Raster) -> Option<(f64, [f32; 2])> {
     let mut sizes: Vec<f32> = motion.iter().map(|m| m[0].hypot(m[1])).filter(|v| *v > 1e-9).collect();
     let typical = median(&mut sizes)?;
     let flat = next.window().height as f32 / next.window().width.max(1) as f32;
     let mut best: Option<(f64, [f32; 2])> = None;
-    let mut try_one = |s: [f32; 2]| {
+    let try_one = |best: &mut Option<(f64, [f32; 2])>, s: [f32; 2]| {
         if let Some(e) = error(places, motion, next, s)
             && best.is_none_or(|b| e < b.0)
         {
-            best = Some((e, s));
+            *best = Some((e, s));
         }
-        best
     };
     // From a quarter of a pixel to the reach, a quarter more each time.
     let mut size = 0.25;
     while size < REACH {
         for (sx, sy) in [(1.0, 1.0), (1.0, -1.0), (-1.0, 1.0), (-1.0, -1.0)] {
             // Both axes alike, or by width and height.
-            try_one([sx * size / typical, sy * size / typical]);
-            try_one([sx * size / typical, sy * size / typical * flat]);
+            try_one(&mut best, [sx * size / typical, sy * size / typical]);
+            try_one(&mut best, [sx * size / typical, sy * size / typical * flat]);
         }
         size *= 1.25;
     }
     let mut step = 0.2;
     while step > 0.004 {
         let (_, at) = best?;
-        for (kx, ky) in [(1.0, 0.0), (-1.0, 0.0), (0.0, 1.0), (0.0, -1.0), (1.0, 1.0), (-1.0, -1.0)] {
-            if let Some(e) =
-                error(places, motion, next, [at[0] * (1.0 + kx * step), at[1] * (1.0 + ky * step)])
-                && best.is_none_or(|b| e < b.0)
-            {
-                best = Some((e, [at[0] * (1.0 + kx * step), at[1] * (1.0 + ky * step)]));
-            }
+        for k in [1.0 + step, 1.0 - step] {
+            try_one(&mut best, at.map(|s| s * k));
         }
         if best.is_some_and(|b| b.1 == at) {
             step *= 0.5;
