@@ -94,7 +94,8 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   // Where places of the picture are seen: what stands still is moved.
   const seenAt: Placement = steady ? { ...p, plane: steady.plane } : p
   const ratio = window.devicePixelRatio
-  const moving = live && draft !== null && draft !== shot.state.shot && !shot.saving
+  // What is on its way to be kept rests; a value that moves meanwhile does not.
+  const moving = live && draft !== null && draft !== shot.doc
   const edited = useMemo(() => (live && draft ? draftOf(shot.id, shot.state.revision, shot.state.shot, draft, number) : null), [live, draft, shot.id, shot.state, number])
   const wanted = (coarser: number, frame: number, draft: Draft | null): Wanted | null => {
     const scale = Math.min(6, halvings(p.zoom, ratio) + coarser)

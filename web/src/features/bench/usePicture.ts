@@ -111,7 +111,8 @@ export function usePicture(pane: string, wanted: Wanted | null, frames: boolean,
           const { name, ...picture } = await load(now.wanted, viewer, now.abort.signal)
           if (frames && name && !now.wanted.draft) keep(wayOf(now.wanted), now.wanted.look.frame ?? 0, name, picture)
           if (!showsKept.current) setLoaded(picture)
-          if (now.wanted.draft) took(performance.now() - began, now.wanted.look.scale)
+          // Drawing takes its share of the time.
+          if (now.wanted.draft) requestAnimationFrame(() => took(performance.now() - began, now.wanted.look.scale))
           if (!useBench.getState().shown) useBench.getState().set({ shown: true })
         } catch (e) {
           if (now.abort.signal.aborted) continue
