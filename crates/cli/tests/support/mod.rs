@@ -1,6 +1,7 @@
 //! A running `jugata serve`, as a process of its own.
 #![allow(clippy::unwrap_used, clippy::expect_used, dead_code)]
 
+use std::ffi::OsStr;
 use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
@@ -19,10 +20,16 @@ pub struct Server {
 impl Server {
     /// Starts a server with a small demo shot on a free port and waits for its address.
     pub fn start(database: &str, folder: &Path, width: u32) -> Self {
+        Self::start_with(database, folder, width, &[])
+    }
+
+    /// The same, with more arguments.
+    pub fn start_with(database: &str, folder: &Path, width: u32, more: &[&OsStr]) -> Self {
         let mut child = jugata()
             .args(["serve", "--demo", "--port", "0", "--database", database])
             .args(["--demo-width", &width.to_string()])
             .args(["--media".as_ref(), folder.join("media").as_os_str()])
+            .args(more)
             .stdout(Stdio::piped())
             .spawn()
             .unwrap();

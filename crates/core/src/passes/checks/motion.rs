@@ -18,7 +18,7 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     };
     match measured {
         Measured::Right => Vec::new(),
-        Measured::Other(found) => vec![found],
+        Measured::Other(found) => vec![*found],
         Measured::Nothing => centred(case, pass).into_iter().collect(),
     }
 }
@@ -28,7 +28,7 @@ enum Measured {
     /// They lead to the next frame as they are read.
     Right,
     /// They do if they are read otherwise.
-    Other(Finding),
+    Other(Box<Finding>),
     /// Too little moves to tell.
     Nothing,
 }
@@ -143,11 +143,10 @@ fn scale(case: &Case, pass: &Evidence, now: &Raster, next: &Raster) -> Measured 
             100.0 * left / present
         );
         let sure = (1.0 - left / present) as f32 * 0.5 + 0.5;
-        return Measured::Other(
-            Finding::new(pass, FindingKind::MotionScale, sure, words)
-                .costs("blur of another length or direction than the motion")
-                .convention("Set scale and direction", convention),
-        );
+        let found = Finding::new(pass, FindingKind::MotionScale, sure, words)
+            .costs("blur of another length or direction than the motion")
+            .convention("Set scale and direction", convention);
+        return Measured::Other(Box::new(found));
     }
     // Vectors that lead hardly nearer than standing still say nothing for the way they are read.
     if present < still * CLEARLY { Measured::Right } else { Measured::Nothing }
