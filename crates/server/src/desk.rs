@@ -3,7 +3,8 @@
 //! Pictures use all processors by themselves, so that more of them at once would only need more memory. What waits for
 //! its turn and is no longer wanted leaves the queue at once: of a pane that is dragged in, only the newest request
 //! comes to be worked on. Equal pictures that are asked for at the same time are made once. What is made ahead of being
-//! wanted is made while there is nothing else to do, and given up as soon as there is.
+//! wanted is made while there is nothing else to do, and given up as soon as there is. Small pictures, of which a page asks for
+//! dozens at once, have one turn among them, so that a pane never waits behind them.
 
 use crate::App;
 use crate::error::Failure;
@@ -40,6 +41,8 @@ pub const NOBODY_WAITS: Status = Status { code: 499 };
 /// What is being worked on.
 pub struct Desk {
     computing: Semaphore,
+    /// The one turn of those for whom no pane waits.
+    aside: Semaphore,
     decoding: Semaphore,
     finished: Cache<String, Arc<Vec<u8>>>,
     running: Mutex<HashMap<u64, Cancel>>,
@@ -64,6 +67,7 @@ impl Default for Desk {
         let weigh = |_: &String, bytes: &Arc<Vec<u8>>| u32::try_from(bytes.len() + 128).unwrap_or(u32::MAX);
         Self {
             computing: Semaphore::new(COMPUTING),
+            aside: Semaphore::new(1),
             decoding: Semaphore::new(DECODING),
             finished: Cache::builder().max_capacity(FINISHED).weigher(weigh).build(),
             running: Mutex::default(),
@@ -80,6 +84,7 @@ impl Desk {
     pub fn stop_all(&self) {
         self.running().values().for_each(Cancel::cancel);
         self.computing.close();
+        self.aside.close();
         self.decoding.close();
     }
 
@@ -213,6 +218,20 @@ pub async fn compute<T: Send + 'static, E: Into<Failure> + Send + 'static>(
     in_turn(rooms, cancel, job).await
 }
 
+/// Work with pixels for which no pane waits, such as small pictures: one at a time.
+///
+/// # Errors
+/// As the job; nobody who waits.
+pub async fn compute_aside<T: Send + 'static, E: Into<Failure> + Send + 'static>(
+    rooms: &Arc<App>,
+    cancel: &Cancel,
+    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
+) -> Result<T, Failure> {
+    let _wanted = rooms.desk.want();
+    let _turn = Desk::turn(&rooms.desk.aside, cancel).await?;
+    in_turn(rooms, cancel, job).await
+}
+
 /// Work with pixels that nobody waits for yet: while nothing else is to be done, and given up for what is.
 ///
 /// # Errors
@@ -272,6 +291,22 @@ pub async fn decode<T, F: Future<Output = Result<T, Failure>>>(
 mod tests {
     #![allow(clippy::unwrap_used)]
     use super::*;
+
+    #[rocket::async_test]
+    async fn a_pane_finds_a_turn_however_many_small_pictures_wait() {
+        let (desk, cancel, soon) = (Desk::default(), Cancel::new(), Duration::from_millis(100));
+        let small = async || {
+            let aside = Desk::turn(&desk.aside, &cancel).await.unwrap();
+            (aside, Desk::turn(&desk.computing, &cancel).await.unwrap())
+        };
+        let first = small().await;
+        for _ in 0..10 {
+            assert!(timeout(soon / 10, small()).await.is_err(), "one of them is at work");
+        }
+        let pane = timeout(soon, Desk::turn(&desk.computing, &cancel)).await.unwrap().unwrap();
+        drop((first, pane));
+        timeout(soon, small()).await.unwrap();
+    }
 
     #[rocket::async_test]
     async fn what_is_made_ahead_waits_for_quiet_and_gives_way() {

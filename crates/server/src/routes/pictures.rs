@@ -3,7 +3,7 @@
 use super::shots::{Body, body};
 use super::{Shared, drafted, drafted_as_seen, revision};
 use crate::App;
-use crate::desk::{compute, compute_ahead, work};
+use crate::desk::{compute, compute_ahead, compute_aside, work};
 use crate::error::Failure;
 use crate::wire::{AskNames, AskPixels, Compare, Figures, PlaceLamp, Placed, Preview, Probe};
 use jugata_core::show::compare;
@@ -175,8 +175,11 @@ async fn picture(rooms: &Arc<App>, shot: Arc<Shot>, look: Look, known: Known) ->
             Ok::<_, Failure>(look.encoded(engine, shot, wanted)?)
         }
     };
-    let png = if asked.1.ahead {
+    let look = &asked.1;
+    let png = if look.ahead {
         rooms.desk.finished_ahead(&tag, compute_ahead(rooms, &cancel, encode())).await?
+    } else if look.viewer.is_none() {
+        rooms.desk.finished(&tag, &cancel, || compute_aside(rooms, &cancel, encode())).await?
     } else {
         rooms.desk.finished(&tag, &cancel, || compute(rooms, &cancel, encode())).await?
     };

@@ -4,6 +4,7 @@ import type { Against, DisplayTable, Draft, Target, View, Window } from '../../a
 import { halvings, placement, toPane, toPicture, visible, type Placement, type Point } from './geometry'
 import { useBench, useBenchOf, useShownFrame } from './store'
 import { useSteady } from '../tracks/tracks'
+import { useEdited } from './edited'
 import { usePace } from './pace'
 import { usePicture, type Picture, type Wanted } from './usePicture'
 import type { ShotOnBench } from './useShot'
@@ -84,7 +85,8 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
   const canvas = useRef<HTMLCanvasElement>(null)
   const pan = useRef<{ at: Point; centre: Point; moved: boolean } | null>(null)
   const size = useSize(box)
-  const { zoom, centre, draft, pointing, coarser, set } = useBenchOf('zoom', 'centre', 'draft', 'pointing', 'coarser', 'set')
+  const { zoom, centre, pointing, coarser, set } = useBenchOf('zoom', 'centre', 'pointing', 'coarser', 'set')
+  const draft = useEdited((e) => e.draft)
   const playing = useBench((b) => b.playing !== 0)
   const spotAt = useBench((b) => (spot ? b.crosshair : null))
   const frame = shot.doc.display

@@ -1,7 +1,7 @@
 import { useCallback, useState } from 'react'
 
 /** Longest time, ms, that a picture of a moving value should take from asking to drawing: below the 100 ms that are aimed at, as some take longer than others. */
-const GOAL = 80
+const GOAL = 70
 
 /** A picture twice as fine takes up to four times as long. */
 const FINER = GOAL / 4

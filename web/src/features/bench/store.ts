@@ -1,8 +1,9 @@
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
-import type { DisplayTable, FrameRange, HeldTo, Sentence, Shot, View } from '../../api/types'
+import type { DisplayTable, FrameRange, HeldTo, Shot, View } from '../../api/types'
 import { PLAIN } from '../../api/view'
 import type { AtEnd, Way } from '../time/playing/range'
+import { AS_KEPT, setEdited } from './edited'
 import type { Wanted } from './usePicture'
 
 export type Seeing = 'pair' | 'single' | 'wipe' | 'spot' | 'difference' | 'rock'
@@ -23,6 +24,7 @@ export interface Brush {
   depth: number
 }
 
+/** What is chosen and seen on the screen. */
 interface Bench {
   /** The chosen element and step. */
   element: number | null
@@ -96,12 +98,6 @@ interface Bench {
   gain: number
   /** Largest parallax while the picture is rocked, full-resolution px. */
   rockBy: number
-  /** The document while a value moves, or while it is on its way to the server. */
-  draft: Shot | null
-  /** The document that is on its way to the server. */
-  sent: Shot | null
-  /** What the steps say of the document while a value moves. */
-  said: Sentence[] | null
   /** Whether a first picture is there: the tray waits for it. */
   shown: boolean
   /** A sentence about what went wrong, until it is dismissed. */
@@ -149,9 +145,6 @@ const START = {
   grade: null,
   gain: 4,
   rockBy: 24,
-  draft: null,
-  sent: null,
-  said: null,
   shown: false,
   trouble: null,
 }
@@ -189,4 +182,7 @@ export function within(shot: Shot, frame: number | null): number {
 export const frameOf = (shot: Shot): number => within(shot, useBench.getState().frame)
 
 /** Back to how a newly opened shot is seen. */
-export const resetBench = () => useBench.setState(START)
+export const resetBench = () => {
+  useBench.setState(START)
+  setEdited(AS_KEPT)
+}

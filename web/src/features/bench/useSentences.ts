@@ -2,7 +2,8 @@ import { useEffect } from 'react'
 import { api } from '../../api/client'
 import { draftOf } from '../../api/edits'
 import type { Sentence } from '../../api/types'
-import { frameOf, useBench } from './store'
+import { setEdited, useEdited } from './edited'
+import { frameOf } from './store'
 import type { ShotOnBench } from './useShot'
 
 /** How long a value has to stand still for its sentence to be asked for, ms. */
@@ -27,14 +28,14 @@ export function useAskForSentences(shot: ShotOnBench | null) {
       later = window.setTimeout(() => {
         api.sentences(draft, stop.signal).then(
           (said) => {
-            if (useBench.getState().draft === doc) useBench.getState().set({ said })
+            if (useEdited.getState().draft === doc) setEdited({ said })
           },
           // A value that cannot be has no sentence; the old one stays until it rests.
           () => undefined,
         )
       }, PAUSE)
     }
-    const leave = useBench.subscribe(ask)
+    const leave = useEdited.subscribe(ask)
     return () => {
       leave()
       clearTimeout(later)
@@ -45,5 +46,5 @@ export function useAskForSentences(shot: ShotOnBench | null) {
 
 /** The sentences of the steps, also while a value moves. */
 export function useSentences(shot: ShotOnBench): Sentence[] {
-  return useBench((b) => b.said) ?? shot.state.sentences
+  return useEdited((e) => e.said) ?? shot.state.sentences
 }

@@ -7,6 +7,7 @@ import { useNews } from '../../api/news'
 import { atFrameQuery, shotQuery } from '../../api/queries'
 import type { Element, Extract, Sentence, Shot, ShotState, Step } from '../../api/types'
 import { seenAt } from '../time/keys'
+import { AS_KEPT, setEdited, useEdited } from './edited'
 import { frameOf, useBench, within } from './store'
 
 /** A shot as it stands, with the values and sentences of the frame that is seen. */
@@ -44,18 +45,18 @@ interface Change {
 export function useShot(id: string): { shot: ShotOnBench | null; error: Error | null } {
   const queries = useQueryClient()
   const query = useQuery(shotQuery(id))
-  const sent = useBench((b) => b.sent)
-  const still = useBench((b) => b.draft === null)
+  const sent = useEdited((e) => e.sent)
+  const still = useEdited((e) => e.draft === null)
   const set = useBench((b) => b.set)
 
   // A newer edit is made on what is on the screen: an answer to an older one must not take that away.
   const landed = useCallback(
     (doc: Shot | null) => {
-      const b = useBench.getState()
-      if (doc === null || b.draft === doc) set({ draft: null, sent: null, said: null })
-      else if (b.sent === doc) set({ sent: null })
+      const now = useEdited.getState()
+      if (doc === null || now.draft === doc) setEdited(AS_KEPT)
+      else if (now.sent === doc) setEdited({ sent: null })
     },
-    [set],
+    [],
   )
   const arrived = useCallback(
     (state: ShotState, { doc, frame }: Change) => {
@@ -68,7 +69,8 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
   )
   const refused = useCallback(
     (e: Error) => {
-      set({ draft: null, sent: null, said: null, trouble: e.message })
+      setEdited(AS_KEPT)
+      set({ trouble: e.message })
       if (e instanceof Failure && e.status === 409) void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey })
     },
     [id, queries, set],
@@ -112,10 +114,10 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
             state,
             doc: sent ?? state.shot,
             saving,
-            preview: (doc) => set({ draft: doc }),
+            preview: (doc) => setEdited({ draft: doc }),
             commit: (label, shot) => {
               const edits = between(sent ?? state.shot, shot)
-              set({ draft: shot, sent: shot })
+              setEdited({ draft: shot, sent: shot })
               const meant = meantAt(state.shot, frameOf(shot))
               mutate({ run: (base) => api.edit(id, { base, label, edits, ...meant }), doc: shot, ...meant })
             },
@@ -124,25 +126,25 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
             redo: () => mutate({ run: (base) => api.redo(id, base), doc: null }),
             reload: () => void queries.invalidateQueries({ queryKey: shotQuery(id).queryKey }),
           },
-    [id, state, sent, saving, mutate, queries, set],
+    [id, state, sent, saving, mutate, queries],
   )
   return { shot, error: shot ? null : query.error }
 }
 
 /** The shot with the value that moves: who asks is drawn anew at each of its moves. */
 export function useLive(shot: ShotOnBench): ShotOnBench {
-  const draft = useBench((b) => b.draft)
+  const draft = useEdited((e) => e.draft)
   return useMemo(() => (draft ? { ...shot, doc: draft } : shot), [draft, shot])
 }
 
 /** A step with the value that moves: who asks is drawn anew only when what it picks has changed. */
 export function useLiveStep(shot: ShotOnBench, element: Element, step: Step, pick: (step: Step, element: Element) => unknown[]) {
   const now = () => {
-    const doc = useBench.getState().draft ?? shot.doc
+    const doc = useEdited.getState().draft ?? shot.doc
     const e = doc.elements.find((e) => e.id === element.id) ?? element
     return { shot: { ...shot, doc }, element: e, step: e.steps.find((s) => s.id === step.id) ?? step }
   }
-  useBench(
+  useEdited(
     useShallow(() => {
       const { step, element } = now()
       return pick(step, element)

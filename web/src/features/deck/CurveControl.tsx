@@ -4,7 +4,8 @@ import { histogramQuery } from '../../api/queries'
 import type { CurvePoint, Histogram } from '../../api/types'
 import { Hint } from '../../ui/Hint'
 import { freeId } from '../bench/numbered'
-import { useBenchOf, useFrame } from '../bench/store'
+import { useEdited } from '../bench/edited'
+import { useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 import { Keyed } from '../time/KeyMark'
 import type { Control } from './controls'
@@ -98,7 +99,7 @@ export function CurveControl({ tones = false, ...c }: Control & { tones?: boolea
 function Bars({ shot, at, of }: { shot: ShotOnBench; at: string; of: string }) {
   const [, element, , step] = at.split('/').map(Number)
   const frame = useFrame(shot.doc)
-  const { draft } = useBenchOf('draft')
+  const draft = useEdited((e) => e.draft)
   const doc = draft ?? shot.doc
   const does = doc.elements.find((e) => e.id === element)?.steps.find((s) => s.id === step)?.does
   const display = does !== undefined && 'display' in does && does.display

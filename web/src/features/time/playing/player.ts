@@ -1,5 +1,6 @@
 import { useEffect, useRef } from 'react'
 import type { Shot } from '../../../api/types'
+import { useEdited } from '../../bench/edited'
 import { shownOf, useBench, useBenchOf, useShownFrame } from '../../bench/store'
 import type { ShotOnBench } from '../../bench/useShot'
 import { filler } from './filler'
@@ -121,7 +122,8 @@ function useScale({ doc }: ShotOnBench) {
 }
 
 function useFilling({ doc, saving }: ShotOnBench) {
-  const { looks, between, coarser, playing, draft } = useBenchOf('looks', 'between', 'coarser', 'playing', 'draft')
+  const { looks, between, coarser, playing } = useBenchOf('looks', 'between', 'coarser', 'playing')
+  const draft = useEdited((e) => e.draft)
   const frame = useShownFrame(doc)
   const { first, last } = played(doc, between)
   const quiet = draft === null && !saving && doc.frames !== undefined
