@@ -148,8 +148,15 @@ async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
     // An end is dragged along the line, which is as long as it stays once nothing plays and the fine pictures are there.
     s.words("Play").await;
     s.rest().await;
+    let ends = "return JSON.stringify([...document.querySelectorAll('[data-played], [data-frame], [data-between]')].map((e) => [{ ...e.dataset }, e.getBoundingClientRect().x]))";
+    let before = s.script(ends).await;
     s.drag("[data-played=to]", 400, 0).await;
-    s.see("[data-between='2-4']").await;
+    let after = s.script(ends).await;
+    s.until(
+        &format!("the last frame that is played is 4; {before} became {after}"),
+        "document.querySelector(\"[data-between='2-4']\")",
+    )
+    .await;
     s.click("[data-playing-menu]").await;
     s.words("There and back").await;
     s.look("time_playing").await;
