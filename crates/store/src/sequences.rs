@@ -105,9 +105,12 @@ pub(crate) fn unfold(db: &mut PgConnection, known: &Known, mut document: Value) 
         let Some(names) = names else { continue };
         sequence.frames = match held {
             Some(frames) => frames,
-            None => joined(&names, &lists)?,
+            None => {
+                let frames = joined(&names, &lists)?;
+                known.0.insert(names, frames.clone());
+                frames
+            }
         };
-        known.0.insert(names, sequence.frames.clone());
     }
     Ok(check::sound(shot)?)
 }

@@ -12,14 +12,15 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     if pass.role != Role::Motion || pass.stored.channels() < 2 {
         return Vec::new();
     }
+    let coding = coding(case, pass);
     let measured = match (case.pass(Role::Beauty), &case.next) {
-        (Some(now), Some(next)) => scale(case, pass, &now.canonical, next),
+        (Some(now), Some(next)) => scale(case, pass, &coding, &now.canonical, next),
         _ => Measured::Nothing,
     };
     match measured {
         Measured::Right => Vec::new(),
         Measured::Other(found) => vec![*found],
-        Measured::Nothing => centred(case, pass).into_iter().collect(),
+        Measured::Nothing => centred(pass, &coding).into_iter().collect(),
     }
 }
 
@@ -71,8 +72,8 @@ fn coding(case: &Case, pass: &Evidence) -> Coding {
 }
 
 /// Values round ½ that are not read so.
-fn centred(case: &Case, pass: &Evidence) -> Option<Finding> {
-    let Coding::RoundHalf(sure) = coding(case, pass) else { return None };
+fn centred(pass: &Evidence, coding: &Coding) -> Option<Finding> {
+    let Coding::RoundHalf(sure) = *coding else { return None };
     if pass.convention.motion_coding == NormalCoding::ZeroToOne {
         return None;
     }
@@ -124,7 +125,7 @@ const MUCH: f64 = 0.6;
 /// An ordinary convention that explains this share of what the best factors do is likelier than they are.
 const AS_GOOD: f64 = 0.9;
 
-fn scale(case: &Case, pass: &Evidence, now: &Raster, next: &Raster) -> Measured {
+fn scale(case: &Case, pass: &Evidence, coding: &Coding, now: &Raster, next: &Raster) -> Measured {
     let next = brightness(next);
     let places = places(pass, now, &next);
     let as_read = motion_at(&pass.canonical, &places);
@@ -133,9 +134,10 @@ fn scale(case: &Case, pass: &Evidence, now: &Raster, next: &Raster) -> Measured 
     let (Some(present), Some(still)) = (present, still) else { return Measured::Nothing };
     // Of what standing still leaves, a right reading explains about as much as the best.
     let clearly = |left: f64| left < present * CLEARLY && still - present < MUCH * (still - left);
-    let found = other_reading(case, pass, &places, &next);
+    let readings = readings(case, pass, coding);
+    let found = other_reading(case, &readings, &places, &next);
     if let Some((left, convention)) = found.filter(|(left, _)| clearly(*left))
-        && both_halves(case, pass, &places, &next)
+        && both_halves(case, pass, &readings, &places, &next)
     {
         let words = format!(
             "Followed along its vectors, the picture is found in the next frame if they are read as {}: the difference falls to {:.0} % of what it is now.",
@@ -152,34 +154,40 @@ fn scale(case: &Case, pass: &Evidence, now: &Raster, next: &Raster) -> Measured 
     if present < still * CLEARLY { Measured::Right } else { Measured::Nothing }
 }
 
-/// The reading that leaves the least difference, and how much.
-fn other_reading(
-    case: &Case,
-    pass: &Evidence,
-    places: &[Followed],
-    next: &Raster,
-) -> Option<(f64, Convention)> {
-    let still = error(places, &vec![[0.0; 2]; places.len()], next, [1.0, 1.0])?;
+/// The pass in px to the next frame, in each coding that may be its own, with the convention of that.
+fn readings(case: &Case, pass: &Evidence, coding: &Coding) -> Vec<(Convention, Raster)> {
     // Where the camera moves, nearly all goes one way, and vectors round ½ fit as well as vectors round 0: their values tell first.
-    let codings: &[NormalCoding] = match coding(case, pass) {
+    let codings: &[NormalCoding] = match coding {
         Coding::Signed => &[NormalCoding::Signed],
         Coding::RoundHalf(_) => &[NormalCoding::ZeroToOne],
         Coding::Unknown => &[NormalCoding::Signed, NormalCoding::ZeroToOne],
     };
-    let mut best: Option<(f64, Convention)> = None;
-    for &coding in codings {
+    let read = |&coding| {
         let base = in_px(pass, coding);
-        let Ok(read) = canonical(&pass.stored, Role::Motion, &base, &case.setting, &Cancel::new()) else {
-            continue;
-        };
-        let vectors = motion_at(&read, places);
+        let read = canonical(&pass.stored, Role::Motion, &base, &case.setting, &Cancel::new()).ok()?;
+        Some((base, read))
+    };
+    codings.iter().filter_map(read).collect()
+}
+
+/// The reading that leaves the least difference, and how much.
+fn other_reading(
+    case: &Case,
+    readings: &[(Convention, Raster)],
+    places: &[Followed],
+    next: &Raster,
+) -> Option<(f64, Convention)> {
+    let still = error(places, &vec![[0.0; 2]; places.len()], next, [1.0, 1.0])?;
+    let mut best: Option<(f64, Convention)> = None;
+    for (base, read) in readings {
+        let vectors = motion_at(read, places);
         let Some((left, s)) = searched(places, &vectors, next) else { continue };
         let as_good = |p: [f32; 2]| {
             error(places, &vectors, next, p).is_some_and(|e| still - e > AS_GOOD * (still - left))
         };
         let s = plain(s, case).find(|&p| as_good(p)).unwrap_or(s);
         if best.as_ref().is_none_or(|(b, _)| left < *b * 0.9) {
-            best = Some((left, named(base, s, case)));
+            best = Some((left, named(*base, s, case)));
         }
     }
     best
@@ -202,11 +210,17 @@ const SQUARE: i32 = 8;
 
 /// Whether what one half of the places says holds for the other, square by square like a chessboard: in a small picture some
 /// reading always fits the few places that there are.
-fn both_halves(case: &Case, pass: &Evidence, places: &[Followed], next: &Raster) -> bool {
+fn both_halves(
+    case: &Case,
+    pass: &Evidence,
+    readings: &[(Convention, Raster)],
+    places: &[Followed],
+    next: &Raster,
+) -> bool {
     let dark = |p: &Followed| (p.x.div_euclid(SQUARE) + p.y.div_euclid(SQUARE)) % 2 == 0;
     let (a, b): (Vec<Followed>, Vec<Followed>) = places.iter().cloned().partition(dark);
     let holds = |from: &[Followed], on: &[Followed]| {
-        let (_, convention) = other_reading(case, pass, from, next)?;
+        let (_, convention) = other_reading(case, readings, from, next)?;
         let read = canonical(&pass.stored, Role::Motion, &convention, &case.setting, &Cancel::new()).ok()?;
         let left = error(on, &motion_at(&read, on), next, [1.0, 1.0])?;
         let present = error(on, &motion_at(&pass.canonical, on), next, [1.0, 1.0])?;
