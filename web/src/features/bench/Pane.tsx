@@ -106,7 +106,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
     return part && { id: shot.id, revision: shot.state.revision, draft, look: { target, scale, view, window: part, frame, ...how } }
   }
   const frames = shot.doc.frames !== undefined && !spot
-  const pace = usePace(name, halvings(p.zoom, ratio))
+  const pace = usePace(name, halvings(p.zoom, ratio), moving)
   const { picture, settled, meanwhile } = usePicture(name, wanted(playing ? coarser : moving ? pace.coarser : 0, number, edited), frames, pace.took)
   const says = meanwhile === null || playing ? label : `${label} · frame ${meanwhile} until ${number} is there`
 
