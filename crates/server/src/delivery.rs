@@ -10,7 +10,7 @@
 //! after a pause that grows with every failure.
 
 use crate::App;
-use crate::desk::{ask, compute, decode, work};
+use crate::desk::{ask, compute_behind, decode, work};
 use crate::error::Failure;
 use crate::routes::{media, shots};
 use crate::wire;
@@ -236,7 +236,7 @@ async fn take(rooms: &Arc<App>, folder: &str, files: Vec<Seen>) -> Result<Vec<De
     }
     if !brought.is_empty() {
         let (name, count, noted) = (folder.to_owned(), brought.len(), taken.clone());
-        match compute(rooms, &Cancel::new(), move |r| deliver(r, &name, &brought, &noted)).await {
+        match compute_behind(rooms, &Cancel::new(), move |r| deliver(r, &name, &brought, &noted)).await {
             Ok((shot, revision)) => {
                 let words =
                     if count == 1 { "one file arrived".into() } else { format!("{count} files arrived") };

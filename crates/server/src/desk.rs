@@ -3,14 +3,18 @@
 //! Pictures use all processors by themselves, so that more of them at once would only need more memory. What waits for
 //! its turn and is no longer wanted leaves the queue at once: of a pane that is dragged in, only the newest request
 //! comes to be worked on. Equal pictures that are asked for at the same time are made once. What is made ahead of being
-//! wanted is made while there is nothing else to do, and given up as soon as there is. Small pictures, of which a page asks for
-//! dozens at once, have one turn among them, so that a pane never waits behind them.
+//! wanted is made while there is nothing else to do, and given up as soon as there is.
+//!
+//! What no pane waits for (checks, small pictures, frames of jobs, what is made ahead) has turns of its own, and threads of its own, to
+//! which the system gives the processors when the others leave them: a drag is as quick while a shot is being checked as it is
+//! afterwards. Of those turns, small pictures, of which a page asks for dozens at once, have one, and what takes minutes never has all.
 
 use crate::App;
 use crate::error::Failure;
 use jugata_core::Cancel;
 use jugata_store::{Store, StoreError};
 use moka::future::Cache;
+use rayon::{ThreadPool, ThreadPoolBuilder};
 use rocket::http::Status;
 use rocket::tokio::sync::{Semaphore, SemaphorePermit};
 use rocket::tokio::task::spawn_blocking;
@@ -20,14 +24,23 @@ use std::future::Future;
 use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 
-/// Computations at once: a long one leaves room for the panes.
-const COMPUTING: usize = 3;
+/// Computations at once for panes: one that is given up leaves room for the next until it has noticed.
+const COMPUTING: usize = 2;
+
+/// Computations at once that no pane waits for.
+const BEHIND: usize = 3;
+
+/// How many of those may be frames of jobs and tracks that are followed, which go on for minutes.
+const LONG: usize = 2;
 
 /// Files that are unpacked at once: each may take a gigabyte.
 const DECODING: usize = 2;
 
 /// Bytes of finished pictures that are kept for whoever asks for the same.
 const FINISHED: u64 = 64 << 20;
+
+/// How much the threads of what no pane waits for give way (`nice(2)`): about a tenth of a processor that others want, too.
+const GIVES_WAY: i32 = 10;
 
 /// How long the database may keep silent.
 const SILENCE: Duration = Duration::from_secs(10);
@@ -41,9 +54,13 @@ pub const NOBODY_WAITS: Status = Status { code: 499 };
 /// What is being worked on.
 pub struct Desk {
     computing: Semaphore,
-    /// The one turn of those for whom no pane waits.
+    behind: Semaphore,
+    /// The one turn of small pictures.
     aside: Semaphore,
+    long: Semaphore,
     decoding: Semaphore,
+    /// The threads of what no pane waits for; none if the system gave none.
+    giving_way: Option<ThreadPool>,
     finished: Cache<String, Arc<Vec<u8>>>,
     running: Mutex<HashMap<u64, Cancel>>,
     ahead: Mutex<HashMap<u64, Cancel>>,
@@ -67,8 +84,11 @@ impl Default for Desk {
         let weigh = |_: &String, bytes: &Arc<Vec<u8>>| u32::try_from(bytes.len() + 128).unwrap_or(u32::MAX);
         Self {
             computing: Semaphore::new(COMPUTING),
+            behind: Semaphore::new(BEHIND),
             aside: Semaphore::new(1),
+            long: Semaphore::new(LONG),
             decoding: Semaphore::new(DECODING),
+            giving_way: threads_that_give_way(),
             finished: Cache::builder().max_capacity(FINISHED).weigher(weigh).build(),
             running: Mutex::default(),
             ahead: Mutex::default(),
@@ -79,13 +99,22 @@ impl Default for Desk {
     }
 }
 
+/// One thread for each processor. On Linux a priority is a thread's own.
+fn threads_that_give_way() -> Option<ThreadPool> {
+    let pool = ThreadPoolBuilder::new().thread_name(|n| format!("behind-{n}")).start_handler(|_| {
+        if let Err(e) = rustix::process::setpriority_process(None, GIVES_WAY) {
+            tracing::debug!("a thread does not give way: {e}");
+        }
+    });
+    pool.build().inspect_err(|e| tracing::warn!("no threads for what nobody waits for: {e}")).ok()
+}
+
 impl Desk {
     /// Stops everything that can be stopped: the server ends.
     pub fn stop_all(&self) {
         self.running().values().for_each(Cancel::cancel);
-        self.computing.close();
-        self.aside.close();
-        self.decoding.close();
+        let turns = [&self.computing, &self.behind, &self.aside, &self.long, &self.decoding];
+        turns.iter().for_each(|t| t.close());
     }
 
     /// Computations that were begun since the start.
@@ -205,7 +234,7 @@ pub async fn ask<T: Send + 'static>(
     timeout(SILENCE, work(rooms, |r| question(&r.store))).await.map_err(late)?
 }
 
-/// Work with pixels, in its turn.
+/// Work with pixels for a pane, in its turn.
 ///
 /// # Errors
 /// As the job; nobody who waits.
@@ -215,10 +244,37 @@ pub async fn compute<T: Send + 'static, E: Into<Failure> + Send + 'static>(
     job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
 ) -> Result<T, Failure> {
     let _wanted = rooms.desk.want();
-    in_turn(rooms, cancel, job).await
+    let _turn = Desk::turn(&rooms.desk.computing, cancel).await?;
+    begun(rooms, cancel, job).await
 }
 
-/// Work with pixels for which no pane waits, such as small pictures: one at a time.
+/// Work that somebody waits for, though no pane does: it leaves the processors to those who do.
+///
+/// # Errors
+/// As the job; nobody who waits.
+pub async fn compute_behind<T: Send + 'static, E: Into<Failure> + Send + 'static>(
+    rooms: &Arc<App>,
+    cancel: &Cancel,
+    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
+) -> Result<T, Failure> {
+    let _wanted = rooms.desk.want();
+    behind(rooms, cancel, job).await
+}
+
+/// A frame of a job, or a track that is followed: it leaves the processors to everybody else, and keeps nobody from working ahead.
+///
+/// # Errors
+/// As the job; nobody who waits.
+pub async fn compute_long<T: Send + 'static, E: Into<Failure> + Send + 'static>(
+    rooms: &Arc<App>,
+    cancel: &Cancel,
+    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
+) -> Result<T, Failure> {
+    let _turn = Desk::turn(&rooms.desk.long, cancel).await?;
+    behind(rooms, cancel, job).await
+}
+
+/// Small pictures, of which a page asks for dozens: one at a time, and leaving the processors to the panes.
 ///
 /// # Errors
 /// As the job; nobody who waits.
@@ -229,7 +285,7 @@ pub async fn compute_aside<T: Send + 'static, E: Into<Failure> + Send + 'static>
 ) -> Result<T, Failure> {
     let _wanted = rooms.desk.want();
     let _turn = Desk::turn(&rooms.desk.aside, cancel).await?;
-    in_turn(rooms, cancel, job).await
+    behind(rooms, cancel, job).await
 }
 
 /// Work with pixels that nobody waits for yet: while nothing else is to be done, and given up for what is.
@@ -247,19 +303,33 @@ pub async fn compute_ahead<T: Send + 'static, E: Into<Failure> + Send + 'static>
     desk.ahead().insert(number, cancel.clone());
     // Something may have been wanted between the look and the note.
     let done = match desk.wanted.load(Ordering::SeqCst) {
-        0 => in_turn(rooms, cancel, job).await,
+        0 => behind(rooms, cancel, job).await,
         _ => Err(nobody()),
     };
     desk.ahead().remove(&number);
     done
 }
 
-async fn in_turn<T: Send + 'static, E: Into<Failure> + Send + 'static>(
+/// A job in a turn behind the panes, on the threads that give way.
+async fn behind<T: Send + 'static, E: Into<Failure> + Send + 'static>(
     rooms: &Arc<App>,
     cancel: &Cancel,
     job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
 ) -> Result<T, Failure> {
-    let _turn = Desk::turn(&rooms.desk.computing, cancel).await?;
+    let _turn = Desk::turn(&rooms.desk.behind, cancel).await?;
+    let job = move |rooms: &App| match &rooms.desk.giving_way {
+        Some(threads) => threads.install(|| job(rooms)),
+        None => job(rooms),
+    };
+    begun(rooms, cancel, job).await
+}
+
+/// A job whose turn it is.
+async fn begun<T: Send + 'static, E: Into<Failure> + Send + 'static>(
+    rooms: &Arc<App>,
+    cancel: &Cancel,
+    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
+) -> Result<T, Failure> {
     let number = rooms.desk.next.fetch_add(1, Ordering::Relaxed);
     rooms.desk.running().insert(number, cancel.clone());
     let done = work(rooms, job).await;
@@ -293,19 +363,32 @@ mod tests {
     use super::*;
 
     #[rocket::async_test]
-    async fn a_pane_finds_a_turn_however_many_small_pictures_wait() {
+    async fn a_pane_finds_a_turn_whatever_else_is_at_work() {
         let (desk, cancel, soon) = (Desk::default(), Cancel::new(), Duration::from_millis(100));
-        let small = async || {
-            let aside = Desk::turn(&desk.aside, &cancel).await.unwrap();
-            (aside, Desk::turn(&desk.computing, &cancel).await.unwrap())
+        let take = async |turns: &[&Semaphore]| {
+            for turn in turns {
+                Desk::turn(turn, &cancel).await.unwrap().forget();
+            }
         };
-        let first = small().await;
-        for _ in 0..10 {
-            assert!(timeout(soon / 10, small()).await.is_err(), "one of them is at work");
+        for _ in 0..LONG {
+            timeout(soon, take(&[&desk.long, &desk.behind])).await.unwrap();
         }
-        let pane = timeout(soon, Desk::turn(&desk.computing, &cancel)).await.unwrap().unwrap();
-        drop((first, pane));
-        assert!(timeout(soon, small()).await.is_ok());
+        assert!(timeout(soon, take(&[&desk.long])).await.is_err(), "what takes minutes never has every turn");
+        timeout(soon, take(&[&desk.aside, &desk.behind])).await.unwrap();
+        assert!(timeout(soon, take(&[&desk.aside])).await.is_err(), "one small picture at a time");
+        assert!(timeout(soon, take(&[&desk.behind])).await.is_err(), "so many at once and no more");
+        for _ in 0..COMPUTING {
+            timeout(soon, take(&[&desk.computing])).await.unwrap();
+        }
+        assert!(timeout(soon, take(&[&desk.computing])).await.is_err());
+    }
+
+    #[test]
+    fn threads_of_what_no_pane_waits_for_give_way() {
+        let nice = || rustix::process::getpriority_process(None).unwrap();
+        let (own, theirs) = (nice(), threads_that_give_way().unwrap().install(nice));
+        assert_eq!(theirs, (own + GIVES_WAY).min(19), "nice(2) adds up");
+        assert_eq!(nice(), own);
     }
 
     #[rocket::async_test]

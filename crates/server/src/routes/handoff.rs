@@ -1,7 +1,7 @@
 //! Results as files.
 
 use super::{Shared, revision};
-use crate::desk::compute;
+use crate::desk::compute_behind;
 use crate::error::Failure;
 use jugata_core::{Cancel, Scale};
 use jugata_shot::document::FrameRange;
@@ -65,7 +65,7 @@ pub async fn picture(
     let mut wanted = Wanted::frame(&shot, target, Scale::FULL);
     wanted.frame = frame.unwrap_or(wanted.frame);
     let cancel = wanted.cancel.clone();
-    compute(rooms, &cancel, move |r| {
+    compute_behind(rooms, &cancel, move |r| {
         let bytes = encode(&r.engine, &shot, &wanted, &form)?;
         let kind = media_type(form.format);
         let name = match target {
@@ -91,7 +91,7 @@ pub async fn pair(
     frame: Option<i32>,
 ) -> Result<Download, Failure> {
     let shot = revision(rooms, id, number).await?;
-    compute(rooms, &Cancel::new(), move |r| {
+    compute_behind(rooms, &Cancel::new(), move |r| {
         let written = |target| {
             let mut wanted = Wanted::frame(&shot, target, Scale::FULL);
             wanted.frame = frame.unwrap_or(wanted.frame);
@@ -121,7 +121,7 @@ pub async fn sheet(
     let shot = revision(rooms, id, number).await?;
     let cancel = Cancel::new();
     let pulled = cancel.clone();
-    compute(rooms, &cancel, move |r| {
+    compute_behind(rooms, &cancel, move |r| {
         let ask = Sheet { frame, reference: reference.as_ref(), cancel: pulled };
         let page = review::sheet(&r.engine, &shot, &ask)?;
         let name = format!("{}_review", shot.name);
@@ -147,7 +147,7 @@ pub async fn proof(
     let frames = FrameRange { first: from.unwrap_or(own.first), last: to.unwrap_or(own.last) };
     let cancel = Cancel::new();
     let proof = Proof { target, frames, wide: WIDE, cancel: cancel.clone() };
-    compute(rooms, &cancel, move |r| {
+    compute_behind(rooms, &cancel, move |r| {
         let bytes = animated(&r.engine, &shot, &proof)?;
         Ok::<_, Failure>(Download::new(bytes, ContentType::PNG, &format!("{}_proof", shot.name), "png"))
     })

@@ -1,7 +1,7 @@
 //! Shots and their revisions.
 
 use super::{Shared, drafted, revision};
-use crate::desk::{ask, compute};
+use crate::desk::{ask, compute, compute_behind};
 use crate::error::Failure;
 use crate::wire::{
     self, AskCourse, AtFrame, BroughtIn, Draft, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts,
@@ -187,7 +187,7 @@ pub async fn findings(
     frame: Option<i32>,
 ) -> Result<Json<Vec<FindingSaid>>, Failure> {
     let shot = revision(rooms, id, number).await?;
-    compute(rooms, &Cancel::new(), move |r| {
+    compute_behind(rooms, &Cancel::new(), move |r| {
         let found = r.engine.findings(&shot, element, frame.unwrap_or(shot.first_frame()))?;
         let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
         Ok::<_, Failure>(Json(wire::findings(element, &found)))
@@ -205,7 +205,7 @@ pub async fn passes(
     frame: Option<i32>,
 ) -> Result<Json<Vec<PassFacts>>, Failure> {
     let shot = revision(rooms, id, number).await?;
-    compute(rooms, &Cancel::new(), move |r| {
+    compute_behind(rooms, &Cancel::new(), move |r| {
         let facts = r.engine.facts(&shot, element, frame.unwrap_or(shot.first_frame()))?;
         Ok::<_, Failure>(Json(facts.into_iter().map(Into::into).collect()))
     })

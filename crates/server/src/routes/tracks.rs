@@ -3,7 +3,7 @@
 use super::shots::{Body, body};
 use super::{Shared, drafted, revision};
 use crate::App;
-use crate::desk::{ask, compute};
+use crate::desk::{ask, compute, compute_long};
 use crate::error::Failure;
 use crate::wire::{AskFollow, Draft, Following as News, ShotState};
 use jugata_core::Cancel;
@@ -95,7 +95,7 @@ async fn followed(
     (cancel, said): (&Cancel, UnboundedSender<News>),
 ) -> Result<ShotState, Failure> {
     let (stop, name) = (cancel.clone(), shot.name.clone());
-    let course = compute(rooms, cancel, move |r| {
+    let course = compute_long(rooms, cancel, move |r| {
         let what =
             Following { shot: &shot, element: which.element, track: which.track, frames: which.frames };
         let mut told = |m: &Mark, [done, of]: [usize; 2]| {
