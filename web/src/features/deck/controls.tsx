@@ -62,6 +62,18 @@ export function plays(schema: PropertySchema, values: Record<string, unknown>): 
   return Object.entries(schema['x-when'] ?? {}).every(([name, value]) => [value].flat().some((v) => values[name] === v))
 }
 
+/** Schemas of things in lists, by the list's. */
+const ITEMS = new WeakMap<PropertySchema, ObjectSchema>()
+
+/** The schema of the things in a list: the same object each time, so that their controls are drawn anew with their own values only. */
+export function itemsOf({ schema, root }: Pick<Control, 'schema' | 'root'>): ObjectSchema {
+  const known = ITEMS.get(schema)
+  if (known) return known
+  const item = { ...root.$defs?.[schema.items?.$ref?.replace('#/$defs/', '') ?? ''], $defs: root.$defs ?? {} }
+  ITEMS.set(schema, item)
+  return item
+}
+
 const label = (c: Control) => c.schema['x-label'] ?? words(c.name)
 
 function NumberControl(c: Control) {

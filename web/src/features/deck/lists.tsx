@@ -7,7 +7,7 @@ import { useFrameOf } from '../bench/elements'
 import { freeId, PUSH, type Numbered } from '../bench/numbered'
 import { useBenchOf, type Pointing } from '../bench/store'
 import { Keyed, useKeyedWithin } from '../time/KeyMark'
-import type { Control } from './controls'
+import { itemsOf, type Control } from './controls'
 import { BrushFields } from './matte/PartEditor'
 import { Parameters } from './Parameters'
 
@@ -54,9 +54,7 @@ function PointButton({ to, on, off, hint }: { to: NonNullable<Pointing>; on: str
 function ChosenFields({ c, usual }: { c: Control; usual: Record<string, unknown> }) {
   const list = c.value as Numbered[]
   const chosen = useChosenOf(list)
-  const item = c.root.$defs?.[c.schema.items?.$ref?.replace('#/$defs/', '') ?? '']
-  if (!chosen || !item) return null
-  return <FieldsOf c={c} list={list} chosen={chosen} schema={{ ...item, $defs: c.root.$defs ?? {} }} usual={usual} />
+  return chosen ? <FieldsOf c={c} list={list} chosen={chosen} schema={itemsOf(c)} usual={usual} /> : null
 }
 
 interface FieldsProps {

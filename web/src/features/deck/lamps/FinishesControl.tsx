@@ -1,5 +1,4 @@
 import { createContext, useContext, useState } from 'react'
-import type { ObjectSchema } from '../../../api/schema'
 import type { Finish, Finishing } from '../../../api/types'
 import { Button } from '../../../ui/Button'
 import { Hint } from '../../../ui/Hint'
@@ -10,7 +9,7 @@ import { usePasses } from '../../bench/elements'
 import { useBenchOf } from '../../bench/store'
 import { Keyed, useKeyedWithin } from '../../time/KeyMark'
 import { hexOf } from '../colour'
-import { defaultsOf, type Control } from '../controls'
+import { defaultsOf, itemsOf, type Control } from '../controls'
 import { Parameters } from '../Parameters'
 
 /** Parameters of a step that are those of everything that no finish names, or of all together. */
@@ -48,8 +47,7 @@ export function FinishesControl(c: Control) {
   const { pointing, set } = useBenchOf('pointing', 'set')
   const { propose, said } = useProposing(c)
   const within = useKeyedWithin(c.name, chosen?.id ?? 0)
-  const item = c.root.$defs?.[c.schema.items?.$ref?.replace('#/$defs/', '') ?? '']
-  const schema: ObjectSchema = { ...item, $defs: c.root.$defs ?? {} }
+  const schema = itemsOf(c)
   const put = (next: Partial<Finish>) => finishes.map((f) => (f === chosen ? { ...f, ...next } : f))
   const pick = (value: string) => {
     if (value === 'propose') propose()

@@ -1,4 +1,3 @@
-import type { ObjectSchema } from '../../../api/schema'
 import type { Lamp, LampKind } from '../../../api/types'
 import { Button } from '../../../ui/Button'
 import { Line } from '../../../ui/glyphs'
@@ -6,7 +5,7 @@ import { Toggle } from '../../../ui/Toggle'
 import { freeId } from '../../bench/numbered'
 import { useBenchOf } from '../../bench/store'
 import { Keyed, useKeyedWithin } from '../../time/KeyMark'
-import type { Control } from '../controls'
+import { itemsOf, type Control } from '../controls'
 import { Parameters } from '../Parameters'
 
 const WORD: Record<LampKind, string> = { directional: 'Distant', point: 'Point', spot: 'Spot' }
@@ -19,8 +18,7 @@ export function LampsControl(c: Control) {
   const chosen = Math.max(0, Math.min(lamp, lamps.length - 1))
   const one = lamps[chosen]
   const within = useKeyedWithin(c.name, one?.id ?? 0)
-  const item = c.root.$defs?.[c.schema.items?.$ref?.replace('#/$defs/', '') ?? '']
-  const schema: ObjectSchema = { ...item, $defs: c.root.$defs ?? {} }
+  const schema = itemsOf(c)
   const put = (next: Lamp) => lamps.with(chosen, next)
   const add = (next: Lamp) => {
     set({ lamp: lamps.length })
