@@ -24,11 +24,21 @@ interface Props {
 
 const digits = (step: number) => Math.max(0, Math.min(6, Math.ceil(-Math.log10(step) - 1e-9)))
 
+/** Characters that a field has room for, beside a unit or in a row of several and alone. */
+const ROOM = { beside: 5, alone: 8 }
+
+/** As many of a value's decimals as there is room for: the first ones of a large number say enough. */
+function fitted(value: number, step: number, room: number): string {
+  let places = digits(step)
+  while (places > 0 && value.toFixed(places).length > room) places -= 1
+  return value.toFixed(places)
+}
+
 /** A number with its unit: dragged, typed, stepped with arrows (shift ×10, alt ÷10), reset by double click. */
 export function NumberField(p: Props) {
   const [text, setText] = useState<string | null>(null)
   const drag = useRef<{ x: number; from: number; moved: boolean; value: number } | null>(null)
-  const shown = text ?? p.value.toFixed(digits(p.step))
+  const shown = text ?? fitted(p.value, p.step, p.unit || p.bare ? ROOM.beside : ROOM.alone)
   const hold = (v: number) => Math.min(p.max ?? Infinity, Math.max(p.min ?? -Infinity, v))
   const tidy = (v: number, step: number) => hold(Number((Math.round(v / step) * step).toFixed(7)))
 

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { DropdownMenu } from 'radix-ui'
-import { useState } from 'react'
+import { useState, type SyntheticEvent } from 'react'
 import { Link } from 'wouter'
 import { api, picturePath } from '../../api/client'
 import { shotsQuery } from '../../api/queries'
@@ -89,9 +89,18 @@ interface CardProps {
   onCopy: () => void
 }
 
+/** A quarter of the shot's size to begin with: enough of most renders, and finer where it is too small for the card. */
+function Picture({ shot }: { shot: ShotSummary }) {
+  const [scale, setScale] = useState(2)
+  const look = { target: { kind: 'shot' as const }, scale, window: null, view: { ...PLAIN, backdrop: 'checker' as const }, viewer: null }
+  const finer = ({ currentTarget: { naturalWidth, naturalHeight, clientWidth, clientHeight } }: SyntheticEvent<HTMLImageElement>) => {
+    if (scale > 0 && naturalWidth < clientWidth && naturalHeight < clientHeight) setScale(scale - 1)
+  }
+  return <img src={picturePath(shot.id, shot.revision, look)} alt="" loading="lazy" onLoad={finer} className="aspect-video w-full bg-pane object-contain" />
+}
+
 function Card({ shot, onArrange, onCopy }: CardProps) {
   const [naming, setNaming] = useState(false)
-  const look = { target: { kind: 'shot' as const }, scale: 2, window: null, view: { ...PLAIN, backdrop: 'checker' as const }, viewer: null }
   const rename = (name: string) => {
     setNaming(false)
     if (name.trim() && name.trim() !== shot.name) onArrange({ name })
@@ -99,7 +108,7 @@ function Card({ shot, onArrange, onCopy }: CardProps) {
   return (
     <li className="overflow-hidden rounded-lg border border-line bg-panel hover:border-dim" data-shot={shot.name}>
       <Link href={`/shots/${shot.id}`} aria-label={`Open ${shot.name}`}>
-        <img src={picturePath(shot.id, shot.revision, look)} alt="" loading="lazy" className="aspect-video w-full bg-pane object-contain" />
+        <Picture shot={shot} />
       </Link>
       <div className="flex items-center gap-2 py-1 pr-1 pl-3">
         {naming ? (
