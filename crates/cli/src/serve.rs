@@ -2,7 +2,7 @@
 
 use crate::Failure;
 use clap::Args;
-use jugata_server::{Config, build, delivery, demo, jobs, open};
+use jugata_server::{Config, build, delivery, demo, jobs, news, open};
 use jugata_shot::engine::CacheSizes;
 use jugata_standin::Settings;
 use rocket::error::ErrorKind;
@@ -84,6 +84,7 @@ impl Serve {
             if let Some(folder) = rooms.config.drop.clone() {
                 rocket::tokio::spawn(delivery::watch(rooms.clone(), folder));
             }
+            rocket::tokio::spawn(news::listen(rooms.clone()));
             if !self.no_worker {
                 rocket::tokio::spawn(jobs::work_on(rooms.clone()));
             }

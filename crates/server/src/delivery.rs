@@ -240,8 +240,7 @@ async fn take(rooms: &Arc<App>, folder: &str, files: Vec<Seen>) -> Result<Vec<De
             Ok((shot, revision)) => {
                 let words =
                     if count == 1 { "one file arrived".into() } else { format!("{count} files arrived") };
-                // An error means that nobody listens.
-                let _ = rooms.news.send(wire::News { shot, revision, words });
+                rooms.news.tell(wire::News { shot, revision, words });
             }
             // A document that cannot hold them will not hold them at the next look either.
             Err(e) if is_final(&e) => {

@@ -21,6 +21,7 @@ pub mod desk;
 pub mod error;
 pub mod guard;
 pub mod jobs;
+pub mod news;
 pub mod requests;
 pub mod routes;
 pub mod viewers;
@@ -33,7 +34,6 @@ use jugata_store::media::StoreLibrary;
 use jugata_store::{MediaStore, Store, StoreError};
 use rocket::fairing::AdHoc;
 use rocket::tokio::sync::Notify;
-use rocket::tokio::sync::broadcast::Sender;
 use rocket::{Build, Rocket};
 use std::sync::{Arc, Mutex};
 
@@ -52,7 +52,7 @@ pub struct App {
     /// What is being worked on.
     pub desk: desk::Desk,
     /// Tells pages of shots that change because files arrive.
-    pub news: Sender<wire::News>,
+    pub news: news::News,
     /// What keeps files of the drop folder from coming in, for now.
     pub troubles: Mutex<delivery::Troubles>,
     /// Tracks that are being followed.
@@ -62,9 +62,6 @@ pub struct App {
     /// Bounds.
     pub config: Config,
 }
-
-/// News that a slow page may be behind.
-const NEWS: usize = 64;
 
 /// Opens the rooms: connects to the database, migrates, opens the media store. Call inside a Tokio runtime.
 ///
@@ -88,7 +85,7 @@ pub async fn open(config: Config) -> Result<Arc<App>, StoreError> {
         ahead,
         viewers: Default::default(),
         desk: desk::Desk::default(),
-        news: Sender::new(NEWS),
+        news: Default::default(),
         troubles: Mutex::default(),
         followed: Default::default(),
         jobs: Notify::new(),

@@ -1,9 +1,11 @@
-//! Frames that a renderer delivers while the disk or the database fails: none is lost.
+//! Frames that a renderer delivers while the disk or the database fails: none is lost. Pages of every server hear of them.
 #![allow(clippy::unwrap_used)]
 
-use jugata_server::{App, Config, delivery, open};
+use jugata_server::wire::News;
+use jugata_server::{App, Config, delivery, news, open};
 use jugata_standin::Settings;
 use jugata_testkit::Postgres;
+use rocket::tokio::sync::broadcast::Receiver;
 use rocket::tokio::time::{Duration, sleep, timeout};
 use std::path::Path;
 use std::sync::Arc;
@@ -85,4 +87,38 @@ async fn frames_come_in_once_the_disk_and_the_database_take_them() {
     watching.abort();
     let again = bench(&postgres, folder.path()).await;
     assert!(told(&again, "bad.exr: This is not an image"));
+}
+
+#[rocket::async_test]
+async fn pages_of_another_server_hear_of_what_arrives_and_nobody_hears_twice() {
+    let postgres = Postgres::start();
+    let (here, there) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let (a, b) = (bench(&postgres, here.path()).await, bench(&postgres, there.path()).await);
+    let (mut at_a, mut at_b) = (a.news.subscribe(), b.news.subscribe());
+    let drop = here.path().join("drop");
+    let tasks = [
+        rocket::tokio::spawn(delivery::watch(a.clone(), drop.clone())),
+        rocket::tokio::spawn(news::listen(a.clone())),
+        rocket::tokio::spawn(news::listen(b.clone())),
+    ];
+    let heard = async |page: &mut Receiver<News>| timeout(Duration::from_secs(30), page.recv()).await;
+    deliver(&drop.join("take"), 1..=1);
+    until("a new shot", || frames(&a) == 1).await;
+    let shot = a.store.list().unwrap()[0].id;
+    for page in [&mut at_a, &mut at_b] {
+        let news = heard(page).await.unwrap().unwrap();
+        assert_eq!((news.shot, news.revision), (shot, 1));
+    }
+    deliver(&drop.join("take"), 2..=2);
+    until("a frame", || frames(&a) == 2).await;
+    for page in [&mut at_a, &mut at_b] {
+        let news = heard(page).await.unwrap().unwrap();
+        assert_eq!((news.shot, news.revision), (shot, 2));
+    }
+    // An edit is no news, and what was told is found again by the next looks.
+    let loaded = a.store.load(shot).unwrap();
+    a.store.append(shot, loaded.revision, "Rename", &loaded.shot).unwrap();
+    sleep(Duration::from_secs(3)).await;
+    assert!(at_a.try_recv().is_err() && at_b.try_recv().is_err());
+    tasks.iter().for_each(|t| t.abort());
 }

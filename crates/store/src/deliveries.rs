@@ -5,6 +5,7 @@ use crate::schema::{delivered, deliveries};
 use crate::shots::{Loaded, Store, create, insert};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
+use diesel::sql_types;
 use jugata_shot::{Shot, check};
 use uuid::Uuid;
 
@@ -23,6 +24,26 @@ pub struct DeliveredFile {
     /// Why it was not taken, in a sentence.
     pub refused: Option<String>,
 }
+
+/// A revision that brought delivered files.
+#[derive(Clone, Debug, PartialEq, Eq, QueryableByName)]
+pub struct Arrival {
+    /// The shot.
+    #[diesel(sql_type = sql_types::Uuid)]
+    pub shot: Uuid,
+    /// Its number.
+    #[diesel(sql_type = sql_types::Integer)]
+    pub revision: i32,
+    /// What it is called.
+    #[diesel(sql_type = sql_types::Text)]
+    pub label: String,
+}
+
+/// By the database's clock, whatever the servers' say. The first revision of a delivered shot is not marked as delivered: there is
+/// nothing that undo should pass over.
+const LATELY: &str = "SELECT shot_id AS shot, number AS revision, label FROM revisions r \
+    WHERE made_at > now() - make_interval(secs => $1) AND (delivered OR \
+    (number = 1 AND EXISTS (SELECT 1 FROM deliveries d WHERE d.shot_id = r.shot_id))) ORDER BY made_at, number";
 
 /// Sentences about refused files that are told, the newest first.
 const TOLD: i64 = 50;
@@ -55,6 +76,15 @@ impl Store {
     /// The database.
     pub fn note_delivered(&self, files: &[DeliveredFile]) -> Result<(), StoreError> {
         (*self.connection()?).transaction(|db| note(db, files))
+    }
+
+    /// Revisions that brought files in the last `seconds`, whichever server made them; the oldest first.
+    ///
+    /// # Errors
+    /// The database.
+    pub fn arrivals(&self, seconds: f64) -> Result<Vec<Arrival>, StoreError> {
+        let lately = diesel::sql_query(LATELY).bind::<sql_types::Double, _>(seconds);
+        Ok(lately.load(&mut *self.connection()?)?)
     }
 
     /// The shot that a folder's files make; `None` before the first.

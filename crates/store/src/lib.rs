@@ -30,7 +30,7 @@ mod sequences;
 pub mod shots;
 pub mod work;
 
-pub use deliveries::DeliveredFile;
+pub use deliveries::{Arrival, DeliveredFile};
 pub use error::StoreError;
 pub use jobs::{JobFrame, JobRow, JobState, Rendered, Taken};
 pub use media::MediaStore;

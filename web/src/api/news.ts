@@ -14,7 +14,8 @@ export function useListening() {
     const source = new EventSource('/api/news')
     source.onmessage = (e: MessageEvent<string>) => {
       const news = JSON.parse(e.data) as News
-      useNews.setState((s) => ({ of: { ...s.of, [news.shot]: news } }))
+      // What arrived at another server may be told after what arrived here.
+      useNews.setState(({ of }) => ((of[news.shot]?.revision ?? 0) > news.revision ? { of } : { of: { ...of, [news.shot]: news } }))
       void queries.invalidateQueries({ queryKey: shotsQuery.queryKey })
     }
     return () => source.close()

@@ -1,0 +1,100 @@
+//! News of shots that change because files arrive, here or at another server on the same database.
+
+use crate::App;
+use crate::desk::ask;
+use crate::wire;
+use rocket::tokio::sync::broadcast::{Receiver, Sender};
+use rocket::tokio::time::{Duration, sleep};
+use std::collections::VecDeque;
+use std::sync::{Arc, Mutex, PoisonError};
+use uuid::Uuid;
+
+/// News that a slow page may be behind.
+const BEHIND: usize = 64;
+
+/// How often other servers' arrivals are looked for.
+const LOOK: Duration = Duration::from_secs(1);
+
+/// How far back they are looked for, seconds: a transaction may take its time between its clock and its end.
+const BACK: f64 = 30.0;
+
+/// Revisions of which it is remembered that they were told: many more than arrive while they are looked for.
+const TOLD: usize = 4096;
+
+/// Tells pages of what arrives, each revision once.
+pub struct News {
+    pages: Sender<wire::News>,
+    told: Mutex<VecDeque<(Uuid, i32)>>,
+}
+
+impl Default for News {
+    fn default() -> Self {
+        Self { pages: Sender::new(BEHIND), told: Mutex::default() }
+    }
+}
+
+impl News {
+    /// For a page that listens.
+    pub fn subscribe(&self) -> Receiver<wire::News> {
+        self.pages.subscribe()
+    }
+
+    /// Tells every page, unless it was told before.
+    pub fn tell(&self, news: wire::News) {
+        let mut told = self.told.lock().unwrap_or_else(PoisonError::into_inner);
+        let one = (news.shot, news.revision);
+        if told.contains(&one) {
+            return;
+        }
+        if told.len() == TOLD {
+            told.pop_front();
+        }
+        told.push_back(one);
+        // An error means that nobody listens.
+        let _ = self.pages.send(news);
+    }
+}
+
+/// Tells pages of what arrives at other servers, for as long as the server runs.
+pub async fn listen(rooms: Arc<App>) {
+    loop {
+        // Nothing is asked for while no page is open. A page that opens loads what has arrived by then.
+        if rooms.news.pages.receiver_count() > 0 {
+            match ask(&rooms, |s| s.arrivals(BACK)).await {
+                Ok(arrived) => {
+                    for one in arrived {
+                        rooms.news.tell(wire::News {
+                            shot: one.shot,
+                            revision: one.revision,
+                            words: one.label,
+                        });
+                    }
+                }
+                // The database is away; whoever needs it says so.
+                Err(e) => tracing::debug!("no news of other servers: {}", e.sentence),
+            }
+        }
+        sleep(LOOK).await;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    #![allow(clippy::unwrap_used)]
+    use super::*;
+
+    #[test]
+    fn each_revision_is_told_once() {
+        let (news, shot) = (News::default(), Uuid::from_u128(7));
+        let mut page = news.subscribe();
+        for revision in [2, 3, 2, 3, 4] {
+            news.tell(wire::News { shot, revision, words: String::new() });
+        }
+        let heard: Vec<i32> = std::iter::from_fn(|| page.try_recv().ok().map(|n| n.revision)).collect();
+        assert_eq!(heard, [2, 3, 4]);
+        for revision in 0..2 * TOLD as i32 {
+            news.tell(wire::News { shot, revision, words: String::new() });
+        }
+        assert_eq!(news.told.lock().unwrap().len(), TOLD);
+    }
+}

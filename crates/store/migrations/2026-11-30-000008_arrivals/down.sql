@@ -1,0 +1,1 @@
+DROP INDEX revisions_made_at;
