@@ -102,7 +102,7 @@ impl Default for Desk {
 /// One thread for each processor. On Linux a priority is a thread's own.
 fn threads_that_give_way() -> Option<ThreadPool> {
     let pool = ThreadPoolBuilder::new().thread_name(|n| format!("behind-{n}")).start_handler(|_| {
-        if let Err(e) = rustix::process::setpriority_process(None, GIVES_WAY) {
+        if let Err(e) = rustix::process::nice(GIVES_WAY) {
             tracing::debug!("a thread does not give way: {e}");
         }
     });
