@@ -2,7 +2,7 @@
 //! does. Needs Debian's `chromium` and `chromium-driver`, PostgreSQL, and the built interface in `web/dist`.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
-use jugata_server::{App, Config, build, delivery, demo, jobs, news, open};
+use jugata_server::{App, Config, arrivals, build, delivery, demo, jobs, open};
 use jugata_standin::{Settings, export, render};
 use jugata_testkit::Postgres;
 use std::net::{TcpListener, TcpStream};
@@ -57,7 +57,7 @@ impl Stage {
         config.drop = Some(drop.clone());
         let rooms = open(config).await.unwrap();
         tokio::spawn(delivery::watch(rooms.clone(), drop));
-        tokio::spawn(news::listen(rooms.clone()));
+        tokio::spawn(arrivals::listen(rooms.clone()));
         tokio::spawn(jobs::work_on(rooms.clone()));
         let kept = rooms.clone();
         let settings = Settings::sized(width, width * 9 / 16, samples);

@@ -137,3 +137,38 @@ async fn pushes_smears_and_grids_are_drawn_in_the_picture_and_stay_editable() {
     s.look("moves-flow").await;
     s.end().await;
 }
+
+/// A chart of squares as a lens bends it: places move outward by the square of their distance from the middle.
+fn chart(width: usize, height: usize) -> Vec<u8> {
+    let at = |i: usize| {
+        let (x, y) = ((i % width) as f64 - width as f64 / 2.0, (i / width) as f64 - height as f64 / 2.0);
+        let bent = 1.0 + 0.18 * (x * x + y * y) / (width * width / 4) as f64;
+        let (u, v) = (x * bent / 26.0 + 8.0, y * bent / 26.0 + 5.0);
+        match (0.0..16.0).contains(&u) && (0.0..10.0).contains(&v) {
+            true if (u.floor() + v.floor()).rem_euclid(2.0) == 0.0 => 225,
+            true => 30,
+            false => 120,
+        }
+    };
+    (0..width * height).flat_map(|i| [at(i); 3]).collect()
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_lens_comes_from_a_photographed_checker() {
+    let s = Stage::start(64, 1).await;
+    let file = s.folder.path().join("chart.png");
+    std::fs::write(&file, jugata_exchange::png_write::screen(480, 270, &chart(480, 270)).unwrap()).unwrap();
+    s.bring(&[file]).await;
+    s.words("To the Bench").await.click().await.unwrap();
+    s.see("[data-pane]").await;
+    s.add_change("Lens").await;
+    s.kept(2).await;
+    s.words("Lines").await.click().await.unwrap();
+    s.kept(3).await;
+    s.click("[data-find-checker]").await;
+    s.kept(4).await;
+    told(&s, "px off straight ones").await;
+    s.rest().await;
+    s.look("moves-checker").await;
+    s.end().await;
+}

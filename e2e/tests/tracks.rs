@@ -85,5 +85,29 @@ async fn a_plane_is_followed_put_right_and_things_are_held_to_it() {
     s.rest().await;
     assert_ne!(s.pixels().await, free, "it lies elsewhere on this frame");
     s.look("track_held").await;
+
+    // A patch in one click: only the region changes, and it goes along.
+    let patch = async |by: &str| {
+        s.click("[data-track='1']").await;
+        s.click("[data-patch]").await;
+        s.click(&format!("[data-patch-by={by}]")).await;
+    };
+    patch("blur").await;
+    s.kept(10).await;
+    s.rest().await;
+    s.look("track_patch").await;
+    s.until(
+        "a change of the region is chosen, on the frame of the plane",
+        "document.querySelector(\"[data-frame='1']\") && document.querySelector(\"[role=region][aria-label='Deck']\").textContent.includes('polygon of 4')",
+    )
+    .await;
+    // A picture lies on it corner on corner.
+    let label = s.folder.path().join("label.png");
+    std::fs::write(&label, jugata_exchange::png_write::screen(24, 12, &[200; 24 * 12 * 3]).unwrap()).unwrap();
+    s.click("[data-track='1']").await;
+    s.see("[data-patch-picture]").await.send_keys(label.to_str().unwrap()).await.unwrap();
+    s.kept(11).await;
+    s.rest().await;
+    s.look("track_laid").await;
     s.end().await;
 }

@@ -2,9 +2,8 @@
 
 use crate::Failure;
 use clap::{Args, Subcommand};
-use jugata_store::{MediaStore, Store};
+use jugata_store::{MediaPlace, MediaStore, Store};
 use rocket::tokio::runtime::Runtime;
-use std::path::PathBuf;
 use std::time::Duration;
 
 #[derive(Args)]
@@ -12,9 +11,9 @@ pub struct OnMedia {
     /// Address of PostgreSQL.
     #[arg(long, env = "DATABASE_URL")]
     database: String,
-    /// Folder of the media store.
-    #[arg(long, default_value = "data/media")]
-    media: PathBuf,
+    /// The media store: a folder or s3://bucket/folder.
+    #[arg(long, env = "JUGATA_MEDIA", default_value = "data/media")]
+    media: MediaPlace,
     #[command(subcommand)]
     verb: Verb,
 }
@@ -53,7 +52,7 @@ impl OnMedia {
                 if deleted {
                     println!("{} deleted shots removed", store.forget_deleted(before)?);
                 }
-                let (media, runtime) = (MediaStore::local(&self.media)?, Runtime::new()?);
+                let (media, runtime) = (MediaStore::open(&self.media)?, Runtime::new()?);
                 let (mut files, mut bytes) = (0, 0);
                 for (id, size) in store.unused_media(before)? {
                     // The file first: a note without a file is met again, a file without a note never.

@@ -2,9 +2,10 @@
 
 use crate::Failure;
 use clap::Args;
-use jugata_server::{Config, build, delivery, demo, jobs, news, open};
+use jugata_server::{Config, arrivals, build, delivery, demo, jobs, open};
 use jugata_shot::engine::CacheSizes;
 use jugata_standin::Settings;
+use jugata_store::MediaPlace;
 use rocket::error::ErrorKind;
 use rocket::fairing::AdHoc;
 use std::path::PathBuf;
@@ -14,9 +15,10 @@ pub struct Serve {
     /// Address of PostgreSQL.
     #[arg(long, env = "DATABASE_URL")]
     database: String,
-    /// Folder of the media store.
-    #[arg(long, default_value = "data/media")]
-    media: PathBuf,
+    /// The media store: a folder, or s3://bucket/folder (address and keys of it from the environment: AWS_ENDPOINT_URL,
+    /// AWS_ACCESS_KEY_ID, AWS_SECRET_ACCESS_KEY …).
+    #[arg(long, env = "JUGATA_MEDIA", default_value = "data/media")]
+    media: MediaPlace,
     /// Folder of the built interface.
     #[arg(long, default_value = "web/dist")]
     web: PathBuf,
@@ -84,7 +86,7 @@ impl Serve {
             if let Some(folder) = rooms.config.drop.clone() {
                 rocket::tokio::spawn(delivery::watch(rooms.clone(), folder));
             }
-            rocket::tokio::spawn(news::listen(rooms.clone()));
+            rocket::tokio::spawn(arrivals::listen(rooms.clone()));
             if !self.no_worker {
                 rocket::tokio::spawn(jobs::work_on(rooms.clone()));
             }

@@ -9,9 +9,10 @@ use clap::Args;
 use jugata_core::Cancel;
 use jugata_core::track::course::Course;
 use jugata_shot::check;
-use jugata_shot::document::{FrameRange, MediaId, Track};
+use jugata_shot::document::{FollowedBy, FrameRange, MediaId, Track};
 use jugata_shot::files::MediaFile;
-use jugata_shot::tracks::{Following, TrackFile, follow};
+use jugata_shot::tracks::file::TrackFile;
+use jugata_shot::tracks::following::{Following, follow};
 use std::path::PathBuf;
 
 #[derive(Args)]
@@ -34,6 +35,10 @@ pub struct OnTrack {
     /// The frame on which the corners are; the first of the shot if not said.
     #[arg(long, requires = "corners", allow_hyphen_values = true)]
     at: Option<i32>,
+    /// What it is followed by: picture (what is seen), motion (vectors) or positions; of a track that is there already, what it
+    /// says itself if not said.
+    #[arg(long, value_parser = source)]
+    by: Option<FollowedBy>,
     /// Where to write what was found (JSON), beside the shot file; its name with `.track.json` if not said.
     #[arg(long)]
     out: Option<PathBuf>,
@@ -48,18 +53,29 @@ fn corner(text: &str) -> Result<[f32; 2], String> {
     place.ok_or_else(|| format!("{text} is no corner; write x,y in px"))
 }
 
+fn source(text: &str) -> Result<FollowedBy, String> {
+    match text {
+        "picture" => Ok(FollowedBy::Picture),
+        "motion" => Ok(FollowedBy::Motion),
+        "positions" => Ok(FollowedBy::Positions),
+        _ => Err(format!("a plane is not followed by {text}; write picture, motion or positions")),
+    }
+}
+
 impl OnTrack {
     pub fn run(self) -> Result<(), Failure> {
         let mut on = OnDisk::open(&self.shot, self.media.clone())?;
         self.draw(&mut on)?;
+        if let Some(by) = self.by {
+            self.track_of(&mut on).into_iter().for_each(|t| t.by = by);
+        }
         let course = self.followed(&on)?;
         tell_differing(&on.folders);
         let out = self.out.clone().unwrap_or_else(|| self.shot.with_extension("track.json"));
         let bytes = serde_json::to_vec_pretty(&TrackFile::of(&course))?;
         let name = out.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
         write_whole(&out, &bytes)?;
-        let tracks = on.shot.element_mut(self.element).map(|e| &mut e.tracks);
-        if let Some(track) = tracks.and_then(|all| all.iter_mut().find(|t| t.id == self.track)) {
+        if let Some(track) = self.track_of(&mut on) {
             track.found = Some(MediaFile { name, media: MediaId::of(&bytes) });
         }
         write_whole(&self.shot, &serde_json::to_vec_pretty(&on.shot)?)?;
@@ -75,6 +91,10 @@ impl OnTrack {
         Ok(())
     }
 
+    fn track_of<'s>(&self, on: &'s mut OnDisk) -> Option<&'s mut Track> {
+        on.shot.element_mut(self.element)?.tracks.iter_mut().find(|t| t.id == self.track)
+    }
+
     /// Draws the region, if its corners are said.
     fn draw(&self, on: &mut OnDisk) -> Result<(), Failure> {
         let Some(&[a, b, c, d]) = self.corners.as_deref() else { return Ok(()) };
@@ -84,7 +104,9 @@ impl OnTrack {
             on.shot.element_mut(id).ok_or_else(|| format!("There is no element {id} in this shot."))?;
         let fresh = Track::new(self.track, format!("Plane {}", self.track), at, [a, b, c, d]);
         match element.tracks.iter_mut().find(|t| t.id == self.track) {
-            Some(track) => *track = Track { name: track.name.clone(), left_out: track.left_out, ..fresh },
+            Some(track) => {
+                *track = Track { name: track.name.clone(), left_out: track.left_out, by: track.by, ..fresh }
+            }
             None => element.tracks.push(fresh),
         }
         Ok(check::check(&on.shot)?)

@@ -8,10 +8,9 @@ use jugata_shot::Engine;
 use jugata_shot::engine::CacheSizes;
 use jugata_store::jobs::LEASE;
 use jugata_store::media::StoreLibrary;
-use jugata_store::{MediaStore, Outcome, Store, Taken, Worker};
+use jugata_store::{MediaPlace, MediaStore, Outcome, Store, Taken, Worker};
 use rocket::tokio::runtime::Runtime;
 use rocket::tokio::signal::unix::{SignalKind, signal};
-use std::path::PathBuf;
 use std::sync::Arc;
 use std::time::Duration;
 
@@ -20,9 +19,9 @@ pub struct Work {
     /// Address of PostgreSQL.
     #[arg(long, env = "DATABASE_URL")]
     database: String,
-    /// Folder of the media store: the same as the server's, on a disk that both see.
-    #[arg(long, default_value = "data/media")]
-    media: PathBuf,
+    /// The media store: the same as the server's, a folder that both see or s3://bucket/folder.
+    #[arg(long, env = "JUGATA_MEDIA", default_value = "data/media")]
+    media: MediaPlace,
     /// End when nothing is left to do, instead of waiting for more.
     #[arg(long)]
     until_done: bool,
@@ -41,7 +40,7 @@ impl Work {
     pub fn run(self) -> Result<(), Failure> {
         let runtime = Runtime::new()?;
         let store = Store::connect(&self.database)?;
-        let media = MediaStore::local(&self.media)?;
+        let media = MediaStore::open(&self.media)?;
         let sizes = CacheSizes {
             files: self.files_memory << 20,
             results: self.results_memory << 20,

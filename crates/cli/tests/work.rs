@@ -12,7 +12,7 @@ use jugata_shot::media::Folders;
 use jugata_shot::steps::Blur;
 use jugata_shot::{Engine, Shot, Target};
 use jugata_store::{JobState, MediaStore, Store};
-use jugata_testkit::Postgres;
+use jugata_testkit::{Bucket, Postgres};
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
@@ -116,6 +116,36 @@ fn whatever_is_killed_each_frame_is_there_once_and_right() {
         assert!(bytes == wanted, "frame {frame}");
     }
     println!("{kills} kills, {frames} frames: all there after {:.0?}", start.elapsed());
+}
+
+#[test]
+fn a_bucket_is_a_media_store_as_a_folder_is() {
+    let (postgres, bucket) = (Postgres::start(), Bucket::start());
+    let store = Store::connect(&postgres.url()).unwrap();
+    let id = store.create(&shot(2), "Bring in").unwrap();
+    let range = FrameRange { first: 1, last: 2 };
+    let (media, url) = (format!("s3://{}/observatory", Bucket::NAME), postgres.url());
+    let run = |does: &str, how: &[&str]| {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_jugata"));
+        command.args([does, "--database", &url, "--media", &media]).args(how).envs(bucket.environment());
+        let said = command.output().unwrap();
+        assert!(said.status.success(), "{}", String::from_utf8_lossy(&said.stderr));
+        String::from_utf8(said.stdout).unwrap()
+    };
+    let one = store.start_job(id, 1, &wish(), range).unwrap().id;
+    run("work", &["--until-done"]);
+    assert_eq!(store.job(one).unwrap().done, 2);
+    // Who comes later finds the frames there, and what nothing names is taken away.
+    let two = store.start_job(id, 1, &wish(), range).unwrap().id;
+    let said = run("work", &["--until-done"]);
+    assert!(
+        said.ends_with("\nsofter.0001.exr was there already\nsofter.0002.exr was there already\n"),
+        "{said}"
+    );
+    store.remove_job(one).unwrap();
+    store.remove_job(two).unwrap();
+    let said = run("media", &["collect", "--older-than", "0"]);
+    assert!(said.starts_with("2 files deleted"), "{said}");
 }
 
 #[test]

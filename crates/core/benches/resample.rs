@@ -7,9 +7,10 @@
 use criterion::{Criterion, criterion_group, criterion_main};
 use glam::DVec2;
 use jugata_core::geometry::chain::{Bend, Chain, Move};
-use jugata_core::geometry::coordinate_map::{CoordinateMap, MapOf, map_of};
+use jugata_core::geometry::coordinate_map::CoordinateMap;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::lens::{Lens, Model};
+use jugata_core::geometry::map_of::{MapOf, map_of};
 use jugata_core::geometry::push::{Push, Warp};
 use jugata_core::geometry::resample::filtered;
 use jugata_core::{Cancel, Raster, Scale, Window};

@@ -3,10 +3,12 @@
 
 use glam::{DMat3, DVec2};
 use jugata_core::geometry::chain::{Bend, Chain, Move};
-use jugata_core::geometry::coordinate_map::{CoordinateMap, MapOf, map_of};
+use jugata_core::geometry::coordinate_map::CoordinateMap;
+use jugata_core::geometry::field::Field;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::lattice::Lattice;
 use jugata_core::geometry::lens::{Lens, Model};
+use jugata_core::geometry::map_of::{MapOf, map_of};
 use jugata_core::geometry::push::{Push, Smear, Warp};
 use jugata_core::geometry::resample::{contrast_kept, filtered};
 use jugata_core::geometry::straight::{Solves, straighten};
@@ -272,7 +274,7 @@ proptest! {
         let chain = Chain::of(bends(frame)).read_by(kernel);
         let whole = filtered(&picture, &chain, frame, &Cancel::new()).unwrap();
         let window = Window::new(x, y, w, h);
-        let part = chain.part(window, frame);
+        let part = Field::of(&chain, window).part(frame);
         let got = filtered(&picture.cropped(part, 0.0), &chain, window, &Cancel::new()).unwrap();
         prop_assert!(got.cropped(window.intersect(&frame), 0.0) == whole.cropped(window.intersect(&frame), 0.0));
     }

@@ -3,8 +3,10 @@
 
 use glam::{DMat3, DVec2, DVec3};
 use jugata_core::geometry::chain::{Chain, Move};
+use jugata_core::geometry::field::Field;
 use jugata_core::geometry::kernel::Kernel;
-use jugata_core::geometry::resample::{filtered, moved};
+use jugata_core::geometry::resample::filtered;
+use jugata_core::passes::moved::moved;
 use jugata_core::{Cancel, Raster, Role, Window};
 use proptest::prelude::*;
 use serde::Deserialize;
@@ -117,7 +119,7 @@ proptest! {
         prop_assert!(inside == whole);
         // A window needs no more than its part.
         for window in [Window::new(0, 0, 16, 16), Window::new(20, 10, 9, 31), Window::new(-40, 60, 50, 3)] {
-            let part = chain.part(window, within);
+            let part = Field::of(&chain, window).part(within);
             let got = through(&picture.cropped(part, 0.0), &chain, window);
             prop_assert!(got == whole.cropped(window, 0.0), "{window:?} {part:?}");
         }

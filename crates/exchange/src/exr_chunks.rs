@@ -5,7 +5,7 @@
 //! a damaged one costs its own rows only.
 
 use crate::error::{Damage, ExchangeError};
-use crate::exr_read::{explain, text};
+use crate::exr_words::{explain, text};
 use crate::file::{Channel, MissingRows, Part, SampleKind};
 use crate::samples::Samples;
 use exr::block::UncompressedBlock;

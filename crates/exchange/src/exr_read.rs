@@ -6,6 +6,7 @@
 
 use crate::error::{Damage, ExchangeError};
 use crate::exr_chunks;
+use crate::exr_words::{explain, text};
 use crate::file::{Attribute, CameraHeader, FileFormat, ImageFile, Part};
 use crate::limits::Limits;
 use crate::luminance_chroma;
@@ -213,26 +214,6 @@ fn check_display(header: &Header, limits: &Limits) -> Result<(), ExchangeError> 
     Ok(())
 }
 
-pub(crate) fn explain(error: ExrError) -> ExchangeError {
-    match error {
-        ExrError::NotSupported(what) if what.contains("deep") => {
-            ExchangeError::Unsupported { what: "deep data" }
-        }
-        ExrError::NotSupported(what) if what.contains("compression") => {
-            ExchangeError::Unsupported { what: "a compression that is not known here" }
-        }
-        ExrError::NotSupported(_) => ExchangeError::Unsupported { what: "a rare variant of the format" },
-        ExrError::Invalid(what) if what.contains("reference to missing bytes") => {
-            ExchangeError::damaged(Damage::CutOff, what)
-        }
-        ExrError::Invalid(what) if what.contains("promises more") => Damage::Hollow.into(),
-        ExrError::Invalid(what) => ExchangeError::damaged(Damage::Header, what),
-        ExrError::Io(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => Damage::CutOff.into(),
-        ExrError::Io(e) => ExchangeError::damaged(Damage::Garbled, e),
-        ExrError::Aborted => Damage::Garbled.into(),
-    }
-}
-
 fn window(bounds: IntegerBounds) -> Result<Window, ExchangeError> {
     let (x, y) = (bounds.position.x(), bounds.position.y());
     let (w, h) = (bounds.size.x(), bounds.size.y());
@@ -241,11 +222,6 @@ fn window(bounds: IntegerBounds) -> Result<Window, ExchangeError> {
         return Err(Damage::Window.into());
     }
     Ok(Window::new(x, y, w as u32, h as u32))
-}
-
-/// Text of a header. The crate's `Display` reads bytes as Latin-1; files in use hold UTF-8.
-pub(crate) fn text(t: &Text) -> String {
-    String::from_utf8_lossy(t.as_slice()).into_owned()
 }
 
 fn part(header: &Header, decoded: exr_chunks::Decoded) -> Result<Part, ExchangeError> {

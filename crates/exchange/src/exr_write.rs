@@ -4,10 +4,12 @@ use crate::error::ExchangeError;
 use exr::compression::Compression;
 use exr::image::{AnyChannel, AnyChannels, Blocks, Encoding, FlatSamples, Image, Layer};
 use exr::math::Vec2;
+use exr::meta::attribute::Chromaticities;
 use exr::meta::attribute::{AttributeValue, IntegerBounds, LineOrder, Text};
 use exr::meta::header::{ImageAttributes, LayerAttributes};
 use exr::prelude::{SmallVec, WritableImage};
 use half::f16;
+use jugata_core::colour::primaries::REC709;
 use jugata_core::{Raster, Window};
 use serde::{Deserialize, Serialize};
 use std::io::Cursor;
@@ -86,6 +88,8 @@ pub struct About<'a> {
     pub texts: &'a [TextAttribute],
     /// How it is packed.
     pub packing: Packing,
+    /// Whether it holds colour, of which the primaries are told (Rec.709, white D65).
+    pub colour: bool,
     /// Number of the frame in its sequence, and frames a second.
     pub frame: Option<(i32, f32)>,
 }
@@ -154,6 +158,15 @@ pub fn write_with(
         position: Vec2(display.x, display.y),
         size: Vec2(display.width as usize, display.height as usize),
     });
+    if about.colour {
+        let [rx, ry, gx, gy, bx, by, wx, wy] = REC709.0;
+        shared.chromaticities = Some(Chromaticities {
+            red: Vec2(rx, ry),
+            green: Vec2(gx, gy),
+            blue: Vec2(bx, by),
+            white: Vec2(wx, wy),
+        });
+    }
     if let Some(c) = about.camera {
         let dimensions = AttributeValue::FloatVec2(Vec2(c.sensor[0], c.sensor[1]));
         shared.other.insert(Text::from("sensorOverallDimensions"), dimensions);

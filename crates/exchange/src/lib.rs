@@ -28,6 +28,7 @@ pub mod drawing;
 pub mod error;
 pub mod exr_chunks;
 pub mod exr_read;
+mod exr_words;
 pub mod exr_write;
 pub mod file;
 pub mod gltf_cameras;

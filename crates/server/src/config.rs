@@ -2,6 +2,7 @@
 
 use jugata_exchange::Limits;
 use jugata_shot::engine::CacheSizes;
+use jugata_store::MediaPlace;
 use std::path::PathBuf;
 
 /// Settings of the server.
@@ -9,8 +10,8 @@ use std::path::PathBuf;
 pub struct Config {
     /// Address of the database.
     pub database: String,
-    /// Folder of the media store.
-    pub media: PathBuf,
+    /// Where media are kept.
+    pub media: MediaPlace,
     /// Folder of the built web interface.
     pub web: PathBuf,
     /// Folder into which renderers deliver; none is watched if not said.
@@ -29,10 +30,10 @@ pub struct Config {
 
 impl Config {
     /// Settings with the usual bounds.
-    pub fn new(database: String, media: PathBuf, web: PathBuf, port: u16) -> Self {
+    pub fn new(database: String, media: impl Into<MediaPlace>, web: PathBuf, port: u16) -> Self {
         Self {
             database,
-            media,
+            media: media.into(),
             web,
             drop: None,
             port,

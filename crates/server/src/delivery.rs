@@ -9,11 +9,13 @@
 //! Everything else (a full disk, a database that is away, a file that cannot be opened) passes: such a file is tried again,
 //! after a pause that grows with every failure.
 
-use crate::App;
-use crate::desk::{ask, compute_behind, decode, work};
+use crate::app::App;
+use crate::desk::Waits;
 use crate::error::Failure;
 use crate::routes::{media, shots};
+use crate::troubles::{key, path_of};
 use crate::wire;
+use crate::work::{ask, compute, decode, work};
 use chrono::{DateTime, Utc};
 use jugata_core::Cancel;
 use jugata_exchange::ImageFile;
@@ -21,10 +23,10 @@ use jugata_shot::delivery;
 use jugata_shot::intake::{self, MediaFile};
 use jugata_store::{DeliveredFile, StoreError};
 use rocket::http::Status;
-use rocket::tokio::time::{Duration, Instant, interval};
+use rocket::tokio::time::{Duration, interval};
 use std::collections::{BTreeMap, HashMap};
 use std::path::{Path, PathBuf};
-use std::sync::{Arc, MutexGuard, PoisonError};
+use std::sync::Arc;
 use uuid::Uuid;
 
 /// Time between two looks; a file that did not change from one to the next is ready.
@@ -38,9 +40,6 @@ const DEPTH: usize = 4;
 
 /// Files of the drop folder that are looked at.
 const MOST: usize = 50_000;
-
-/// Pauses before a file that could not be kept is tried again: the first, and the longest.
-const PAUSES: [Duration; 2] = [Duration::from_secs(1), Duration::from_secs(60)];
 
 /// Endings of files that are taken; a renderer's temporary names have others.
 const ENDINGS: [&str; 7] = ["exr", "png", "tif", "tiff", "hdr", "jpg", "jpeg"];
@@ -59,54 +58,6 @@ const fn state(f: &DeliveredFile) -> State {
 }
 
 type Known = HashMap<(String, String), State>;
-
-fn key(f: &DeliveredFile) -> (String, String) {
-    (f.folder.clone(), f.name.clone())
-}
-
-/// What keeps files from coming in, and will pass.
-#[derive(Default)]
-pub struct Troubles {
-    /// By file.
-    files: BTreeMap<(String, String), Trouble>,
-    /// Of the whole folder: the folder or the database.
-    all: Option<String>,
-}
-
-struct Trouble {
-    sentence: String,
-    pause: Duration,
-    again: Instant,
-}
-
-impl Troubles {
-    /// Whether a file should be left alone for now.
-    fn rests(&self, key: &(String, String)) -> bool {
-        self.files.get(key).is_some_and(|t| Instant::now() < t.again)
-    }
-
-    fn failed(&mut self, key: (String, String), sentence: String) {
-        let pause = self.files.get(&key).map_or(PAUSES[0], |t| (t.pause * 2).min(PAUSES[1]));
-        tracing::warn!("{}/{}: {sentence} Tried again in {} s.", key.0, key.1, pause.as_secs());
-        self.files.insert(key, Trouble { sentence, pause, again: Instant::now() + pause });
-    }
-
-    fn ended(&mut self, files: &[DeliveredFile]) {
-        files.iter().for_each(|f| drop(self.files.remove(&key(f))));
-    }
-
-    /// In sentences.
-    fn told(&self) -> impl Iterator<Item = String> {
-        let of_file = |((folder, name), t): (&(String, String), &Trouble)| {
-            format!("{}: {} It is tried again.", path_of(folder, name), t.sentence)
-        };
-        self.all.iter().cloned().chain(self.files.iter().map(of_file))
-    }
-}
-
-fn path_of(folder: &str, name: &str) -> String {
-    if folder.is_empty() { name.to_owned() } else { format!("{folder}/{name}") }
-}
 
 /// Looks into the drop folder until the server ends.
 pub async fn watch(rooms: Arc<App>, folder: PathBuf) {
@@ -236,7 +187,8 @@ async fn take(rooms: &Arc<App>, folder: &str, files: Vec<Seen>) -> Result<Vec<De
     }
     if !brought.is_empty() {
         let (name, count, noted) = (folder.to_owned(), brought.len(), taken.clone());
-        match compute_behind(rooms, &Cancel::new(), move |r| deliver(r, &name, &brought, &noted)).await {
+        match compute(rooms, Waits::Page, &Cancel::new(), move |r| deliver(r, &name, &brought, &noted)).await
+        {
             Ok((shot, revision)) => {
                 let words =
                     if count == 1 { "one file arrived".into() } else { format!("{count} files arrived") };
@@ -315,25 +267,6 @@ fn deliver(
             // Somebody changed the shot in between: on top of that, then.
             Err(StoreError::Stale { .. }) => {}
             other => return Ok((id, other?.revision)),
-        }
-    }
-}
-
-impl App {
-    fn troubles(&self) -> MutexGuard<'_, Troubles> {
-        self.troubles.lock().unwrap_or_else(PoisonError::into_inner)
-    }
-
-    /// Where the drop folder is, and what was not taken from it.
-    pub fn delivery(&self) -> wire::Delivery {
-        let passing: Vec<String> = self.troubles().told().collect();
-        let refused = self.config.drop.as_ref().and_then(|_| self.store.refused().ok()).unwrap_or_default();
-        let final_ones = refused.iter().map(|f| {
-            format!("{}: {}", path_of(&f.folder, &f.name), f.refused.as_deref().unwrap_or_default())
-        });
-        wire::Delivery {
-            folder: self.config.drop.as_ref().map(|f| f.display().to_string()),
-            refused: passing.into_iter().chain(final_ones).collect(),
         }
     }
 }

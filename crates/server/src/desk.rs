@@ -9,16 +9,13 @@
 //! which the system gives the processors when the others leave them: a drag is as quick while a shot is being checked as it is
 //! afterwards. Of those turns, small pictures, of which a page asks for dozens at once, have one, and what takes minutes never has all.
 
-use crate::App;
-use crate::error::Failure;
+use crate::error::{Failure, NOBODY_WAITS};
 use jugata_core::Cancel;
-use jugata_store::{Store, StoreError};
 use moka::future::Cache;
 use rayon::{ThreadPool, ThreadPoolBuilder};
 use rocket::http::Status;
 use rocket::tokio::sync::{Semaphore, SemaphorePermit};
-use rocket::tokio::task::spawn_blocking;
-use rocket::tokio::time::{Duration, sleep, timeout};
+use rocket::tokio::time::{Duration, sleep};
 use std::collections::HashMap;
 use std::future::Future;
 use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
@@ -42,14 +39,8 @@ const FINISHED: u64 = 64 << 20;
 /// How much the threads of what no pane waits for give way (`nice(2)`): about a tenth of a processor that others want, too.
 const GIVES_WAY: i32 = 10;
 
-/// How long the database may keep silent.
-const SILENCE: Duration = Duration::from_secs(10);
-
 /// How often somebody who waits for a turn looks whether the answer is still wanted.
 const LOOK: Duration = Duration::from_millis(20);
-
-/// "Client closed request": nobody waits for this answer. Not a registered code, but widely understood.
-pub const NOBODY_WAITS: Status = Status { code: 499 };
 
 /// What is being worked on.
 pub struct Desk {
@@ -67,7 +58,41 @@ pub struct Desk {
     /// Computations that somebody waits for, begun or in the queue.
     wanted: AtomicUsize,
     next: AtomicU64,
-    next_ahead: AtomicU64,
+    begun: AtomicU64,
+}
+
+/// Who waits for a computation, and so which turns it takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Waits {
+    /// A pane.
+    Pane,
+    /// Somebody, though no pane: it leaves the processors to those.
+    Page,
+    /// A page that asks for dozens of small pictures: one at a time, behind the panes.
+    Strip,
+    /// A job, or a track that is followed, for minutes: it leaves the processors to everybody else, and keeps nobody from
+    /// working ahead.
+    Job,
+    /// Nobody yet: while nothing else is to be done, and given up for what is.
+    Nobody,
+}
+
+/// A turn for as long as this lives.
+pub struct Turn<'d> {
+    desk: &'d Desk,
+    number: u64,
+    ahead: bool,
+    permits: Vec<SemaphorePermit<'d>>,
+    wanted: Option<Wanted<'d>>,
+}
+
+impl Drop for Turn<'_> {
+    fn drop(&mut self) {
+        self.desk.running().remove(&self.number);
+        if self.ahead {
+            self.desk.ahead().remove(&self.number);
+        }
+    }
 }
 
 /// Somebody waits for a computation for as long as this lives.
@@ -94,7 +119,7 @@ impl Default for Desk {
             ahead: Mutex::default(),
             wanted: AtomicUsize::new(0),
             next: AtomicU64::new(0),
-            next_ahead: AtomicU64::new(0),
+            begun: AtomicU64::new(0),
         }
     }
 }
@@ -119,7 +144,7 @@ impl Desk {
 
     /// Computations that were begun since the start.
     pub fn begun(&self) -> u64 {
-        self.next.load(Ordering::Relaxed)
+        self.begun.load(Ordering::Relaxed)
     }
 
     fn running(&self) -> std::sync::MutexGuard<'_, HashMap<u64, Cancel>> {
@@ -146,8 +171,58 @@ impl Desk {
         given_up(cancel)
     }
 
-    /// A turn, or an error as soon as nobody wants it any more.
-    async fn turn<'s>(of: &'s Semaphore, cancel: &Cancel) -> Result<SemaphorePermit<'s>, Failure> {
+    /// A turn for whoever waits.
+    ///
+    /// # Errors
+    /// Nobody who waits; for what is made ahead, somebody who waits for something else.
+    pub async fn turn(&self, waits: Waits, cancel: &Cancel) -> Result<Turn<'_>, Failure> {
+        let ahead = waits == Waits::Nobody;
+        let number = self.next.fetch_add(1, Ordering::Relaxed);
+        let mut turn = Turn { desk: self, number, ahead, permits: Vec::new(), wanted: None };
+        match waits {
+            Waits::Pane | Waits::Page | Waits::Strip => turn.wanted = Some(self.want()),
+            Waits::Job => {}
+            Waits::Nobody => {
+                self.idle(cancel).await?;
+                self.ahead().insert(number, cancel.clone());
+                // Something may have been wanted between the look and the note.
+                if self.wanted.load(Ordering::SeqCst) > 0 {
+                    return Err(Failure::nobody_waits());
+                }
+            }
+        }
+        let of: &[&Semaphore] = match waits {
+            Waits::Pane => &[&self.computing],
+            Waits::Page | Waits::Nobody => &[&self.behind],
+            Waits::Strip => &[&self.aside, &self.behind],
+            Waits::Job => &[&self.long, &self.behind],
+        };
+        for &of in of {
+            turn.permits.push(Self::permit(of, cancel).await?);
+        }
+        self.running().insert(number, cancel.clone());
+        self.begun.fetch_add(1, Ordering::Relaxed);
+        Ok(turn)
+    }
+
+    /// A turn to unpack a file.
+    ///
+    /// # Errors
+    /// The server ends.
+    pub async fn decoding(&self) -> Result<SemaphorePermit<'_>, Failure> {
+        Self::permit(&self.decoding, &Cancel::new()).await
+    }
+
+    /// Does a job on the threads of whoever waits for it.
+    pub fn on_threads<T: Send>(&self, waits: Waits, job: impl FnOnce() -> T + Send) -> T {
+        match (waits, &self.giving_way) {
+            (Waits::Pane, _) | (_, None) => job(),
+            (_, Some(threads)) => threads.install(job),
+        }
+    }
+
+    /// A permit, or an error as soon as nobody wants it any more.
+    async fn permit<'s>(of: &'s Semaphore, cancel: &Cancel) -> Result<SemaphorePermit<'s>, Failure> {
         let ended = |_| Failure::new(Status::ServiceUnavailable, "The server is ending; start it again.");
         let wanted = async {
             loop {
@@ -202,172 +277,22 @@ impl Desk {
     }
 }
 
-/// Short work off the request threads.
-///
-/// # Errors
-/// As the job; a job that panics.
-pub async fn work<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<App>,
-    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
-) -> Result<T, Failure> {
-    let rooms = Arc::clone(rooms);
-    spawn_blocking(move || job(&rooms).map_err(Into::into)).await.map_err(|_| {
-        Failure::new(Status::InternalServerError, "Something failed on our side; nothing was saved.")
-    })?
-}
-
-/// A question to the database, which may not keep anybody waiting for ever.
-///
-/// # Errors
-/// As the question; no answer in time.
-pub async fn ask<T: Send + 'static>(
-    rooms: &Arc<App>,
-    question: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
-) -> Result<T, Failure> {
-    let late = |_| {
-        let sentence = format!(
-            "The database did not answer within {} s; reload to see what it has kept, and try again.",
-            SILENCE.as_secs()
-        );
-        Failure::new(Status::ServiceUnavailable, sentence)
-    };
-    timeout(SILENCE, work(rooms, |r| question(&r.store))).await.map_err(late)?
-}
-
-/// Work with pixels for a pane, in its turn.
-///
-/// # Errors
-/// As the job; nobody who waits.
-pub async fn compute<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<App>,
-    cancel: &Cancel,
-    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
-) -> Result<T, Failure> {
-    let _wanted = rooms.desk.want();
-    let _turn = Desk::turn(&rooms.desk.computing, cancel).await?;
-    begun(rooms, cancel, job).await
-}
-
-/// Work that somebody waits for, though no pane does: it leaves the processors to those who do.
-///
-/// # Errors
-/// As the job; nobody who waits.
-pub async fn compute_behind<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<App>,
-    cancel: &Cancel,
-    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
-) -> Result<T, Failure> {
-    let _wanted = rooms.desk.want();
-    behind(rooms, cancel, job).await
-}
-
-/// A frame of a job, or a track that is followed: it leaves the processors to everybody else, and keeps nobody from working ahead.
-///
-/// # Errors
-/// As the job; nobody who waits.
-pub async fn compute_long<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<App>,
-    cancel: &Cancel,
-    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
-) -> Result<T, Failure> {
-    let _turn = Desk::turn(&rooms.desk.long, cancel).await?;
-    behind(rooms, cancel, job).await
-}
-
-/// Small pictures, of which a page asks for dozens: one at a time, and leaving the processors to the panes.
-///
-/// # Errors
-/// As the job; nobody who waits.
-pub async fn compute_aside<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<App>,
-    cancel: &Cancel,
-    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
-) -> Result<T, Failure> {
-    let _wanted = rooms.desk.want();
-    let _turn = Desk::turn(&rooms.desk.aside, cancel).await?;
-    behind(rooms, cancel, job).await
-}
-
-/// Work with pixels that nobody waits for yet: while nothing else is to be done, and given up for what is.
-///
-/// # Errors
-/// As the job; nobody who waits, or somebody who waits for something else.
-pub async fn compute_ahead<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<App>,
-    cancel: &Cancel,
-    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
-) -> Result<T, Failure> {
-    let desk = &rooms.desk;
-    desk.idle(cancel).await?;
-    let number = desk.next_ahead.fetch_add(1, Ordering::Relaxed);
-    desk.ahead().insert(number, cancel.clone());
-    // Something may have been wanted between the look and the note.
-    let done = match desk.wanted.load(Ordering::SeqCst) {
-        0 => behind(rooms, cancel, job).await,
-        _ => Err(nobody()),
-    };
-    desk.ahead().remove(&number);
-    done
-}
-
-/// A job in a turn behind the panes, on the threads that give way.
-async fn behind<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<App>,
-    cancel: &Cancel,
-    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
-) -> Result<T, Failure> {
-    let _turn = Desk::turn(&rooms.desk.behind, cancel).await?;
-    let job = move |rooms: &App| match &rooms.desk.giving_way {
-        Some(threads) => threads.install(|| job(rooms)),
-        None => job(rooms),
-    };
-    begun(rooms, cancel, job).await
-}
-
-/// A job whose turn it is.
-async fn begun<T: Send + 'static, E: Into<Failure> + Send + 'static>(
-    rooms: &Arc<App>,
-    cancel: &Cancel,
-    job: impl FnOnce(&App) -> Result<T, E> + Send + 'static,
-) -> Result<T, Failure> {
-    let number = rooms.desk.next.fetch_add(1, Ordering::Relaxed);
-    rooms.desk.running().insert(number, cancel.clone());
-    let done = work(rooms, job).await;
-    rooms.desk.running().remove(&number);
-    done
-}
-
-fn nobody() -> Failure {
-    Failure::new(NOBODY_WAITS, "Nobody waits for this any more.")
-}
-
 fn given_up(cancel: &Cancel) -> Result<(), Failure> {
-    if cancel.is_cancelled() { Err(nobody()) } else { Ok(()) }
-}
-
-/// Unpacks a file, in its turn.
-///
-/// # Errors
-/// As the job.
-pub async fn decode<T, F: Future<Output = Result<T, Failure>>>(
-    rooms: &Arc<App>,
-    job: impl FnOnce() -> F,
-) -> Result<T, Failure> {
-    let _turn = Desk::turn(&rooms.desk.decoding, &Cancel::new()).await?;
-    job().await
+    if cancel.is_cancelled() { Err(Failure::nobody_waits()) } else { Ok(()) }
 }
 
 #[cfg(test)]
 mod tests {
     #![allow(clippy::unwrap_used)]
     use super::*;
+    use rocket::tokio::time::timeout;
 
     #[rocket::async_test]
     async fn a_pane_finds_a_turn_whatever_else_is_at_work() {
         let (desk, cancel, soon) = (Desk::default(), Cancel::new(), Duration::from_millis(100));
         let take = async |turns: &[&Semaphore]| {
             for turn in turns {
-                Desk::turn(turn, &cancel).await.unwrap().forget();
+                Desk::permit(turn, &cancel).await.unwrap().forget();
             }
         };
         for _ in 0..LONG {

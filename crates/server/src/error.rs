@@ -1,6 +1,5 @@
 //! One mapping of failures to HTTP, each one sentence.
 
-use crate::desk::NOBODY_WAITS;
 use crate::wire::Refusal;
 use jugata_exchange::ExchangeError;
 use jugata_shot::ShotError;
@@ -9,6 +8,9 @@ use rocket::http::{Method, Status};
 use rocket::response::{self, Responder};
 use rocket::serde::json::Json;
 use rocket::{Catcher, Request, Route, catch, catchers};
+
+/// "Client closed request": nobody waits for this answer. Not a registered code, but widely understood.
+pub const NOBODY_WAITS: Status = Status { code: 499 };
 
 /// A failure on its way to the person.
 #[derive(Clone, Debug)]
@@ -20,6 +22,11 @@ pub struct Failure {
 }
 
 impl Failure {
+    /// Nobody waits for the answer any more.
+    pub fn nobody_waits() -> Self {
+        Self::new(NOBODY_WAITS, "Nobody waits for this any more.")
+    }
+
     /// A failure of the request.
     pub fn new(status: Status, sentence: impl Into<String>) -> Self {
         Self { status, sentence: sentence.into() }

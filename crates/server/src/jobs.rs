@@ -1,7 +1,8 @@
 //! The server's own worker: it makes frames of jobs in its turn among the pictures that people wait for.
 
-use crate::App;
-use crate::desk::{compute_long, work};
+use crate::app::App;
+use crate::desk::Waits;
+use crate::work::{compute, work};
 use jugata_core::Cancel;
 use jugata_store::{Outcome, Taken, Worker};
 use rocket::tokio::runtime::Handle;
@@ -38,8 +39,10 @@ pub async fn work_on(rooms: Arc<App>) {
 async fn make(rooms: &Arc<App>, worker: &Arc<Worker>, taken: Taken) -> bool {
     let cancel = Cancel::new();
     let (worker, end, frame) = (worker.clone(), cancel.clone(), taken.frame);
-    match compute_long(rooms, &cancel, move |_| Ok::<_, crate::error::Failure>(worker.make(&taken, &end)))
-        .await
+    match compute(rooms, Waits::Job, &cancel, move |_| {
+        Ok::<_, crate::error::Failure>(worker.make(&taken, &end))
+    })
+    .await
     {
         Ok(Outcome::Failed(sentence)) => tracing::warn!("frame {frame}: {sentence}"),
         Ok(_) => {}

@@ -1,22 +1,13 @@
 //! News of shots that change because files arrive, here or at another server on the same database.
 
-use crate::App;
-use crate::desk::ask;
 use crate::wire;
 use rocket::tokio::sync::broadcast::{Receiver, Sender};
-use rocket::tokio::time::{Duration, sleep};
 use std::collections::VecDeque;
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Mutex, PoisonError};
 use uuid::Uuid;
 
 /// News that a slow page may be behind.
 const BEHIND: usize = 64;
-
-/// How often other servers' arrivals are looked for.
-const LOOK: Duration = Duration::from_secs(1);
-
-/// How far back they are looked for, seconds: a transaction may take its time between its clock and its end.
-const BACK: f64 = 30.0;
 
 /// Revisions of which it is remembered that they were told: many more than arrive while they are looked for.
 const TOLD: usize = 4096;
@@ -39,6 +30,11 @@ impl News {
         self.pages.subscribe()
     }
 
+    /// Whether a page listens.
+    pub fn is_heard(&self) -> bool {
+        self.pages.receiver_count() > 0
+    }
+
     /// Tells every page, unless it was told before.
     pub fn tell(&self, news: wire::News) {
         let mut told = self.told.lock().unwrap_or_else(PoisonError::into_inner);
@@ -52,29 +48,6 @@ impl News {
         told.push_back(one);
         // An error means that nobody listens.
         let _ = self.pages.send(news);
-    }
-}
-
-/// Tells pages of what arrives at other servers, for as long as the server runs.
-pub async fn listen(rooms: Arc<App>) {
-    loop {
-        // Nothing is asked for while no page is open. A page that opens loads what has arrived by then.
-        if rooms.news.pages.receiver_count() > 0 {
-            match ask(&rooms, |s| s.arrivals(BACK)).await {
-                Ok(arrived) => {
-                    for one in arrived {
-                        rooms.news.tell(wire::News {
-                            shot: one.shot,
-                            revision: one.revision,
-                            words: one.label,
-                        });
-                    }
-                }
-                // The database is away; whoever needs it says so.
-                Err(e) => tracing::debug!("no news of other servers: {}", e.sentence),
-            }
-        }
-        sleep(LOOK).await;
     }
 }
 

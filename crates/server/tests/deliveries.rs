@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_server::wire::News;
-use jugata_server::{App, Config, delivery, news, open};
+use jugata_server::{App, Config, arrivals, delivery, open};
 use jugata_standin::Settings;
 use jugata_testkit::Postgres;
 use rocket::tokio::sync::broadcast::Receiver;
@@ -98,8 +98,8 @@ async fn pages_of_another_server_hear_of_what_arrives_and_nobody_hears_twice() {
     let drop = here.path().join("drop");
     let tasks = [
         rocket::tokio::spawn(delivery::watch(a.clone(), drop.clone())),
-        rocket::tokio::spawn(news::listen(a.clone())),
-        rocket::tokio::spawn(news::listen(b.clone())),
+        rocket::tokio::spawn(arrivals::listen(a.clone())),
+        rocket::tokio::spawn(arrivals::listen(b.clone())),
     ];
     let heard = async |page: &mut Receiver<News>| timeout(Duration::from_secs(30), page.recv()).await;
     deliver(&drop.join("take"), 1..=1);

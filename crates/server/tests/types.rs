@@ -74,7 +74,7 @@ fn types() -> String {
     d.visit::<wire::Delivery>();
     d.visit::<wire::AskFollow>();
     d.visit::<wire::Following>();
-    d.visit::<jugata_shot::tracks::TrackSeen>();
+    d.visit::<jugata_shot::tracks::following::TrackSeen>();
     d.visit::<wire::AskJob>();
     d.visit::<wire::ChangeJob>();
     d.visit::<wire::Job>();

@@ -1,7 +1,7 @@
 //! What stands for "nothing" in the passes of an element, settled when its files come in.
 
 use crate::document::{Element, Pass};
-use crate::intake::{MediaFile, Opens};
+use crate::files::{MediaFile, Opens};
 use jugata_core::passes::background;
 use jugata_core::{Raster, Role};
 use std::collections::HashMap;

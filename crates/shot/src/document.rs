@@ -3,15 +3,15 @@
 use crate::drives::Drive;
 use crate::error::ShotError;
 use crate::extracts::ExtractKind;
-use crate::files::MediaFile;
 pub use crate::files::MediaId;
+use crate::files::{MediaFile, plain};
 pub use crate::joins::{ByDepth, Joins};
 pub use crate::limit::{HashedName, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke};
 use crate::made::{MadeKind, drawn_id};
 use crate::params;
 pub use crate::sequences::{FrameRange, Frames, Sequence, SequenceFrame};
 use crate::steps::{Place, StepKind};
-pub use crate::tracks::{HeldTo, PutRight, Track};
+pub use crate::tracks::track::{FollowedBy, HeldTo, PutRight, Track};
 use jugata_core::passes::checks::FindingKind;
 use jugata_core::passes::repair::Repair;
 use jugata_core::{Camera, Convention, Role, Window};
@@ -358,6 +358,13 @@ impl Shot {
 }
 
 impl Element {
+    /// Notes something that was seen when files came in. What does not fit into a document is not worth a refusal.
+    pub(crate) fn note(&mut self, words: String) {
+        if self.notes.len() < 200 {
+            self.notes.push(plain(&words, 200));
+        }
+    }
+
     /// An element without anything, but for a number and a name.
     pub fn new(id: u32, name: String) -> Self {
         Self {

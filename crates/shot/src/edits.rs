@@ -4,6 +4,7 @@
 //! `elements/1/steps/3/does/lamps/2/intensity`. Things in a list are named by their `id`, never by their place in it; a
 //! list whose things have none is one value. The empty address is the whole document.
 
+use crate::address::{found_mut, id_of, named};
 use crate::check;
 use crate::document::{Frames, Shot};
 use crate::error::ShotError;
@@ -124,10 +125,6 @@ fn under(at: &str, name: &str) -> String {
     if at.is_empty() { name.to_owned() } else { format!("{at}/{name}") }
 }
 
-fn id_of(one: &Value) -> Option<u64> {
-    one.get("id").and_then(Value::as_u64)
-}
-
 /// Numbers of the things of a list, if all have one.
 fn ids(list: &[Value]) -> Option<Vec<u64>> {
     list.iter().map(id_of).collect()
@@ -199,32 +196,6 @@ fn apply(document: &mut Value, edit: &EditAt) -> Result<(), ShotError> {
         _ => return Err(gone()),
     }
     Ok(())
-}
-
-fn names(at: &str) -> impl Iterator<Item = &str> {
-    at.split('/').filter(|name| !name.is_empty())
-}
-
-/// What stands at an address.
-pub(crate) fn found<'v>(document: &'v Value, at: &str) -> Option<&'v Value> {
-    names(at).try_fold(document, |here, name| match here {
-        Value::Object(fields) => fields.get(name),
-        Value::Array(list) => list.iter().find(|one| named(one, name)),
-        _ => None,
-    })
-}
-
-/// The same, to change.
-pub(crate) fn found_mut<'v>(document: &'v mut Value, at: &str) -> Option<&'v mut Value> {
-    names(at).try_fold(document, |here, name| match here {
-        Value::Object(fields) => fields.get_mut(name),
-        Value::Array(list) => list.iter_mut().find(|one| named(one, name)),
-        _ => None,
-    })
-}
-
-fn named(one: &Value, name: &str) -> bool {
-    id_of(one).is_some_and(|id| id.to_string() == name)
 }
 
 /// Puts, moves or removes one of a list; `None` if it is not there.

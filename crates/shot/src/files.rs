@@ -1,7 +1,11 @@
-//! Media files by what is in them.
+//! Media files by what is in them; how they are looked into.
 
+use crate::error::ShotError;
+use jugata_core::Window;
+use jugata_exchange::ImageFile;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 use ts_rs::TS;
 
 /// A file that was brought in and is in the media store.
@@ -46,4 +50,29 @@ impl MediaId {
     pub fn is_sound(&self) -> bool {
         Self::parse(&self.0).is_some()
     }
+}
+
+/// Looks into files.
+pub trait Opens {
+    /// All of a file.
+    ///
+    /// # Errors
+    /// A file that is gone or unreadable.
+    fn open(&self, file: &MediaFile) -> Result<Arc<ImageFile>, ShotError>;
+
+    /// Its display window, with as little reading as can be.
+    ///
+    /// # Errors
+    /// A file that is gone or unreadable.
+    fn frame(&self, file: &MediaFile) -> Result<Window, ShotError>;
+}
+
+/// A file's name without its ending.
+pub fn stem(name: &str) -> &str {
+    name.rsplit_once('.').map_or(name, |(stem, _)| stem)
+}
+
+/// At most `most` characters, none of them control characters.
+pub fn plain(text: &str, most: usize) -> String {
+    text.chars().filter(|c| !c.is_control()).take(most).collect()
 }

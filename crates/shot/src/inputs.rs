@@ -1,18 +1,18 @@
 //! What a step, an extraction or a made element works on.
 
-use crate::engine::ContentHash;
+use crate::content::ContentHash;
 use crate::error::ShotError;
 use crate::files::MediaFile;
-use crate::steps::StepKind;
 use crate::wants::Want;
-use glam::Vec2;
+use glam::{DVec2, Vec2};
 use jugata_core::geometry::chain::Chain;
-use jugata_core::geometry::resample::moved;
 use jugata_core::light::harmonics::Harmonics;
 use jugata_core::light::relight::Surface;
 use jugata_core::light::rims;
+use jugata_core::passes::moved::moved;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
 use serde::Serialize;
+use std::any::Any;
 use std::sync::Arc;
 
 /// The light of the element that asks, and of the one that it asked for; both before any step.
@@ -37,8 +37,8 @@ pub enum Found {
     File(Arc<Vec<u8>>),
     /// A coordinate map from a file, over its own frame.
     Map(Arc<Raster>, Window),
-    /// What another step does.
-    Step(Box<StepKind>),
+    /// The parameters of another step, of whatever kind it is.
+    Step(Arc<dyn Any + Send + Sync>),
     /// Moves, full-resolution px.
     Moves(Box<Chain>),
 }
@@ -230,6 +230,14 @@ impl Inputs<'_> {
         }
         let n = f64::from(self.scale.step());
         Some((self.moved.forward(place.as_dvec2() / n)? * n).as_vec2())
+    }
+
+    /// How many times as large as it was rendered the picture is in its middle: lengths that follow from the camera grow with it.
+    pub fn magnified(&self) -> f32 {
+        let w = self.scale.window(self.frame);
+        let middle = DVec2::new(w.x.into(), w.y.into()) + DVec2::new(w.width.into(), w.height.into()) * 0.5;
+        let slope = self.moved.source_with_slope(middle).map_or(1.0, |(_, slope)| slope.determinant().abs());
+        if slope > 1e-8 { slope.sqrt().recip() as f32 } else { 1.0 }
     }
 
     /// A full-resolution length at the scale.

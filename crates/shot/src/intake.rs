@@ -3,7 +3,7 @@
 use crate::backgrounds;
 use crate::document::{Element, FORMAT, FrameRange, MediaId, Pass, Sequence, SequenceFrame, Shot, Source};
 use crate::error::ShotError;
-pub use crate::files::MediaFile;
+pub use crate::files::{MediaFile, Opens, plain, stem};
 use crate::together;
 use jugata_core::{Convention, Role, Window};
 use jugata_exchange::camera_attributes::camera;
@@ -11,21 +11,6 @@ use jugata_exchange::roles::{PassProposal, propose};
 use jugata_exchange::sets::{self, Run, Set};
 use jugata_exchange::{ExchangeError, ImageFile};
 use std::sync::Arc;
-
-/// How intake looks into files.
-pub trait Opens {
-    /// All of a file.
-    ///
-    /// # Errors
-    /// A file that is gone or unreadable.
-    fn open(&self, file: &MediaFile) -> Result<Arc<ImageFile>, ShotError>;
-
-    /// Its display window, with as little reading as can be.
-    ///
-    /// # Errors
-    /// A file that is gone or unreadable.
-    fn frame(&self, file: &MediaFile) -> Result<Window, ShotError>;
-}
 
 /// One file that is read already.
 struct Read<'f>(&'f ImageFile);
@@ -71,7 +56,7 @@ pub fn shot_of_files(files: &[MediaFile], opens: &dyn Opens) -> Result<Shot, Sho
                         (Some(first), Some(own)) if f32::abs(first - own) > 0.01 => {
                             let words =
                                 format!("{} says {own} frames a second, the shot has {first}.", run.pattern);
-                            note(&mut element, words);
+                            element.note(words);
                         }
                         (None, own) => rate = own,
                         _ => {}
@@ -126,7 +111,7 @@ pub(crate) fn add_run(
             Ok(file) => break file,
             // A bad first frame leaves the others.
             Err(e) if frames.len() > 1 => {
-                note(element, format!("{}: {e}", first.name));
+                element.note(format!("{}: {e}", first.name));
                 frames.remove(0);
             }
             Err(e) => return Err(e),
@@ -135,9 +120,9 @@ pub(crate) fn add_run(
     let first = frames[0].1.clone();
     frames.retain(|(_, f)| **f == first || sound(element, f, opens, file.display_window));
     for &place in &run.twice {
-        note(element, format!("{} has the frame number of another file and is left out.", files[place].name));
+        element.note(format!("{} has the frame number of another file and is left out.", files[place].name));
     }
-    file.notes.iter().for_each(|n| note(element, format!("{}: {n}", first.name)));
+    file.notes.iter().for_each(|n| element.note(format!("{}: {n}", first.name)));
     if let Some((number, last)) = frames.last().filter(|_| frames.len() > 1)
         && let Ok(end) = opens.open(last)
     {
@@ -162,20 +147,12 @@ fn tell_layers(element: &mut Element, pattern: &str, first: &ImageFile, (number,
     };
     let (gone, come) = (only(&a, &b), only(&b, &a));
     if !come.is_empty() {
-        note(
-            element,
-            format!("{pattern}: frame {number} has {come}, which the first frame lacks; they are not read."),
-        );
+        element.note(format!(
+            "{pattern}: frame {number} has {come}, which the first frame lacks; they are not read."
+        ));
     }
     if !gone.is_empty() {
-        note(element, format!("{pattern}: frame {number} lacks {gone}, which the first frame has."));
-    }
-}
-
-pub(crate) fn note(element: &mut Element, words: String) {
-    // What does not fit into a document is not worth a refusal.
-    if element.notes.len() < 200 {
-        element.notes.push(plain(&words, 200));
+        element.note(format!("{pattern}: frame {number} lacks {gone}, which the first frame has."));
     }
 }
 
@@ -188,12 +165,12 @@ fn sound(element: &mut Element, file: &MediaFile, opens: &dyn Opens, display: Wi
                     "{} is {}×{} px, the others {}×{}.",
                     file.name, w.width, w.height, display.width, display.height
                 );
-                note(element, words);
+                element.note(words);
             }
             true
         }
         Err(e) => {
-            note(element, format!("{}: {e} It is left out.", file.name));
+            element.note(format!("{}: {e} It is left out.", file.name));
             false
         }
     }
@@ -217,10 +194,8 @@ fn add_sequence(element: &mut Element, pattern: &str, frames: &[(i32, &MediaFile
         .map(|g| if g.first == g.last { g.first.to_string() } else { format!("{}–{}", g.first, g.last) })
         .collect();
     if !gaps.is_empty() {
-        note(
-            element,
-            format!("{pattern}: frames {} are missing; the frame before is shown.", gaps.join(", ")),
-        );
+        element
+            .note(format!("{pattern}: frames {} are missing; the frame before is shown.", gaps.join(", ")));
     }
     element.sequences.push(sequence);
     id
@@ -340,7 +315,7 @@ pub fn add_elements(shot: &mut Shot, files: &[MediaFile], opens: &dyn Opens) -> 
                     "{} is {}×{} px and the shot {}×{}.",
                     run.pattern, own.width, own.height, frame.width, frame.height
                 );
-                note(&mut element, words);
+                element.note(words);
             }
         }
         backgrounds::settle(&mut element, opens);
@@ -444,16 +419,6 @@ fn begun(element: &mut Element, run: &Run) -> Option<usize> {
         source.sequence = Some(id);
     }
     element.sequences.iter().position(|s| s.id == id)
-}
-
-/// A file's name without its ending.
-pub fn stem(name: &str) -> &str {
-    name.rsplit_once('.').map_or(name, |(stem, _)| stem)
-}
-
-/// At most `most` characters, none of them control characters.
-pub fn plain(text: &str, most: usize) -> String {
-    text.chars().filter(|c| !c.is_control()).take(most).collect()
 }
 
 /// Files for tests that exist by their names only.

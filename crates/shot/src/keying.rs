@@ -1,9 +1,10 @@
 //! What somebody changes while a frame is seen: a parameter that has keys gets a key at that frame, one that follows another
 //! follows it a little higher or lower, and what drifts drifts around the new value.
 
+use crate::address::found;
 use crate::document::Shot;
 use crate::drives::{Drive, DrivenBy, Goes, Key};
-use crate::edits::{EditAt, found};
+use crate::edits::EditAt;
 use crate::error::ShotError;
 use crate::resolve;
 use serde_json::{Value, json};
@@ -133,7 +134,7 @@ mod tests {
     fn stops(shot: &Shot, frame: i32) -> f64 {
         let still = crate::still::Still::of(shot, frame).unwrap();
         let document = serde_json::to_value(&*still).unwrap();
-        crate::edits::found(&document, AT).unwrap().as_f64().unwrap()
+        found(&document, AT).unwrap().as_f64().unwrap()
     }
 
     fn after(shot: &Shot, value: f32, frame: i32) -> Shot {

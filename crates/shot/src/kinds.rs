@@ -3,7 +3,10 @@
 
 use crate::params::Parameters;
 use crate::wants::Want;
+use jugata_core::Role;
 use jugata_core::texture::placing::Placing;
+use serde::Serialize;
+use ts_rs::TS;
 
 /// What a kind is called and says of itself.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -39,6 +42,22 @@ pub trait Kind: Parameters {
     }
 }
 
+/// A pass that is read for its role.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, TS)]
+pub struct Reads {
+    /// Its role.
+    pub role: Role,
+    /// Whether it cannot be done without.
+    pub required: bool,
+}
+
+impl Reads {
+    /// Those among some wants.
+    pub fn of(wants: &[Want]) -> Vec<Self> {
+        wants.iter().filter_map(Want::role).map(|(role, required)| Self { role, required }).collect()
+    }
+}
+
 /// An enum of kinds, tagged by name in documents. `$trait` is what each of them can do, `$tell` makes a catalogue's entry
 /// of one.
 macro_rules! kinds {
@@ -65,6 +84,11 @@ macro_rules! kinds {
             /// The same, to change its parameters.
             pub fn kind_mut(&mut self) -> &mut dyn $trait {
                 match self { $(Self::$name(k) => k),+ }
+            }
+
+            /// Its parameters, whichever kind it is.
+            pub fn parameters(&self) -> std::sync::Arc<dyn std::any::Any + Send + Sync> {
+                match self { $(Self::$name(k) => std::sync::Arc::new(k.clone())),+ }
             }
 
             /// Words for people.

@@ -2,7 +2,8 @@
 
 use crate::document::{Element, Shot};
 use crate::engine::mattes::matte;
-use crate::engine::scene::{Reader, Scene, lacks};
+use crate::engine::reader::{Area, Reader, lacks};
+use crate::engine::scene::Scene;
 use crate::engine::{Engine, Hashes, Request, Target, key, wants};
 use crate::error::ShotError;
 use crate::kinds::Kind;
@@ -83,7 +84,7 @@ pub fn lay_out(
     let textures = kind.wants().into_iter().filter(|w| matches!(w, Want::Picture(_) | Want::PictureOf(_)));
     let mut asked = vec![needs(Role::Uv), takes(Role::ObjectId), cover(on)];
     asked.extend(textures);
-    let found = wants::found(scene, reader, kind.about().title, asked, &request, wants::Area::Window)?;
+    let found = wants::found(scene, reader, kind.about().title, asked, &request, Area::Window)?;
     let of = |is: &dyn Fn(&Want) -> bool| {
         found.iter().find(|(w, _)| is(w)).and_then(|(_, f)| f.raster()).map(AsRef::as_ref)
     };

@@ -20,6 +20,7 @@
 //! | [`delivery`] | files that come one after the other |
 //! | [`inspection`] | what files hold and what is wrong with them |
 //! | [`placing`] | putting a lamp by pointing at the picture |
+//! | [`charting`] | lines along a photographed checker |
 //! | [`telling`] | what a step found out, and what moves cost |
 //! | [`preset`] | steps kept under a name, put on another element |
 //! | [`review`] | a sheet for somebody who has no Jugata |
@@ -27,11 +28,15 @@
 //! | [`on_body`] | a height or a normal map on a simple body |
 //! | [`files`], [`joins`] | media files by what is in them; how a change meets what was there |
 //! | [`drives`], [`still`] | what moves parameters over time; a shot at one frame |
+//! | [`tracks`] | planes that are followed, and what is held to them |
 //! | [`edits`] | edits by address, and how those of two people are put together |
 //! | [`error`] | what can go wrong, in sentences |
 
+mod address;
 mod backgrounds;
+pub mod charting;
 pub mod check;
+pub mod content;
 pub mod conventions;
 pub mod curve;
 mod defaults;

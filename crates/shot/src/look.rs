@@ -7,12 +7,12 @@ use crate::error::ShotError;
 use crate::intake::{self, MediaFile};
 use crate::rocking::{Rock, rock};
 use crate::still::Still;
-use crate::tracks::HeldTo;
+use crate::tracks::track::HeldTo;
 use jugata_core::colour::ColourSpace;
 use jugata_core::geometry::chain::Chain;
 use jugata_core::geometry::field::Field;
-use jugata_core::geometry::resample::moved;
 use jugata_core::passes::checks::FindingKind;
+use jugata_core::passes::moved::moved;
 use jugata_core::show::compare;
 use jugata_core::show::view;
 use jugata_core::show::view::{Graded, Screen, View};
@@ -239,7 +239,12 @@ impl Look {
             (None, Role::Depth) => Some(depths(engine, shot, request)?),
             (range, _) => range,
         };
-        let screen = Screen { view: View { range, ..self.view }, full_px: self.scale.step(), graded };
+        let screen = Screen {
+            view: View { range, ..self.view },
+            full_px: self.scale.step(),
+            frame: shot.display,
+            graded,
+        };
         let mut pixels = view::render(&made.raster, made.role, screen, &request.cancel)?;
         if let Some(mark) = self.mark {
             let target = Target::Finding { element: mark.element, pass: mark.pass, finding: mark.finding };
@@ -313,7 +318,7 @@ pub fn small_png(engine: &Engine, shot: &Shot, wanted: &Request) -> Result<Vec<u
 /// # Errors
 /// Cancellation.
 pub fn plain_png(raster: &Raster, role: Role, scale: Scale, cancel: &Cancel) -> Result<Vec<u8>, ShotError> {
-    let screen = Screen { view: View::default(), full_px: scale.step(), graded: None };
+    let screen = Screen { full_px: scale.step(), ..Screen::plain(View::default()) };
     let pixels = view::render(raster, role, screen, cancel)?;
     let window = raster.window();
     Ok(png_write::screen(window.width, window.height, &pixels)?)

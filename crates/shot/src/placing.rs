@@ -2,7 +2,8 @@
 
 use crate::check::range;
 use crate::document::Shot;
-use crate::engine::scene::{Reader, Scene};
+use crate::engine::reader::Reader;
+use crate::engine::scene::Scene;
 use crate::engine::{Engine, Hashes, Request, Target};
 use crate::error::ShotError;
 use crate::lamp::{Lamp, LampKind};

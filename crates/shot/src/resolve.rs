@@ -1,8 +1,8 @@
 //! Values of driven parameters at a frame, in whatever order they follow each other.
 
+use crate::address::{found, found_mut};
 use crate::document::Shot;
 use crate::drives::{Drive, DrivenBy, keyed};
-use crate::edits::{found, found_mut};
 use crate::error::ShotError;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;

@@ -1,7 +1,8 @@
 //! A picture of a shot seen from a little to the side.
 
 use crate::document::Shot;
-use crate::engine::scene::{Reader, Scene};
+use crate::engine::reader::Reader;
+use crate::engine::scene::Scene;
 use crate::engine::{Engine, Evaluated, Hashes, Request, Target};
 use crate::error::ShotError;
 use crate::still::Still;

@@ -1,8 +1,9 @@
 //! A shot at one frame: everything that moves has its value, and the whole is checked. The engine takes nothing else.
 
 use crate::check;
-use crate::document::Shot;
+use crate::document::{Shot, Step};
 use crate::error::ShotError;
+use crate::params::SlotMut;
 use crate::resolve::driven;
 use crate::tracks;
 use std::borrow::Cow;
@@ -32,8 +33,28 @@ impl<'a> Still<'a> {
         if tracks::any(&shot) {
             tracks::stand_at(shot.to_mut(), frame);
         }
+        if goes_by_the_frame(&shot) {
+            shot.to_mut().elements.iter_mut().flat_map(|e| &mut e.steps).for_each(|s| tell_frame(s, frame));
+        }
         Ok(Self { shot })
     }
+}
+
+/// What a number means that is the frame of the still.
+const FRAME: &str = "frame";
+
+/// Whether a step does something else at each frame without a key.
+fn goes_by_the_frame(shot: &Shot) -> bool {
+    let tells = |s: &Step| s.does.kind().fields().iter().any(|f| f.means == FRAME);
+    shot.elements.iter().flat_map(|e| &e.steps).any(tells)
+}
+
+fn tell_frame(step: &mut Step, frame: i32) {
+    step.does.kind_mut().each_mut(&mut |field, slot| {
+        if let (FRAME, SlotMut::Number(number)) = (field.means, slot) {
+            *number = frame as f32;
+        }
+    });
 }
 
 impl Deref for Still<'_> {

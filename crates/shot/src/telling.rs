@@ -1,12 +1,13 @@
 //! What a step found out, and what the moves of an element cost.
 
-use crate::document::{Element, Shot};
+use crate::document::{Element, Shot, Step};
 use crate::engine::geometry::Run;
 use crate::engine::scene::Scene;
 use crate::engine::{Engine, Hashes, Request, Target, evaluate};
 use crate::error::ShotError;
-use crate::steps::Sharpen;
+use crate::steps::{Miss, Sharpen};
 use crate::still::Still;
+use glam::DVec2;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::contrast_kept;
 use jugata_core::{Scale, Window};
@@ -18,6 +19,8 @@ use ts_rs::TS;
 pub struct Told {
     /// What it found out, a sentence each.
     pub found: Vec<String>,
+    /// Where what was solved does not fit what it was solved from.
+    pub misses: Vec<Miss>,
     /// How often its element's picture is sampled, and what that costs: a sentence; none without a move.
     #[ts(optional = nullable)]
     pub sampled: Option<String>,
@@ -46,7 +49,31 @@ pub fn tell(engine: &Engine, shot: &Shot, frame: i32, element: u32, step: u32) -
     }
     let whole = Request { frame, ..Request::frame(&shot, Target::Shot, Scale::FULL) };
     let covers = evaluate::covers(scene, &whole)?;
-    Ok(Told { found: scene.told_by(element, step)?, sampled: sampled(scene, element)?, covers: Some(covers) })
+    let mut found = scene.told_by(element, step)?;
+    found.extend(no_way_back(scene, element, step)?);
+    let misses = scene.missed_by(element, step)?;
+    Ok(Told { found, misses, sampled: sampled(scene, element)?, covers: Some(covers) })
+}
+
+/// Places of the frame that are looked at along a side.
+const LOOKS: u32 = 48;
+
+/// Where a move's own way back leads nowhere: a lens that was bent further than it can be undone, a hole in a map.
+fn no_way_back(scene: Scene<'_>, element: &Element, step: &Step) -> Result<Option<String>, ShotError> {
+    let place = element.steps.iter().position(|s| s.id == step.id).unwrap_or(0);
+    let chain = scene.moves_among(element, place..place + 1, element.extracts.len())?;
+    let frame = scene.frame_of(element)?;
+    let at = |i: u32| {
+        let share = DVec2::new(f64::from(i % LOOKS), f64::from(i / LOOKS)) + 0.5;
+        let size = DVec2::new(frame.width.into(), frame.height.into());
+        DVec2::new(frame.x.into(), frame.y.into()) + share / f64::from(LOOKS) * size
+    };
+    let none = (0..LOOKS * LOOKS).filter(|i| chain.source(at(*i)).is_none()).count();
+    let share = 100.0 * none as f64 / f64::from(LOOKS * LOOKS);
+    Ok((none > 0).then(|| {
+        let share = if share < 1.0 { "less than 1".to_owned() } else { format!("{share:.0}") };
+        format!("In {share} % of the frame there is no way back: nothing is seen there.")
+    }))
 }
 
 /// How often an element's picture is sampled on its way through all its steps.

@@ -2,7 +2,7 @@
 
 use crate::document::{Element, Pass, Sequence, Shot};
 use crate::error::ShotError;
-use crate::intake::{Opens, note};
+use crate::files::Opens;
 use jugata_core::{Role, Window};
 
 /// Joins elements of one size of which only one has a picture: the others hold its data. Where several have one, data
@@ -59,7 +59,7 @@ fn join(home: &mut Element, guest: Element) {
         }
     }
     guest.passes.iter().filter(|p| p.source.sequence.is_none()).for_each(|p| add(home, p, None));
-    guest.notes.into_iter().for_each(|n| note(home, n));
+    guest.notes.into_iter().for_each(|n| home.note(n));
     home.camera = home.camera.or(guest.camera);
     home.passes.sort_by_key(|p| p.role);
 }
@@ -101,7 +101,7 @@ pub(crate) fn tell_lengths(element: &mut Element) {
     let Some((_, first)) = all.first().cloned() else { return };
     if all.iter().any(|(_, e)| *e != first) {
         let each: Vec<String> = all.iter().take(6).map(|(name, (a, b))| format!("{name} {a}–{b}")).collect();
-        note(element, format!("Its sequences have different frames: {}.", each.join("; ")));
+        element.note(format!("Its sequences have different frames: {}.", each.join("; ")));
     }
 }
 

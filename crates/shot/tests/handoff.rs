@@ -222,6 +222,9 @@ fn other_libraries_read_what_was_meant() {
             let about = &seen[name]["about"];
             assert_eq!(about["display"], serde_json::json!([[-2, 1], [6, 5]]), "{name}");
             assert_eq!((&about["counter"], &about["rate"]), (&7.into(), &23.976.into()), "{name}");
+            // ITU-R BT.709-6, with the white of D65.
+            let rec709 = serde_json::json!([0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]);
+            assert_eq!(about["chromaticities"], rec709, "{name}");
         }
     }
 }

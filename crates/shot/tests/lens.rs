@@ -2,12 +2,16 @@
 //! handed off and brought in again.
 #![allow(clippy::unwrap_used)]
 
+use jugata_core::passes::convention::{MapHolds, UvOrigin};
 use jugata_core::show::compare;
-use jugata_core::{Raster, Role, Scale, Window};
+use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_exchange::Limits;
+use jugata_exchange::exr_write::{Depth, NamedLayer, write};
+use jugata_shot::ExtractKind;
+use jugata_shot::charting::lines_of_checker;
 use jugata_shot::document::{Extract, MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Event, Request, Target, Trace};
-use jugata_shot::extracts::MovesMap;
+use jugata_shot::extracts::{MapDifference, MovesMap};
 use jugata_shot::handoff::{Format, encode};
 use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::steps::{CoordinateMap, Exposure, LensBend, LensUnit, LensWay, MapFrom, Place, StepKind};
@@ -213,4 +217,90 @@ fn three_moves_are_sampled_once_and_that_is_told() {
     assert!(told.starts_with("3 moves in one: the picture is sampled once, by Catmull-Rom."), "{told}");
     let pass = |role| shot.elements[0].passes.iter().find(|p| p.role == role).unwrap().id;
     assert!(pass(Role::Depth) > 0);
+}
+
+/// An element that holds a map of its moves, beside what is told of them.
+fn mapped(shot: &mut Shot, map: MovesMap, steps: Vec<StepKind>) -> Request {
+    shot.elements[0].steps = steps.into_iter().zip(1..).map(|(does, id)| Step::new(id, does)).collect();
+    let of =
+        |id, does: ExtractKind| Extract { id, name: format!("map {id}"), serves: true, does, reads: vec![] };
+    shot.elements[0].extracts = vec![of(1001, map.into()), of(1002, MapDifference::default().into())];
+    Request::frame(shot, Target::Pass { element: 1, pass: 1001 }, Scale::FULL)
+}
+
+#[test]
+fn offsets_that_are_handed_off_say_the_same_as_places() {
+    let rendered = render(&Settings::sized(96, 54, 1));
+    let render_file = || export::exr(&rendered).unwrap();
+    let lens = bend(LENSES[0], &rendered, LensWay::Distort);
+    let holds = [MapHolds::Places, MapHolds::OffsetPx, MapHolds::OffsetWidth, MapHolds::OffsetSize];
+    let through = holds.map(|holds| {
+        let (engine, mut shot) = opened(vec![("render.exr", render_file())]);
+        let request = mapped(&mut shot, MovesMap { holds, ..MovesMap::default() }, vec![lens.clone().into()]);
+        let map = encode(&engine, &shot, &request, &Format::ExrFloat.into()).unwrap();
+        let (engine, shot) = opened(vec![("render.exr", render_file()), ("map.exr", map.clone())]);
+        let file = Some(MediaFile { name: "map.exr".into(), media: MediaId::of(&map) });
+        let origin = if holds == MapHolds::Places { UvOrigin::Bottom } else { UvOrigin::Top };
+        let by_map = CoordinateMap { from: MapFrom::File, file, holds, origin, ..CoordinateMap::default() };
+        picture(&engine, &shot, vec![by_map.into()])
+    });
+    for other in &through[1..] {
+        let apart =
+            through[0].data().iter().zip(other.data()).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+        assert!(apart < 2e-3, "{apart}");
+    }
+}
+
+#[test]
+fn how_far_a_map_moves_and_where_it_leads_nowhere_is_told() {
+    let rendered = render(&Settings::sized(96, 54, 1));
+    let (engine, mut shot) = opened(vec![("render.exr", export::exr(&rendered).unwrap())]);
+    let place = Place { moved: [6.0, -2.0], ..Place::default() };
+    let request = mapped(&mut shot, MovesMap { overscan: false, ..MovesMap::default() }, vec![place.into()]);
+    let apart = Request { target: Target::Pass { element: 1, pass: 1002 }, ..request };
+    let made = engine.evaluate(&shot, &apart).unwrap().raster;
+    for (c, want) in [(0, -6.0), (1, 2.0)] {
+        assert!(made.plane(c).iter().all(|v| (v - want).abs() < 1e-4), "{c}");
+    }
+    // A lens that is bent further than it can be undone.
+    let (focal, unit) = (rendered.camera.focal, LensUnit::Focal);
+    let folded = LensBend { does: LensWay::Distort, unit, focal, k1: -1.5, k2: 0.0, ..LensBend::default() };
+    shot.elements[0].steps = vec![Step::new(1, folded.into())];
+    let told = tell(&engine, &shot, 0, 1, 1).unwrap().found;
+    assert!(told.iter().any(|t| t.contains("there is no way back")), "{told:?}");
+    shot.elements[0].steps = vec![Step::new(1, Place::default().into())];
+    assert_eq!(tell(&engine, &shot, 0, 1, 1).unwrap().found, Vec::<String>::new());
+}
+
+#[test]
+fn a_map_that_is_stored_too_coarsely_is_told_with_what_it_costs() {
+    let window = Window::of_size(1920, 16);
+    let map =
+        Raster::from_fn(window, 2, |c, x, y| [(x as f32 + 0.4) / 1920.0, 1.0 - (y as f32 + 0.5) / 16.0][c]);
+    let told = |depth: Depth| {
+        let layer = |name, channels, raster| NamedLayer { name, channels, raster, depth };
+        let picture = Raster::filled(window, 4, 0.5);
+        let layers = [layer("", &["R", "G", "B", "A"][..], &picture), layer("st", &["R", "G"][..], &map)];
+        let file = write(&layers, window, None).unwrap();
+        let (engine, mut shot) = opened(vec![("plate.exr", file)]);
+        let pass = shot.elements[0].passes.iter_mut().find(|p| p.name.contains("st")).unwrap();
+        pass.role = Role::StMap;
+        shot.elements[0].steps = vec![Step::new(1, CoordinateMap::default().into())];
+        tell(&engine, &shot, 0, 1, 1).unwrap().found
+    };
+    assert_eq!(told(Depth::Float), Vec::<String>::new());
+    let said = told(Depth::Half);
+    assert!(
+        said[0].starts_with("It is stored in 16-bit floating point: its places are up to 0.47 px off."),
+        "{said:?}"
+    );
+}
+
+#[test]
+fn a_picture_without_a_checker_gets_a_sentence() {
+    let rendered = render(&Settings::sized(96, 54, 1));
+    let (engine, mut shot) = opened(vec![("render.exr", export::exr(&rendered).unwrap())]);
+    shot.elements[0].steps = vec![Step::new(1, LensBend::default().into())];
+    let said = lines_of_checker(&engine, &shot, 0, (1, 1), &Cancel::new()).unwrap_err().to_string();
+    assert!(said.contains("no checker is seen in this picture"), "{said}");
 }

@@ -9,7 +9,7 @@ use jugata_shot::engine::{Engine, Event, Request, Target, Trace};
 use jugata_shot::handoff::{Format, encode};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{Gradient, MadeKind};
-use jugata_shot::steps::{Exposure, Place, PlacedBy, Relight, StepKind};
+use jugata_shot::steps::{Exposure, FlowLoop, Place, PlacedBy, Relight, StepKind};
 
 #[path = "support/kinds.rs"]
 mod kinds;
@@ -203,4 +203,25 @@ fn made_elements_lie_under_and_over_and_join_by_coverage() {
     shot.elements[0].steps = vec![Step::new(1, Exposure { stops: 1.0 }.into())];
     let (brighter, _) = evaluated(engine, &shot, Target::After { element: 7, step: 1 }, None);
     assert_eq!(brighter.sample(0, 3, 3), Some(1.0));
+}
+
+#[test]
+fn a_still_flows_in_a_loop_by_the_frame_and_comes_back() {
+    let (engine, shot) = &BENCHES[0];
+    let flows = with(shot, vec![FlowLoop { period: 12.0, speed: 2.0, ..FlowLoop::default() }.into()]);
+    let at = |frame: i32| {
+        let request = Request { frame, ..Request::frame(&flows, AFTER(1), Scale::FULL) };
+        engine.evaluate(&flows, &request).unwrap().raster.as_ref().clone()
+    };
+    assert_eq!(at(3), at(15));
+    assert_eq!(at(3), at(-9));
+    assert_ne!(at(3), at(4));
+    // What is kept does not know the frame; what is asked for does.
+    let content = |frame: i32| {
+        let request = Request { frame, ..Request::frame(&flows, AFTER(1), Scale::FULL) };
+        engine.content(&flows, &request).unwrap()
+    };
+    assert_ne!(content(3), content(4));
+    let StepKind::FlowLoop(kept) = &flows.elements[0].steps[0].does else { panic!() };
+    assert_eq!(kept.frame, 0.0);
 }

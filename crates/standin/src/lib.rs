@@ -13,10 +13,12 @@
 //! | [`shape`], [`bvh`] | what a ray hits |
 //! | [`material`], [`lettering`] | what a surface looks like |
 //! | [`scene`], [`orrery`], [`random`] | a scene; the Veldmere orrery; a different room for each seed |
+//! | [`added`] | light that a render adds |
 //! | [`shade`], [`render`] | light, sampling, passes |
 //! | [`bent`] | a lens that bends straight lines |
 //! | [`damage`], [`export`] | passes as other renderers write them, rightly or wrongly; files |
 
+pub mod added;
 pub mod bent;
 pub mod bvh;
 pub mod damage;
@@ -31,6 +33,7 @@ pub mod scene;
 pub mod shade;
 pub mod shape;
 
+pub use added::{AddedLamp, Around, LampPlace};
 pub use bent::{Distortion, MapFor};
 pub use damage::Damage;
-pub use render::{AddedLamp, Around, LampPlace, Passes, Settings, Shutter, ThinLens, render, render_telling};
+pub use render::{Passes, Settings, Shutter, ThinLens, render, render_telling};

@@ -1,8 +1,8 @@
 //! A scene: what there is to see, from where, and in what light.
 
+use crate::added::Around;
 use crate::bvh::Tree;
 use crate::material::{Material, Paint};
-use crate::render::Around;
 use crate::shape::{Placed, Shape};
 use glam::{Affine3A, Mat4, Quat, Vec2, Vec3};
 

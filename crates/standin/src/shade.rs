@@ -1,7 +1,7 @@
 //! Light at a point of the scene.
 
+use crate::added::{AddedLamp, LampPlace};
 use crate::material::Material;
-use crate::render::{AddedLamp, LampPlace};
 use crate::scene::Scene;
 use crate::shape::{Hit, Placed, Ray};
 use glam::{Mat3, Vec2, Vec3};

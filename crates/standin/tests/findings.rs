@@ -71,7 +71,7 @@ fn findings(p: &Passes, without: &[Role], readings: &[(Role, Reading)]) -> (Case
 }
 
 fn told(case: &Case, found: &[Finding]) -> Vec<(Role, FindingKind)> {
-    let role = |id: u32| case.passes.iter().find(|p| p.id == id).unwrap().role;
+    let role = |id: u32| case.passes.each.iter().find(|p| p.id == id).unwrap().role;
     found.iter().map(|f| (role(f.pass), f.kind)).collect()
 }
 

@@ -6,7 +6,8 @@
 
 use crate::error::StoreError;
 use crate::schema::{job_frames, jobs, rendered};
-use crate::shots::{Store, written};
+use crate::shots::Store;
+use crate::written::written;
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Double, Integer, Nullable, Text, Uuid as SqlUuid};

@@ -29,11 +29,12 @@ mod schema;
 mod sequences;
 pub mod shots;
 pub mod work;
+mod written;
 
 pub use deliveries::{Arrival, DeliveredFile};
 pub use error::StoreError;
 pub use jobs::{JobFrame, JobRow, JobState, Rendered, Taken};
-pub use media::MediaStore;
+pub use media::{MediaPlace, MediaStore};
 pub use order::Usage;
 pub use presets::PresetRow;
 pub use shots::{Loaded, RevisionRow, ShotRow, Store};

@@ -7,21 +7,100 @@ use diesel::prelude::*;
 use jugata_shot::ShotError;
 use jugata_shot::document::{MediaId, Source};
 use jugata_shot::media::{Library, media_path};
+use object_store::aws::AmazonS3Builder;
 use object_store::local::LocalFileSystem;
 use object_store::path::Path as ObjectPath;
+use object_store::prefix::PrefixStore;
 use object_store::{ObjectStore, ObjectStoreExt, PutPayload};
 use std::path::{Path, PathBuf};
+use std::str::FromStr;
 use std::sync::Arc;
 use tokio::runtime::Handle;
+
+/// Where media files are kept: chosen by one setting.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum MediaPlace {
+    /// A folder.
+    Folder(PathBuf),
+    /// A bucket of a store that speaks S3, and the folder in it. Address, region and keys are taken from the environment, under
+    /// the names that such stores are usually told by: `AWS_ENDPOINT_URL`, `AWS_REGION`, `AWS_ACCESS_KEY_ID`,
+    /// `AWS_SECRET_ACCESS_KEY`, `AWS_ALLOW_HTTP`.
+    Bucket {
+        /// Its name.
+        bucket: String,
+        /// The folder in it; empty for none.
+        folder: String,
+    },
+}
+
+impl FromStr for MediaPlace {
+    type Err = String;
+
+    /// A folder, or `s3://bucket/folder`.
+    fn from_str(text: &str) -> Result<Self, String> {
+        let Some(place) = text.strip_prefix("s3://") else {
+            return match text.split_once("://") {
+                Some((kind, _)) => {
+                    Err(format!("media are not kept in {kind}://; name a folder, or s3://bucket/folder"))
+                }
+                None => Ok(Self::Folder(text.into())),
+            };
+        };
+        let (bucket, folder) = place.split_once('/').unwrap_or((place, ""));
+        if bucket.is_empty() {
+            return Err("s3:// is followed by the name of a bucket".into());
+        }
+        Ok(Self::Bucket { bucket: bucket.into(), folder: folder.trim_matches('/').into() })
+    }
+}
+
+impl From<PathBuf> for MediaPlace {
+    fn from(folder: PathBuf) -> Self {
+        Self::Folder(folder)
+    }
+}
 
 /// Files in an object store, addressed by BLAKE3 hash and never altered.
 #[derive(Clone, Debug)]
 pub struct MediaStore {
     objects: Arc<dyn ObjectStore>,
     waiting: PathBuf,
+    /// Where it is a folder.
+    folder: Option<PathBuf>,
 }
 
 impl MediaStore {
+    /// The store of a place.
+    ///
+    /// # Errors
+    /// A folder that cannot be made; a bucket whose address or keys are not said.
+    pub fn open(place: &MediaPlace) -> Result<Self, StoreError> {
+        let (bucket, folder) = match place {
+            MediaPlace::Folder(folder) => return Self::local(folder),
+            MediaPlace::Bucket { bucket, folder } => (bucket, folder),
+        };
+        Self::bucket(AmazonS3Builder::from_env().with_bucket_name(bucket), folder)
+    }
+
+    /// The store in a folder of a bucket. An object is there whole or not at all, as S3 has it.
+    ///
+    /// # Errors
+    /// An address or keys that are not said.
+    pub fn bucket(told: AmazonS3Builder, folder: &str) -> Result<Self, StoreError> {
+        settle_tls();
+        Self::over(Arc::new(PrefixStore::new(told.build()?, folder)))
+    }
+
+    /// The store over any object store.
+    ///
+    /// # Errors
+    /// A folder for what arrives that cannot be made.
+    pub fn over(objects: Arc<dyn ObjectStore>) -> Result<Self, StoreError> {
+        let waiting = std::env::temp_dir().join(format!("jugata-{WAITING}-{}", std::process::id()));
+        std::fs::create_dir_all(&waiting)?;
+        Ok(Self { objects, waiting, folder: None })
+    }
+
     /// A store in a local folder, which is made if it is not there. The object store writes to a temporary
     /// name, flushes it to the disk and renames it, so a file that was acknowledged is there, whole, after a power cut
     /// too.
@@ -32,7 +111,7 @@ impl MediaStore {
         let waiting = folder.join(WAITING);
         std::fs::create_dir_all(&waiting)?;
         let objects = LocalFileSystem::new_with_prefix(folder)?.with_fsync(true);
-        Ok(Self { objects: Arc::new(objects), waiting })
+        Ok(Self { objects: Arc::new(objects), waiting, folder: Some(folder.to_owned()) })
     }
 
     /// Takes away what a kill has left half written. For whoever alone writes to the store, before it begins.
@@ -42,7 +121,7 @@ impl MediaStore {
     pub fn take_over(&self) -> Result<(), StoreError> {
         let _ = std::fs::remove_dir_all(&self.waiting);
         std::fs::create_dir_all(&self.waiting)?;
-        if let Some(folder) = self.waiting.parent() {
+        if let Some(folder) = &self.folder {
             remove_leftovers(folder, 0);
         }
         Ok(())
@@ -117,6 +196,12 @@ impl MediaStore {
             Err(e) => Err(e.into()),
         }
     }
+}
+
+/// Says once for the process by which provider HTTPS is spoken: no client can be made before that.
+pub fn settle_tls() {
+    // An error says that it was said before.
+    let _ = rustls::crypto::ring::default_provider().install_default();
 }
 
 /// Folder inside the store for files that arrive.

@@ -3,6 +3,7 @@
 use crate::error::StoreError;
 use crate::schema::presets;
 use crate::shots::Store;
+use crate::written::written;
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 use jugata_shot::preset::Preset;
@@ -49,7 +50,7 @@ impl Store {
             .values((
                 presets::id.eq(id),
                 presets::name.eq(&preset.name),
-                presets::preset.eq(crate::shots::written(preset)?),
+                presets::preset.eq(written(preset)?),
                 presets::picture.eq(picture),
             ))
             .execute(&mut self.connection()?)?;
@@ -71,7 +72,7 @@ impl Store {
     /// # Errors
     /// None of that number; the database.
     pub fn change_preset(&self, id: Uuid, preset: &Preset) -> Result<(), StoreError> {
-        let as_it_is = (presets::name.eq(&preset.name), presets::preset.eq(crate::shots::written(preset)?));
+        let as_it_is = (presets::name.eq(&preset.name), presets::preset.eq(written(preset)?));
         match diesel::update(presets::table.find(id)).set(as_it_is).execute(&mut self.connection()?)? {
             0 => Err(StoreError::Missing { what: "preset" }),
             _ => Ok(()),

@@ -3,7 +3,7 @@
 
 use crate::error::StoreError;
 use crate::schema::frame_lists;
-use crate::shots::written;
+use crate::written::written;
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
 use jugata_shot::document::{Frames, SequenceFrame};

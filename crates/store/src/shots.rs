@@ -11,9 +11,8 @@ use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnectio
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 use jugata_shot::document::{Element, Limit, LimitBy, MattePart};
 use jugata_shot::edits::EditAt;
-use jugata_shot::{Shot, ShotError, check, delivery, edits};
+use jugata_shot::{Shot, check, delivery, edits};
 use moka::sync::Cache;
-use serde::Serialize;
 use serde_json::Value;
 use std::sync::Arc;
 use std::time::Duration;
@@ -350,26 +349,6 @@ fn points(part: &MattePart) -> usize {
     match &part.by {
         LimitBy::Brush { strokes } => strokes.iter().map(|s| s.points.len()).sum(),
         _ => 32,
-    }
-}
-
-/// A document as it is kept.
-pub(crate) fn written(document: &impl Serialize) -> Result<Value, StoreError> {
-    let document = serde_json::to_value(document)?;
-    if has_zero(&document) {
-        // PostgreSQL keeps no text with it.
-        let what = "a name in it holds a character with the code 0, which cannot be kept".into();
-        return Err(ShotError::Parameter { place: "The document".into(), what }.into());
-    }
-    Ok(document)
-}
-
-fn has_zero(value: &Value) -> bool {
-    match value {
-        Value::String(text) => text.contains('\0'),
-        Value::Array(all) => all.iter().any(has_zero),
-        Value::Object(all) => all.iter().any(|(name, value)| name.contains('\0') || has_zero(value)),
-        _ => false,
     }
 }
 

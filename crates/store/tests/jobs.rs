@@ -10,8 +10,11 @@ use jugata_shot::handoff::{Format, Wish, encode};
 use jugata_shot::made::{MadeKind, Solid};
 use jugata_shot::{Engine, Shot, Target};
 use jugata_store::media::StoreLibrary;
-use jugata_store::{JobState, MediaStore, Outcome, Store, Worker};
-use jugata_testkit::Postgres;
+use jugata_store::{JobState, MediaPlace, MediaStore, Outcome, Store, StoreError, Worker};
+use jugata_testkit::{Bucket, Postgres};
+use object_store::aws::AmazonS3Builder;
+use object_store::memory::InMemory;
+use object_store::throttle::{ThrottleConfig, ThrottledStore};
 use std::collections::BTreeMap;
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
@@ -44,18 +47,23 @@ struct Place {
     media: MediaStore,
     runtime: Runtime,
     shot: Uuid,
-    _folder: tempfile::TempDir,
+    _folder: Option<tempfile::TempDir>,
     postgres: Postgres,
 }
 
 impl Place {
     fn new() -> Self {
-        let postgres = Postgres::start();
-        let store = Store::connect(&postgres.url()).unwrap();
         let folder = tempfile::tempdir().unwrap();
         let media = MediaStore::local(folder.path()).unwrap();
+        Self { _folder: Some(folder), ..Self::over(Runtime::new().unwrap(), media) }
+    }
+
+    /// Media somewhere else than in a folder.
+    fn over(runtime: Runtime, media: MediaStore) -> Self {
+        let postgres = Postgres::start();
+        let store = Store::connect(&postgres.url()).unwrap();
         let shot = store.create(&shot(), "Bring in").unwrap();
-        Self { store, media, runtime: Runtime::new().unwrap(), shot, _folder: folder, postgres }
+        Self { store, media, runtime, shot, _folder: None, postgres }
     }
 
     fn job(&self, first: i32, last: i32) -> Uuid {
@@ -254,6 +262,78 @@ fn what_cannot_be_made_fails_and_what_fails_in_passing_is_tried_again() {
     end.cancel();
     assert_eq!(worker.make(&taken, &end), Outcome::Left);
     assert_eq!(p.store.take_frame("next", LEASE).unwrap().unwrap().job, job);
+}
+
+/// Two workers on a range of frames, and what each frame became.
+fn made_by_two(p: &Place, first: i32, last: i32) -> BTreeMap<i32, Vec<u8>> {
+    let job = p.job(first, last);
+    std::thread::scope(|s| {
+        for _ in 0..2 {
+            s.spawn(|| {
+                let mut worker = p.worker();
+                worker.lease = Duration::from_secs(1);
+                worker.run(&Cancel::new(), false, |_, _| {}).unwrap();
+            });
+        }
+    });
+    let row = p.store.job(job).unwrap();
+    assert_eq!((row.state, row.done, row.failed), (JobState::Done, i64::from(last - first + 1), 0));
+    let of = |frame| p.runtime.block_on(p.media.get(&p.store.job_frame(job, frame).unwrap().media)).unwrap();
+    (first..=last).map(|frame| (frame, of(frame))).collect()
+}
+
+#[test]
+fn workers_on_a_bucket_and_on_a_slow_store_give_what_a_folder_gives() {
+    let wanted = made_by_two(&Place::new(), 1, 6);
+
+    let bucket = Bucket::start();
+    let by = |secret: &str| {
+        AmazonS3Builder::new()
+            .with_endpoint(&bucket.address)
+            .with_allow_http(true)
+            .with_region("us-east-1")
+            .with_bucket_name(Bucket::NAME)
+            .with_access_key_id(Bucket::KEYS[0])
+            .with_secret_access_key(secret)
+    };
+    let media = |folder: &str| MediaStore::bucket(by(Bucket::KEYS[1]), folder).unwrap();
+    let p = Place::over(Runtime::new().unwrap(), media("observatory/media"));
+    assert_eq!(made_by_two(&p, 1, 6), wanted);
+    // The same bytes are kept once, wherever they are asked for; another folder of the bucket knows nothing of them.
+    p.runtime.block_on(async {
+        let id = p.media.put(b"plate".to_vec()).await.unwrap();
+        assert_eq!(p.media.put(b"plate".to_vec()).await.unwrap(), id);
+        assert!(p.media.has(&id, 5).await.unwrap());
+        assert_eq!(media("observatory/media").get(&id).await.unwrap(), b"plate");
+        let other = media("elsewhere");
+        assert!(!other.has(&id, 5).await.unwrap());
+        assert!(matches!(other.get(&id).await, Err(StoreError::Missing { .. })));
+        p.media.remove(&id).await.unwrap();
+        p.media.remove(&id).await.unwrap();
+        assert!(!p.media.has(&id, 5).await.unwrap());
+        let stranger = MediaStore::bucket(by("guessed"), "observatory/media").unwrap();
+        assert!(stranger.put(b"plate".to_vec()).await.is_err());
+    });
+
+    // A frame takes longer to be written than others wait for one that says nothing: whoever writes it says that he is at work.
+    let wait = Duration::from_millis(1500);
+    let slow =
+        ThrottleConfig { wait_put_per_call: wait, wait_get_per_call: wait / 30, ..ThrottleConfig::default() };
+    let media = MediaStore::over(Arc::new(ThrottledStore::new(InMemory::new(), slow))).unwrap();
+    let p = Place::over(Runtime::new().unwrap(), media);
+    assert_eq!(made_by_two(&p, 1, 6), wanted);
+}
+
+#[test]
+fn media_are_kept_where_one_setting_says() {
+    let place = |text: &str| text.parse::<MediaPlace>();
+    assert_eq!(place("data/media"), Ok(MediaPlace::Folder("data/media".into())));
+    let bucket =
+        |bucket: &str, folder: &str| MediaPlace::Bucket { bucket: bucket.into(), folder: folder.into() };
+    assert_eq!(place("s3://plates/a/b/"), Ok(bucket("plates", "a/b")));
+    assert_eq!(place("s3://plates"), Ok(bucket("plates", "")));
+    assert_eq!(place("s3:///a").unwrap_err(), "s3:// is followed by the name of a bucket");
+    assert!(place("ftp://there/a").unwrap_err().starts_with("media are not kept in ftp://"));
 }
 
 /// Workers that sleep instead of rendering. With `JUGATA_SCALE` 10,000 frames and 50 of them; the figure is in FIDELITY.

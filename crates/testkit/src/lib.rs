@@ -1,11 +1,13 @@
-//! Development only: seeded rasters, one comparator, test beds, a throw-away PostgreSQL on loopback.
+//! Development only: seeded rasters, one comparator, test beds, a throw-away PostgreSQL and a throw-away bucket on loopback.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
 pub mod beds;
+mod bucket;
 pub mod foreign;
 pub mod plane;
 mod postgres;
 
+pub use bucket::Bucket;
 pub use postgres::Postgres;
 
 use jugata_core::{Raster, Window};

@@ -1,4 +1,4 @@
-import type { AskFollow, Following, Histogram, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { AskFollow, Following, Histogram, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, LensLine, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** This tab, so that only its own older requests are cancelled. */
 export const TAB = Math.random().toString(36).slice(2)
@@ -112,6 +112,7 @@ export const api = {
   stopFollowing: (id: string, which: AskFollow) => answer(at(id, '/follow/stop'), posted(which)),
   course: (ask: AskCourse) => json<number[][]>('/api/course', posted(ask)),
   told: (ask: AskTold) => json<Told>('/api/told', posted(ask)),
+  checker: (ask: AskTold) => json<LensLine[]>('/api/checker', posted(ask)),
   place: (ask: PlaceLamp) => json<Placed>('/api/place', posted(ask)),
   saved: (id: string, revision: number, look: Look, signal: AbortSignal) => answer(picturePath(id, revision, look), { signal }),
   names: (id: string, revision: number, ask: AskNames, signal: AbortSignal) => json<(string | null)[]>(at(id, `/revisions/${revision}/names`), posted(ask, signal)),

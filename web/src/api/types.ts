@@ -1434,7 +1434,7 @@ schema: ObjectSchema, };
 /**
  * A kind of extraction with its parameters.
  */
-export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "bevel" } & Bevel | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "project_uv" } & ProjectUv | { "kind": "texture_height" } & TextureHeight | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_map" } & MovesMap;
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "bevel" } & Bevel | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "project_uv" } & ProjectUv | { "kind": "texture_height" } & TextureHeight | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_map" } & MovesMap | { "kind": "map_difference" } & MapDifference;
 
 /**
  * Parameters of Facing.
@@ -1655,6 +1655,32 @@ finishes: Array<Finish>,
  * How many objects were looked at, how many of them are taken for metal, and how many for glossy.
  */
 counted: [number, number, number], };
+
+/**
+ * Parameters of Flow in a loop.
+ */
+export type FlowLoop = { 
+/**
+ * Frames after which it begins again.
+ */
+period: number, 
+/**
+ * How fast it flows, against what the motion pass says; below 0 the other way.
+ */
+speed: number, 
+/**
+ * Frames by which it is ahead.
+ */
+ahead: number, 
+/**
+ * The frame that is seen; a still has its own.
+ */
+frame: number, };
+
+/**
+ * What a plane is followed by.
+ */
+export type FollowedBy = "picture" | "motion" | "positions";
 
 /**
  * What is told while a track is followed, a line each.
@@ -2774,6 +2800,19 @@ schema: ObjectSchema, };
 export type MadeKind = { "kind": "lettering" } & Lettering | { "kind": "drawing" } & Drawing | { "kind": "solid" } & Solid | { "kind": "gradient" } & Gradient | { "kind": "pattern" } & Pattern | { "kind": "picture" } & Picture;
 
 /**
+ * Parameters of Difference of maps.
+ */
+export type MapDifference = { 
+/**
+ * The map that is asked about; the one that serves if none is chosen.
+ */
+map?: number | null, 
+/**
+ * The map that it is held against; none is the map that moves nothing.
+ */
+against?: number | null, };
+
+/**
  * Where the map is from.
  */
 export type MapFrom = "pass" | "file";
@@ -2950,6 +2989,19 @@ bytes: number,
 most: number, };
 
 /**
+ * A place, and how far what was solved is off there; full-resolution px.
+ */
+export type Miss = { 
+/**
+ * The place.
+ */
+at: [number, number], 
+/**
+ * How far off, right and down.
+ */
+by: [number, number], };
+
+/**
  * Files that join an element.
  */
 export type MoreFiles = { 
@@ -3047,6 +3099,10 @@ last?: number | null,
  * As the steps, or undoing them.
  */
 goes: MapGoes, 
+/**
+ * What it holds: places, or offsets from each pixel to its place, right and down.
+ */
+holds: MapHolds, 
 /**
  * Whether the map reaches as far beyond the frame as the picture does after the steps.
  */
@@ -4560,7 +4616,7 @@ deleted: boolean, };
 /**
  * Special displays; a role that has none of the kind shows itself as usual.
  */
-export type Showing = "usual" | "bands" | "false_colour" | "lit" | "checker" | "wheel" | "arrows" | "grid";
+export type Showing = "usual" | "bands" | "false_colour" | "lit" | "checker" | "wheel" | "arrows" | "grid" | "stretch";
 
 /**
  * What the step gives.
@@ -4732,7 +4788,7 @@ joins: Joins, };
 /**
  * A step's kind with its parameters.
  */
-export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "cast_shadow" } & CastShadow | { "kind": "retexture" } & Retexture | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "light_wrap" } & LightWrap | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "choke" } & Choke | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "motion_blur" } & MotionBlur | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "graded_blur" } & GradedBlur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
+export type StepKind = { "kind": "relight" } & Relight | { "kind": "shaping" } & Shaping | { "kind": "surround" } & Surround | { "kind": "match_light" } & MatchLight | { "kind": "cast_shadow" } & CastShadow | { "kind": "retexture" } & Retexture | { "kind": "emboss" } & Emboss | { "kind": "gloss" } & Gloss | { "kind": "edge_light" } & EdgeLight | { "kind": "light_wrap" } & LightWrap | { "kind": "outline" } & Outline | { "kind": "soft_shadow" } & SoftShadow | { "kind": "choke" } & Choke | { "kind": "place" } & Place | { "kind": "lens" } & LensBend | { "kind": "coordinate_map" } & CoordinateMap | { "kind": "warp" } & Warp | { "kind": "grid" } & Grid | { "kind": "refocus" } & Refocus | { "kind": "motion_blur" } & MotionBlur | { "kind": "flow_loop" } & FlowLoop | { "kind": "haze" } & Haze | { "kind": "distance" } & Distance | { "kind": "reveal" } & Reveal | { "kind": "pass_over" } & PassOver | { "kind": "exposure" } & Exposure | { "kind": "colour" } & Colour | { "kind": "curves" } & Curves | { "kind": "recolour" } & Recolour | { "kind": "blur" } & Blur | { "kind": "graded_blur" } & GradedBlur | { "kind": "vignette" } & Vignette | { "kind": "grain" } & Grain | { "kind": "glow" } & Glow | { "kind": "rays" } & Rays | { "kind": "sharpen" } & Sharpen;
 
 /**
  * Parameters of Light from all around.
@@ -4953,6 +5009,10 @@ export type Told = {
  */
 found: Array<string>, 
 /**
+ * Where what was solved does not fit what it was solved from.
+ */
+misses: Array<Miss>, 
+/**
  * How often its element's picture is sampled, and what that costs: a sentence; none without a move.
  */
 sampled?: string | null, 
@@ -4990,6 +5050,10 @@ corners: [[number, number], [number, number], [number, number], [number, number]
  * A named matte of the element: what it shows on that frame does not belong to the plane.
  */
 left_out?: number, 
+/**
+ * What it is followed by.
+ */
+by?: FollowedBy, 
 /**
  * Where it was found on each frame.
  */

@@ -1,7 +1,7 @@
 //! Places without depth inside a surface.
 
 use super::{inside, is_depth};
-use crate::passes::repair::neighbours;
+use crate::raster::neighbours::neighbours;
 use crate::{Cancel, KernelError, Raster};
 
 /// Fills holes: groups of pixels without depth that touch neither the raster's border nor (where coverage is known)

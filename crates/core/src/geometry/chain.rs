@@ -4,7 +4,6 @@
 //! `(x + ½, y + ½)`. All in `f64`.
 
 use super::coordinate_map::CoordinateMap;
-use super::field::Field;
 use super::kernel::Kernel;
 use super::lattice::Lattice;
 use super::lens::Lens;
@@ -283,12 +282,7 @@ impl Chain {
         self.boxed(outline.as_deref(), within)
     }
 
-    /// The part of a picture that `window` of the moved picture is made of, as far as it lies in `within`.
-    pub fn part(&self, window: Window, within: Window) -> Window {
-        Field::of(self, window).part(within)
-    }
-
-    /// The same of a projective map.
+    /// The part of a picture that `window` of the picture moved by a projective map is made of, as far as it lies in `within`.
     pub(super) fn projective_part(&self, window: Window, within: Window) -> Window {
         // A footprint is at most √2 as long as what a px away comes from, and never less than the kernel.
         let radius = self.kernel.radius();
@@ -375,6 +369,7 @@ fn followed(map: DMat3, corners: &[DVec2]) -> Option<Vec<DVec2>> {
 
 #[cfg(test)]
 mod tests {
+    use super::super::field::Field;
     use super::*;
 
     fn scaled(k: f64) -> Move {
@@ -422,12 +417,13 @@ mod tests {
         let (frame, within) = (Window::of_size(100, 50), Window::new(-1000, -1000, 3000, 3000));
         let chain = Chain::of([scaled(2.0)]).read_by(Kernel::Bilinear);
         assert_eq!(chain.extent(frame, within), Window::new(-2, -2, 204, 104));
-        assert!(chain.part(Window::new(20, 20, 10, 10), within).covers(&Window::new(9, 9, 7, 7)));
-        assert_eq!(Chain::default().part(frame, within), frame);
+        let part = |chain: &Chain, window| Field::of(chain, window).part(within);
+        assert!(part(&chain, Window::new(20, 20, 10, 10)).covers(&Window::new(9, 9, 7, 7)));
+        assert_eq!(part(&Chain::default(), frame), frame);
         // A picture squeezed into a line is nothing.
         let flat = Chain::of([Move::Homography(DMat3::from_diagonal(DVec3::new(1.0, 0.0, 1.0)))]);
         assert_eq!(flat.source(DVec2::new(3.0, 0.0)), None);
-        assert!(flat.part(frame, within).is_empty());
+        assert!(part(&flat, frame).is_empty());
         // A floor that runs to the horizon ends there, inside what may be held.
         let floor =
             Chain::of([Move::Homography(DMat3::from_cols_array(&[1., 0., 0., 0., 1., 0.02, 0., 0., -0.2]))]);

@@ -1,11 +1,8 @@
-//! Coordinate maps: for each pixel of a picture the place that it comes from. Read as moves, both ways, and written from
-//! any chain of moves.
+//! Coordinate maps: for each pixel of a picture the place that it comes from. Read as moves, both ways.
 
-use super::chain::Chain;
-use super::field::Row;
 use super::lattice::solve;
-use crate::raster::bands::for_each_band;
-use crate::{Cancel, KernelError, Raster, Scale, ShapeError, Window};
+use super::row::Row;
+use crate::{Raster, ShapeError, Window};
 use glam::{DMat2, DVec2};
 use multiversion::multiversion;
 use rayon::prelude::*;
@@ -277,60 +274,12 @@ fn binned(w: Window) -> Window {
     Window::from_edges(down(w.x.into()), down(w.y.into()), down(w.right() - 1) + 1, down(w.bottom() - 1) + 1)
 }
 
-/// Which way a map of moves is made.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum MapOf {
-    /// For each pixel of the moved picture the place that it comes from.
-    Moves,
-    /// For each pixel of the picture before the place that it goes to: read by that, what was moved comes back.
-    WayBack,
-}
-
-/// The map of a chain of full-resolution px (ST), on a window of px of a scale: exact for each pixel; 0, 0 where nothing
-/// comes from. `frame` is what 0..1 spans, full-resolution px.
-///
-/// # Errors
-/// Cancellation.
-pub fn map_of(
-    chain: &Chain,
-    way: MapOf,
-    frame: Window,
-    (window, scale): (Window, Scale),
-    cancel: &Cancel,
-) -> Result<Raster, KernelError> {
-    let mut out = Raster::zeros(window, 2);
-    let (size, step) = (DVec2::new(frame.width.into(), frame.height.into()), f64::from(scale.step()));
-    for_each_band(&mut out, cancel, |band| {
-        for y in band.window().rows() {
-            if cancel.is_cancelled() {
-                return;
-            }
-            let [s, t] = band.rows(y);
-            for (x, (s, t)) in (window.x..).zip(s.iter_mut().zip(t)) {
-                let at = DVec2::new(f64::from(x) + 0.5, f64::from(y) + 0.5) * step;
-                let found = match way {
-                    MapOf::Moves => chain.source(at),
-                    MapOf::WayBack => chain.forward(at),
-                };
-                if let Some(from) = found {
-                    let st = (from - DVec2::new(frame.x.into(), frame.y.into())) / size;
-                    (*s, *t) = (st.x as f32, (1.0 - st.y) as f32);
-                    // 0, 0 says that nothing is there; the corner itself is a hair beside it.
-                    if *s == 0.0 && *t == 0.0 {
-                        *s = f32::MIN_POSITIVE;
-                    }
-                }
-            }
-        }
-    })?;
-    cancel.check()?;
-    Ok(out)
-}
-
 #[cfg(test)]
 mod tests {
-    use super::super::chain::Move;
+    use super::super::chain::{Chain, Move};
+    use super::super::map_of::{MapOf, map_of};
     use super::*;
+    use crate::{Cancel, Scale};
     use glam::DMat3;
 
     fn frame() -> Window {

@@ -6,6 +6,7 @@
 //! pieces is the picture in one.
 
 use super::chain::{Chain, MOST_SHRINK};
+use super::row::{Row, Sloped};
 use crate::Window;
 use glam::{DMat2, DVec2};
 use multiversion::multiversion;
@@ -21,43 +22,6 @@ const TILE: i32 = 16;
 
 /// Where the places of a tile lie that are followed: pixel centres.
 const NODES: [f64; 4] = [0.0, 5.0, 10.0, 15.0];
-
-/// A place and its slope.
-type Sloped = (DVec2, DMat2);
-
-/// Where the pixels of a row come from.
-#[derive(Debug, Default)]
-pub struct Row {
-    /// Across, px of the source; NaN where nothing comes from.
-    pub x: Vec<f64>,
-    /// Down.
-    pub y: Vec<f64>,
-    /// How a place changes with a px to the right, across and down, and with a px down.
-    pub slope: [Vec<f32>; 4],
-}
-
-impl Row {
-    /// A row of some pixels.
-    pub fn of(width: u32) -> Self {
-        let n = width as usize;
-        Self { x: vec![f64::NAN; n], y: vec![f64::NAN; n], slope: std::array::from_fn(|_| vec![0.0; n]) }
-    }
-
-    fn put(&mut self, i: usize, found: Option<Sloped>) {
-        let (p, s) = found.unwrap_or((DVec2::NAN, DMat2::ZERO));
-        (self.x[i], self.y[i]) = (p.x, p.y);
-        for (to, v) in self.slope.iter_mut().zip(s.to_cols_array()) {
-            to[i] = v as f32;
-        }
-    }
-
-    /// Where a pixel comes from, with its slope.
-    pub fn at(&self, i: usize) -> Option<(DVec2, DMat2)> {
-        let p = DVec2::new(self.x[i], self.y[i]);
-        let s = [0, 1, 2, 3].map(|k| f64::from(self.slope[k][i]));
-        (!p.is_nan()).then(|| (p, DMat2::from_cols_array(&s)))
-    }
-}
 
 enum Tile {
     /// Places at 4×4 nodes.

@@ -1,61 +1,17 @@
-//! A picture, or a pass, through a chain of moves: sampled once.
+//! A picture through a chain of moves: sampled once.
 //!
 //! Where a chain magnifies, or shrinks by less than a fifth, the kernel reads its own few samples ([`super::taps`]); else,
 //! and at the edges of a picture, all samples of a [`super::footprint`].
 
 use super::chain::Chain;
-use super::field::{Field, Row};
+use super::field::Field;
 use super::footprint::Footprint;
+use super::kernel::Kernel;
+use super::row::Row;
 use super::taps::{Starts, Taps};
 use crate::raster::bands::for_each_band;
-use crate::{Cancel, KernelError, Raster, Role, Window};
+use crate::{Cancel, KernelError, Raster, Window};
 use glam::DVec2;
-
-/// A pass moved by a chain, on `window`, all in px of one scale ([`Chain::at`]): colour and coverage are filtered; all else is picked, since the
-/// average of two depths is a depth where nothing is; vectors of motion are turned with the picture.
-///
-/// # Errors
-/// Cancellation.
-pub fn moved(
-    source: &Raster,
-    role: Role,
-    chain: &Chain,
-    window: Window,
-    cancel: &Cancel,
-) -> Result<Raster, KernelError> {
-    if chain.is_identity() {
-        return Ok(source.cropped(window, role.outside()));
-    }
-    if role.averages() {
-        return filtered(source, chain, window, cancel);
-    }
-    let turns = role == Role::Motion && source.channels() >= 2;
-    let field = Field::of(chain, window);
-    let mut out = Raster::filled(window, source.channels(), role.outside());
-    for_each_band(&mut out, cancel, |band| {
-        let mut places = Row::of(window.width);
-        for y in band.window().rows() {
-            field.row(window.x, y, &mut places);
-            for x in 0..window.width as usize {
-                let Some((at, slope)) = places.at(x) else { continue };
-                let (sx, sy) = (at.x.floor() as i32, at.y.floor() as i32);
-                if !source.window().contains(sx, sy) {
-                    continue;
-                }
-                for c in 0..source.channels() {
-                    band.row(c, y)[x] = source.sample(c, sx, sy).unwrap_or(role.outside());
-                }
-                if turns {
-                    let v = DVec2::new(band.row(0, y)[x].into(), band.row(1, y)[x].into());
-                    // A slope that cannot be turned round has no picture to move in.
-                    let v = if slope.determinant().abs() > 1e-12 { slope.inverse() * v } else { v };
-                    (band.row(0, y)[x], band.row(1, y)[x]) = (v.x as f32, v.y as f32);
-                }
-            }
-        }
-    })?;
-    Ok(out)
-}
 
 /// A picture moved by a chain, on `window`, by the chain's kernel; transparent where there is nothing.
 /// Planes of coverage and colour are read alike. A kernel's overshoot makes no coverage above 1 and nothing below black
@@ -81,32 +37,59 @@ pub fn read(source: &Raster, field: &Field<'_>, cancel: &Cancel) -> Result<Raste
     if chain.is_identity() {
         return Ok(source.cropped(window, 0.0));
     }
-    let taps = Taps::of(chain.kernel, source);
+    let samples = Samples::of(source, chain.kernel);
     let mut out = Raster::zeros(window, source.channels());
     for_each_band(&mut out, cancel, |band| {
-        let mut footprint = Footprint::default();
         let mut places = Row::of(window.width);
-        let (mut starts, mut rest) = (Starts::default(), Vec::new());
+        let mut scratch = Scratch::default();
         for y in band.window().rows() {
             // A row under a strong shrinking reads much: a newer request need not wait for all of it.
             if cancel.is_cancelled() {
                 return;
             }
             field.row(window.x, y, &mut places);
-            rest.clear();
-            taps.read(&places, &mut starts, &mut band.every_row(y), &mut rest);
-            for &x in &rest {
-                let Some((at, slope)) = places.at(x) else { continue };
-                if footprint.set(chain.kernel, at, slope, source.window()) {
-                    for c in 0..source.channels() {
-                        band.row(c, y)[x] = footprint.read(source, c);
-                    }
-                }
-            }
+            samples.row(&places, &mut scratch, &mut band.every_row(y));
         }
     })?;
     cancel.check()?;
     Ok(out)
+}
+
+/// A picture that is read between its samples, row after row, from wherever the pixels of a row come.
+pub struct Samples<'a> {
+    source: &'a Raster,
+    kernel: Kernel,
+    taps: Taps<'a>,
+}
+
+/// What reading a row needs; kept from one row to the next.
+#[derive(Default)]
+pub struct Scratch {
+    footprint: Footprint,
+    starts: Starts,
+    rest: Vec<usize>,
+}
+
+impl<'a> Samples<'a> {
+    /// Lays a picture out for a kernel.
+    pub fn of(source: &'a Raster, kernel: Kernel) -> Self {
+        Self { source, kernel, taps: Taps::of(kernel, source) }
+    }
+
+    /// Reads a row into one slice for each channel. Pixels that come from nowhere keep what stands in them.
+    pub fn row(&self, places: &Row, scratch: &mut Scratch, out: &mut [&mut [f32]]) {
+        let Scratch { footprint, starts, rest } = scratch;
+        rest.clear();
+        self.taps.read(places, starts, out, rest);
+        for &x in rest.iter() {
+            let Some((at, slope)) = places.at(x) else { continue };
+            if footprint.set(self.kernel, at, slope, self.source.window()) {
+                for (c, row) in out.iter_mut().enumerate() {
+                    row[x] = footprint.read(self.source, c);
+                }
+            }
+        }
+    }
 }
 
 /// How much of the contrast of a pattern of a period, px of the source, is left after a chain: the mean over places of a

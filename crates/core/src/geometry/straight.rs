@@ -90,6 +90,19 @@ fn model_of(solves: Solves, k: &[f64]) -> Model {
 /// How far each point lies from the line through its straightened neighbours, px of the picture as it is: were it measured
 /// in the straightened one, shrinking everything would seem to straighten it.
 fn residuals(lines: &[&[DVec2]], lens: &Lens) -> Option<Vec<f64>> {
+    Some(measured(lines, lens)?.into_iter().map(|(_, _, off)| off).collect())
+}
+
+/// Where the points of lines of at least three points each lie, and how far off the straight lines of a lens they are: as a way
+/// across the line, px of the picture as it is. Nothing where the lens cannot be followed.
+pub fn misses(lines: &[Vec<DVec2>], lens: &Lens) -> Vec<(DVec2, DVec2)> {
+    let long: Vec<&[DVec2]> = lines.iter().map(Vec::as_slice).filter(|l| l.len() >= 3).collect();
+    let all = measured(&long, lens).unwrap_or_default();
+    all.into_iter().map(|(at, across, off)| (at, across * off)).collect()
+}
+
+/// For each point where it is, the direction across its line, and how far off it is.
+fn measured(lines: &[&[DVec2]], lens: &Lens) -> Option<Vec<(DVec2, DVec2, f64)>> {
     let mut all = Vec::new();
     for line in lines {
         let straight: Option<Vec<_>> = line.iter().map(|p| lens.straightened(*p)).collect();
@@ -103,11 +116,11 @@ fn residuals(lines: &[&[DVec2]], lens: &Lens) -> Option<Vec<f64>> {
         // Across the longer axis of the points.
         let angle = 0.5 * (2.0 * xy).atan2(xx - yy);
         let across = DVec2::new(-angle.sin(), angle.cos());
-        all.extend(
-            straight
-                .iter()
-                .map(|(p, slope)| (*p - middle).dot(across) / slope.determinant().abs().sqrt().max(1e-6)),
-        );
+        all.extend(line.iter().zip(&straight).map(|(at, (p, slope))| {
+            let off = (*p - middle).dot(across) / slope.determinant().abs().sqrt().max(1e-6);
+            // The direction is that in the picture as it is.
+            (*at, (slope.inverse() * across).normalize_or_zero(), off)
+        }));
     }
     Some(all)
 }

@@ -6,9 +6,9 @@
 // Loops over several rows and channels at once read plainer by their numbers.
 #![allow(clippy::needless_range_loop)]
 
-use super::field::Row;
 use super::footprint::PLAIN;
 use super::kernel::Kernel;
+use super::row::Row;
 use crate::Raster;
 use multiversion::multiversion;
 use rayon::prelude::*;

@@ -9,6 +9,8 @@
 //! *Own derivation*; which motions have to be looked for where is found by tiles ([`tiles`]). Surfaces move straight on and
 //! evenly through the shutter, and what lies hidden is carried on from beside it.
 
+pub mod looped;
+mod open;
 mod sheets;
 mod tiles;
 
@@ -16,24 +18,9 @@ use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 use glam::Vec2;
 use multiversion::multiversion;
+pub use open::Open;
 use sheets::{Sheet, Sheets, Spot, apart};
 use tiles::{Tile, Tiles};
-
-/// While the shutter is open, in frame intervals from the moment of the picture: −¼ to ¼ is 180° around it.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Open {
-    /// When it opens.
-    pub opens: f32,
-    /// When it closes, not before.
-    pub closes: f32,
-}
-
-impl Open {
-    /// Longest time from the moment of the picture.
-    fn span(self) -> f32 {
-        self.opens.abs().max(self.closes.abs()).max(1e-6)
-    }
-}
 
 /// Px that may pass between two instants where edges come by.
 const STEP: f32 = 1.0;

@@ -5,7 +5,7 @@
 //! parted into the nearer surface with a coverage, which lies in front, and the farther one behind it. What is behind
 //! goes on beneath what hides it, as far as it can come into sight.
 
-use super::Open;
+use super::open::Open;
 use crate::colour::unmix::{Around, near_share, parted, square};
 use crate::focus::fill;
 use crate::raster::bands::for_each_band;

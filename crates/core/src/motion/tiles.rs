@@ -2,7 +2,7 @@
 //! there, too (tiles as McGuire, Hennessy, Bukowski & Osman 2012 have them, with several motions each instead of the
 //! longest).
 
-use super::Open;
+use super::open::Open;
 use super::sheets::{Sheet, Sheets};
 use crate::Window;
 use glam::Vec2;

@@ -16,17 +16,24 @@ const AGREES: f64 = 0.97;
 /// How many times farther from the middle than the rest a value must lie, without a picture to go by.
 const FAR: f32 = 8.0;
 
+/// Samples among which shared values are looked for, and values that are then counted.
+const SEEN: usize = 60_000;
+const COUNTED: usize = 8;
+
 /// The finite value that more samples have than any other, if enough have it.
 pub fn shared(values: &[f32]) -> Option<f32> {
-    let mut bits: Vec<u32> = values.iter().filter(|v| v.is_finite()).map(|v| v.to_bits()).collect();
+    let step = (values.len() / SEEN).max(1);
+    let some = values.iter().step_by(step).filter(|v| v.is_finite());
+    let mut bits: Vec<u32> = some.map(|v| v.to_bits()).collect();
     bits.sort_unstable();
-    let mut best = (0, 0u32);
-    for run in bits.chunk_by(|a, b| a == b) {
-        if run.len() > best.0 {
-            best = (run.len(), run[0]);
-        }
-    }
-    (best.0 >= LEAST && best.0 as f64 >= MASS * values.len() as f64).then(|| f32::from_bits(best.1))
+    let mut runs: Vec<(usize, u32)> = bits.chunk_by(|a, b| a == b).map(|run| (run.len(), run[0])).collect();
+    // What enough of all samples have, some of those that were looked at have.
+    runs.sort_unstable_by(|a, b| b.0.cmp(&a.0).then(a.1.cmp(&b.1)));
+    runs.truncate(if step == 1 { 1 } else { COUNTED });
+    let count = |value: u32| values.iter().filter(|v| v.to_bits() == value).count();
+    let counted = runs.iter().map(|(_, value)| (count(*value), *value));
+    let (most, value) = counted.reduce(|a, b| if b.0 > a.0 { b } else { a })?;
+    (most >= LEAST && most as f64 >= MASS * values.len() as f64).then(|| f32::from_bits(value))
 }
 
 /// The background of a depth as it is stored: `empty` says where the picture (or another pass) has nothing; without it

@@ -1,5 +1,7 @@
 //! Repairs of a pass: what no convention can put right. Recorded on the pass, never written into a file.
 
+use super::blended;
+use crate::raster::neighbours::neighbours;
 use crate::{Raster, Role, Window};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -173,22 +175,11 @@ fn fill(raster: &mut Raster, role: Role) {
     }
 }
 
-/// The eight neighbours of a sample inside a plane, nearer ones first.
-pub(crate) fn neighbours(i: usize, w: usize, h: usize) -> impl Iterator<Item = usize> {
-    const AROUND: [(i64, i64); 8] = [(0, -1), (-1, 0), (1, 0), (0, 1), (-1, -1), (1, -1), (-1, 1), (1, 1)];
-    let (x, y) = ((i % w) as i64, (i / w) as i64);
-    AROUND.into_iter().filter_map(move |(dx, dy)| {
-        let (nx, ny) = (x + dx, y + dy);
-        let inside = nx >= 0 && ny >= 0 && nx < w as i64 && ny < h as i64;
-        inside.then(|| ny as usize * w + nx as usize)
-    })
-}
-
-/// Depths that lie on neither of two surfaces (see [`crate::passes::checks::edges`]) take that of the surface that covers more.
+/// Depths that lie on neither of two surfaces (see [`crate::passes::blended`]) take that of the surface that covers more.
 fn snap_depth(depth: &mut Raster) {
     // A filter may leave two such samples side by side: the second round sees the first one's result.
     for _ in 0..3 {
-        let between = crate::passes::checks::edges::between(depth);
+        let between = blended::between(depth);
         if between.is_empty() {
             return;
         }

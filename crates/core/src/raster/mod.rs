@@ -5,6 +5,7 @@ pub mod blur;
 pub mod distance;
 pub mod graded;
 pub mod monotone;
+pub(crate) mod neighbours;
 pub mod scale;
 pub mod soften;
 pub mod window;

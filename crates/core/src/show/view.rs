@@ -3,7 +3,7 @@
 use crate::colour::lut::Lut;
 use crate::colour::{ColourSpace, clipped, exposure_gain, luminance, srgb_code, srgb_encode};
 use crate::raster::bands::for_each_band;
-use crate::{Cancel, KernelError, Raster, Role};
+use crate::{Cancel, KernelError, Raster, Role, Window};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -76,10 +76,12 @@ pub enum Showing {
     Checker,
     /// Motion as a wheel of hues.
     Wheel,
-    /// Motion as arrows.
+    /// Motion as arrows; ST map as arrows from each place to where it comes from.
     Arrows,
     /// ST map as a displaced grid.
     Grid,
+    /// ST map by how it stretches: light where it magnifies, dark where it squeezes, marked where it folds.
+    Stretch,
 }
 
 /// How to show a pass.
@@ -132,6 +134,8 @@ pub struct Screen<'l> {
     pub view: View,
     /// Full-resolution px per px, for patterns that keep their size.
     pub full_px: i32,
+    /// What 0..1 of a coordinate map spans, full-resolution px.
+    pub frame: Window,
     /// A colour table.
     pub graded: Option<Graded<'l>>,
 }
@@ -139,7 +143,7 @@ pub struct Screen<'l> {
 impl Screen<'_> {
     /// A view at full size without a table.
     pub const fn plain(view: View) -> Self {
-        Self { view, full_px: 1, graded: None }
+        Self { view, full_px: 1, frame: Window::of_size(1, 1), graded: None }
     }
 }
 
@@ -183,7 +187,8 @@ pub fn render(
     // Codes are gathered as planes by the one parallel helper, then woven into pixels.
     let mut codes = Raster::zeros(raster.window(), 3);
     let range = view.range.unwrap_or_else(|| if role == Role::Depth { range_of(raster) } else { [0.0, 1.0] });
-    let arrows = role == Role::Motion && view.showing == Showing::Arrows && raster.channels() >= 2;
+    let arrows = view.showing == Showing::Arrows && raster.channels() >= 2;
+    let stretch = role == Role::StMap && view.showing == Showing::Stretch && raster.channels() >= 2;
     for_each_band(&mut codes, cancel, |band| {
         for y in band.window().rows() {
             let rows: Vec<&[f32]> = (0..raster.channels()).map(|c| raster.row(c, y)).collect();
@@ -192,8 +197,15 @@ pub fn render(
             paint_row(role, screen, range, &rows, place, out);
         }
     })?;
-    if arrows {
-        draw_arrows(&mut codes, raster, full_px);
+    match role {
+        Role::Motion if arrows => draw_arrows(&mut codes, full_px, |x, y| vector(raster, x, y)),
+        Role::StMap if arrows => {
+            codes.planes_mut().into_iter().flatten().for_each(|v| *v = 40.0);
+            let from = |x, y| away(raster, screen, x, y);
+            draw_arrows(&mut codes, full_px, from);
+        }
+        _ if stretch => draw_stretch(&mut codes, raster, screen, cancel)?,
+        _ => {}
     }
     let [r, g, b] = [codes.plane(0), codes.plane(1), codes.plane(2)];
     let mut pixels = vec![0; raster.window().area() * 3];
@@ -208,7 +220,7 @@ const ARROWS: i32 = 20;
 
 /// Draws the motion at every [`ARROWS`]th pixel as a line from there with a dot at its start. Vectors are in
 /// full-resolution px.
-fn draw_arrows(codes: &mut Raster, motion: &Raster, full_px: i32) {
+fn draw_arrows(codes: &mut Raster, full_px: i32, vector: impl Fn(i32, i32) -> [f32; 2]) {
     let w = codes.window();
     let mut dot = |x: f32, y: f32, v: f32| {
         let (x, y) = (x.floor() as i32, y.floor() as i32);
@@ -218,7 +230,7 @@ fn draw_arrows(codes: &mut Raster, motion: &Raster, full_px: i32) {
     };
     for y in (w.y + ARROWS / 2..).step_by(ARROWS as usize).take_while(|y| i64::from(*y) < w.bottom()) {
         for x in (w.x + ARROWS / 2..).step_by(ARROWS as usize).take_while(|x| i64::from(*x) < w.right()) {
-            let v = [0, 1].map(|c| motion.sample(c, x, y).unwrap_or(0.0) / full_px as f32);
+            let v = vector(x, y).map(|v| if v.is_finite() { v / full_px as f32 } else { 0.0 });
             let length = v[0].hypot(v[1]).min(4.0 * ARROWS as f32);
             let steps = length.ceil() as i32;
             for s in 1..=steps {
@@ -228,6 +240,59 @@ fn draw_arrows(codes: &mut Raster, motion: &Raster, full_px: i32) {
             dot(x as f32, y as f32, if steps > 0 { 0.0 } else { 160.0 });
         }
     }
+}
+
+/// The vector of a pixel, full-resolution px.
+fn vector(motion: &Raster, x: i32, y: i32) -> [f32; 2] {
+    [0, 1].map(|c| motion.sample(c, x, y).unwrap_or(0.0))
+}
+
+/// Where a pixel of an ST map comes from, full-resolution px; `None` where nothing does.
+fn source(map: &Raster, screen: Screen<'_>, x: i32, y: i32) -> Option<[f32; 2]> {
+    let (s, t) = (map.sample(0, x, y)?, map.sample(1, x, y)?);
+    let is = s.is_finite() && t.is_finite() && (s, t) != (0.0, 0.0);
+    let f = screen.frame;
+    is.then_some([f.x as f32 + s * f.width as f32, f.y as f32 + (1.0 - t) * f.height as f32])
+}
+
+/// From a pixel to where it comes from, full-resolution px.
+fn away(map: &Raster, screen: Screen<'_>, x: i32, y: i32) -> [f32; 2] {
+    let own = [x, y].map(|v| (v as f32 + 0.5) * screen.full_px as f32);
+    source(map, screen, x, y).map_or([0.0; 2], |from| [from[0] - own[0], from[1] - own[1]])
+}
+
+/// Shows how much of the source each pixel of an ST map takes in (the determinant of its slope): a grey in the middle where it
+/// is as large as before, an octave of area lighter or darker by a quarter; copper where the map folds over.
+fn draw_stretch(
+    codes: &mut Raster,
+    map: &Raster,
+    screen: Screen<'_>,
+    cancel: &Cancel,
+) -> Result<(), KernelError> {
+    let step = screen.full_px as f32;
+    Ok(for_each_band(codes, cancel, |band| {
+        for y in band.window().rows() {
+            let left = band.window().x;
+            let [r, g, b] = band.rows::<3>(y);
+            for (x, ((r, g), b)) in (left..).zip(r.iter_mut().zip(g).zip(b)) {
+                let at = |dx: i32, dy: i32| source(map, screen, x + dx, y + dy);
+                // On each side as far as there is something.
+                let slope = |dx: i32, dy: i32| {
+                    let (a, b) = (at(-dx, -dy).map(|v| (v, 1.0)), at(dx, dy).map(|v| (v, 1.0)));
+                    let here = at(0, 0)?;
+                    let ((a, i), (b, j)) = (a.unwrap_or((here, 0.0)), b.unwrap_or((here, 0.0)));
+                    (i + j > 0.0).then(|| [0, 1].map(|c| (b[c] - a[c]) / ((i + j) * step)))
+                };
+                let (Some(across), Some(down)) = (slope(1, 0), slope(0, 1)) else {
+                    (*r, *g, *b) = (0.0, 0.0, 0.0);
+                    continue;
+                };
+                let area = across[0] * down[1] - across[1] * down[0];
+                let code = 128.0 - 64.0 * area.max(1e-6).log2();
+                [*r, *g, *b] = if area <= 0.0 { COPPER } else { [code.clamp(8.0, 248.0); 3] };
+            }
+        }
+    })?)
 }
 
 /// Copper, in sRGB codes: the interface's colour for warnings.
@@ -525,12 +590,12 @@ mod tests {
 
     #[test]
     fn every_display_of_every_role_paints_every_pixel() {
-        use Showing::{Arrows, Bands, Checker, FalseColour, Grid, Lit, Usual, Wheel};
+        use Showing::{Arrows, Bands, Checker, FalseColour, Grid, Lit, Stretch, Usual, Wheel};
         for role in Role::ALL {
             let n = role.channels().unwrap_or(5);
             let r =
                 Raster::from_fn(Window::of_size(50, 45), n, |c, x, y| (c as f32 + x as f32 - y as f32) * 0.1);
-            for showing in [Usual, Bands, FalseColour, Lit, Checker, Wheel, Arrows, Grid] {
+            for showing in [Usual, Bands, FalseColour, Lit, Checker, Wheel, Arrows, Grid, Stretch] {
                 for planes in [
                     Planes::All,
                     Planes::First,
@@ -602,5 +667,28 @@ mod tests {
             |_, x, y| if y == 0 { x as f32 } else { f32::INFINITY },
         );
         assert_eq!(range_of(&r), [1.0, 99.0]);
+    }
+
+    #[test]
+    fn a_map_shows_how_it_stretches_and_where_it_folds() {
+        let w = Window::of_size(40, 30);
+        // Twice as large across on the left, half as large in the middle, folded over on the right.
+        let across = |x: i32| match x as f32 + 0.5 {
+            x if x < 12.0 => 0.5 * x,
+            x if x < 26.0 => 6.0 + 2.0 * (x - 12.0),
+            x => 34.0 - (x - 26.0),
+        };
+        let map = Raster::from_fn(w, 2, |c, x, y| [across(x) / 40.0, 1.0 - (y as f32 + 0.5) / 30.0][c]);
+        let screen = |showing| Screen { frame: w, ..Screen::plain(View { showing, ..View::default() }) };
+        let codes = render(&map, Role::StMap, screen(Showing::Stretch), &Cancel::new()).unwrap();
+        let at = |x: usize| [0, 1, 2].map(|c| codes[(15 * 40 + x) * 3 + c]);
+        assert_eq!((at(5), at(18)), ([192; 3], [64; 3]));
+        assert_eq!(at(33), COPPER.map(|v| v as u8));
+        // Arrows lead to where each place comes from.
+        let codes = render(&map, Role::StMap, screen(Showing::Arrows), &Cancel::new()).unwrap();
+        assert!(codes.chunks_exact(3).any(|px| px == [255; 3]));
+        let hole = Raster::zeros(w, 2);
+        let codes = render(&hole, Role::StMap, screen(Showing::Stretch), &Cancel::new()).unwrap();
+        assert!(codes.iter().all(|v| *v == 0));
     }
 }

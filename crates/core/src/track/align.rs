@@ -5,7 +5,7 @@
 //! region.
 
 use super::plate::{Level, Plate};
-use super::{Quad, area, ends, sound, through};
+use super::quad::{Quad, all_through, area, ends, sound, through};
 use crate::geometry::place::by_corners;
 use crate::{Cancel, Cancelled, Raster, Window};
 use glam::{DMat3, DVec2};
@@ -162,7 +162,7 @@ impl State {
 impl Template {
     /// The region of a frame where it lies at `there`; `None` where it is too small or not seen.
     pub fn of(plate: &Plate, corners: Quad, there: DMat3, left_out: Option<&Raster>) -> Option<Self> {
-        let quad = super::all_through(&corners, there)?;
+        let quad = all_through(&corners, there)?;
         let middle = quad.iter().sum::<DVec2>() * 0.25;
         let half = quad.iter().map(|c| (*c - middle).abs().max_element()).fold(0.0, f64::max);
         // Crossed over, or with three corners in a line.

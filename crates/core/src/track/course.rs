@@ -1,6 +1,6 @@
 //! Where a followed region is on each frame, with what somebody put right by hand.
 
-use super::{Quad, all_through};
+use super::quad::{Quad, all_through};
 use crate::geometry::place::between;
 use glam::DMat3;
 
@@ -110,7 +110,7 @@ mod tests {
     }
 
     fn first(course: &Course, frame: i32, corrections: &[Correction]) -> DVec2 {
-        super::super::through(course.by(frame, corrections), QUAD[0]).unwrap()
+        super::super::quad::through(course.by(frame, corrections), QUAD[0]).unwrap()
     }
 
     #[test]

@@ -8,15 +8,16 @@
 
 mod align;
 pub mod course;
+pub mod exact;
 mod plate;
+mod quad;
 
 use crate::{Cancel, Cancelled, Raster};
 use align::{Aligned, Known, Template};
-use glam::{DMat3, DVec2};
+use glam::DMat3;
 use plate::Plate;
-
-/// Corners of a region, full-resolution px, one way round; the first is the upper left one of what is seen.
-pub type Quad = [DVec2; 4];
+use quad::sound;
+pub use quad::{Quad, all_through, through};
 
 /// Where the region is on one frame.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -150,44 +151,4 @@ impl Follower {
         let went = is?.iter().zip(was?).map(|(a, b)| a.distance(b)).fold(0.0, f64::max);
         (went > 0.0).then_some((next, 1.0 + 0.5 * went))
     }
-}
-
-/// Where a projective map puts a place; `None` at or behind the horizon.
-pub fn through(by: DMat3, p: DVec2) -> Option<DVec2> {
-    let q = by * p.extend(1.0);
-    (q.z > 1e-9 && q.is_finite()).then(|| q.truncate() / q.z)
-}
-
-/// Whether a region keeps its side and a sensible size.
-fn sound(corners: &Quad, by: DMat3) -> bool {
-    let by = by * (1.0 / by.z_axis.z);
-    let Some(at) = all_through(corners, by) else { return false };
-    let [was, is] = [area(corners), area(&at)];
-    let bent = (0..4).all(|i| {
-        let turn = |q: &Quad| (q[(i + 1) % 4] - q[i]).perp_dot(q[(i + 2) % 4] - q[(i + 1) % 4]);
-        turn(corners) * turn(&at) > 0.0
-    });
-    bent && is / was > 1e-3 && is / was < 1e3
-}
-
-/// A region's corners through a projective map.
-pub fn all_through(corners: &Quad, by: DMat3) -> Option<Quad> {
-    let mut at = *corners;
-    for p in &mut at {
-        *p = through(by, *p)?;
-    }
-    Some(at)
-}
-
-/// The corners of the box around it.
-fn ends(q: &Quad) -> [DVec2; 2] {
-    [
-        q.iter().copied().fold(DVec2::INFINITY, DVec2::min),
-        q.iter().copied().fold(DVec2::NEG_INFINITY, DVec2::max),
-    ]
-}
-
-/// Twice its area, with its sign.
-fn area(q: &Quad) -> f64 {
-    (q[2] - q[0]).perp_dot(q[3] - q[1])
 }

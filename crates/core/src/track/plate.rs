@@ -1,7 +1,7 @@
 //! A frame as it is compared: one plane, compressed so that a lamp in the picture weighs no more than the rest, at several
 //! sizes.
 
-use super::{Quad, ends};
+use super::quad::{Quad, ends};
 use crate::colour::luminance;
 use crate::geometry::taps::{Cubic, Weights};
 use crate::raster::bands::for_each_band;

@@ -1,22 +1,23 @@
 //! The demo shots: the Veldmere orrery with one lamp added, a take of it turning, and the observatory's title.
 
 mod presets;
+mod title;
 
-use crate::App;
+use crate::app::App;
 use crate::error::Failure;
-use jugata_core::{Scale, Window};
-use jugata_shot::document::{Element, FORMAT, Limit, LimitBy, Shot};
+use jugata_core::Scale;
+use jugata_shot::document::{Limit, LimitBy, Shot};
 use jugata_shot::drives::{Drift, Drive, DrivenBy, Goes, Key};
 use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::files::MediaFile;
 use jugata_shot::lamp::Lamp;
-use jugata_shot::made::{Lettering, MadeKind, Pattern, PatternForm};
-use jugata_shot::steps::{Blur, Exposure, Refocus, StepKind, Vignette};
+use jugata_shot::steps::{Exposure, Refocus, StepKind};
 use jugata_shot::{Step, intake};
 use jugata_standin::orrery::object_id;
 use jugata_standin::{Passes, Settings, export, render};
 use rocket::http::Status;
 use rocket::tokio::task::spawn_blocking;
+use title::title;
 use uuid::Uuid;
 
 /// Renders the orrery with the stand-in renderer and makes a shot of it.
@@ -177,61 +178,6 @@ pub async fn make_presets(rooms: &App, orrery: Uuid) -> Result<(), Failure> {
     spawn_blocking(move || presets::keep(&store, &engine, &store.load(orrery)?.shot))
         .await
         .map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?
-}
-
-/// Gilt lettering with relief over paper on which dust lies.
-fn title(width: u32) -> Shot {
-    // Lengths are those of a frame 1920 px wide.
-    let k = width as f32 / 1920.0;
-    let paper = Pattern {
-        size: 420.0 * k,
-        detail: 7,
-        rough: 0.6,
-        contrast: 0.9,
-        first: [0.20, 0.150, 0.095],
-        second: [0.50, 0.415, 0.29],
-        ..Pattern::default()
-    };
-    let dust = Pattern {
-        form: PatternForm::Cells,
-        size: 26.0 * k,
-        detail: 2,
-        seed: 9,
-        threshold: 0.12,
-        contrast: 9.0,
-        first: [0.85, 0.80, 0.68],
-        first_opacity: 0.4,
-        second_opacity: 0.0,
-        ..Pattern::default()
-    };
-    let letters = Lettering {
-        text: "VELDMERE\nObservatory".into(),
-        size: 262.0 * k,
-        later: 0.5,
-        tracking: 0.03,
-        leading: 1.25,
-        colour: [0.46, 0.265, 0.075],
-        ..Lettering::default()
-    };
-    Shot {
-        format: FORMAT,
-        name: "Veldmere title".into(),
-        display: Window::of_size(width, width * 9 / 16),
-        frames: None,
-        rate: 24.0,
-        elements: vec![
-            element(1, "Paper", paper.into(), vec![Vignette::default().into()]),
-            element(2, "Dust", dust.into(), vec![Blur { size: 1.2 * k, ..Blur::default() }.into()]),
-            element(3, "Title", letters.into(), presets::gilt(k)),
-        ],
-        drives: Vec::new(),
-    }
-}
-
-/// An element that is made of something, with its steps.
-fn element(id: u32, name: &str, made: MadeKind, does: Vec<StepKind>) -> Element {
-    let steps = (1..).zip(does).map(|(id, does)| Step::new(id, does)).collect();
-    Element { steps, ..Element::made(id, name.into(), made) }
 }
 
 /// A cool light from the right on everything but the wall, and a darker wall.

@@ -1,16 +1,16 @@
 //! Presets that the demo brings along: looks of letters, and a background that is kept apart.
 
-use super::{element, title};
+use super::title::{element, gilt, title};
 use crate::error::Failure;
 use jugata_core::Scale;
 use jugata_core::relief::bevel::Profile;
 use jugata_shot::document::{Limit, LimitBy, NamedMatte, Shot, Step};
 use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::look::small_png;
-use jugata_shot::made::{Lettering, OutlineRing, Solid};
+use jugata_shot::made::{Lettering, Solid};
 use jugata_shot::preset::Preset;
 use jugata_shot::steps::{
-    Colour, EdgeLight, Emboss, Exposure, Gloss, Glow, LightWrap, Outline, ShadowFalls, SoftShadow, StepKind,
+    Colour, EdgeLight, Emboss, Exposure, Gloss, Glow, LightWrap, ShadowFalls, SoftShadow, StepKind,
     SurroundFrom,
 };
 use jugata_store::Store;
@@ -58,29 +58,6 @@ fn lettered(does: Vec<StepKind>) -> Shot {
     shot.elements =
         vec![element(1, "Ground", ground.into(), Vec::new()), element(2, "Letters", letters.into(), does)];
     shot
-}
-
-/// Gold with a highlight, a mirror and a cool rim, where lengths are `k` times as long.
-pub(super) fn gilt(k: f32) -> Vec<StepKind> {
-    let shadow = SoftShadow { offset: 16.0 * k, soft: 26.0 * k, opacity: 0.75, ..SoftShadow::default() };
-    let ring = OutlineRing { id: 1, width: 2.5 * k, colour: [0.03, 0.014, 0.004], ..OutlineRing::default() };
-    let emboss = Emboss { width: 11.0 * k, light_soft: 1.5 * k, dark_soft: 3.0 * k, ..Emboss::default() };
-    let gloss = Gloss { width: 14.0 * k, soft: 2.0 * k, intensity: 0.32, ..Gloss::default() };
-    let rim = EdgeLight {
-        width: 16.0 * k,
-        soft: 6.0 * k,
-        from: 320.0,
-        colour: [0.55, 0.75, 1.0],
-        intensity: 0.45,
-        ..EdgeLight::default()
-    };
-    vec![
-        shadow.into(),
-        Outline { rings: vec![ring], ..Outline::default() }.into(),
-        emboss.into(),
-        gloss.into(),
-        rim.into(),
-    ]
 }
 
 /// Letters that are sunk into their ground.

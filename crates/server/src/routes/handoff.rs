@@ -1,8 +1,9 @@
 //! Results as files.
 
-use super::{Shared, revision};
-use crate::desk::compute_behind;
+use super::shared::{Shared, revision};
+use crate::desk::Waits;
 use crate::error::Failure;
+use crate::work::compute;
 use jugata_core::{Cancel, Scale};
 use jugata_shot::document::FrameRange;
 use jugata_shot::engine::{Request as Wanted, Target};
@@ -65,7 +66,7 @@ pub async fn picture(
     let mut wanted = Wanted::frame(&shot, target, Scale::FULL);
     wanted.frame = frame.unwrap_or(wanted.frame);
     let cancel = wanted.cancel.clone();
-    compute_behind(rooms, &cancel, move |r| {
+    compute(rooms, Waits::Page, &cancel, move |r| {
         let bytes = encode(&r.engine, &shot, &wanted, &form)?;
         let kind = media_type(form.format);
         let name = match target {
@@ -91,7 +92,7 @@ pub async fn pair(
     frame: Option<i32>,
 ) -> Result<Download, Failure> {
     let shot = revision(rooms, id, number).await?;
-    compute_behind(rooms, &Cancel::new(), move |r| {
+    compute(rooms, Waits::Page, &Cancel::new(), move |r| {
         let written = |target| {
             let mut wanted = Wanted::frame(&shot, target, Scale::FULL);
             wanted.frame = frame.unwrap_or(wanted.frame);
@@ -121,7 +122,7 @@ pub async fn sheet(
     let shot = revision(rooms, id, number).await?;
     let cancel = Cancel::new();
     let pulled = cancel.clone();
-    compute_behind(rooms, &cancel, move |r| {
+    compute(rooms, Waits::Page, &cancel, move |r| {
         let ask = Sheet { frame, reference: reference.as_ref(), cancel: pulled };
         let page = review::sheet(&r.engine, &shot, &ask)?;
         let name = format!("{}_review", shot.name);
@@ -147,7 +148,7 @@ pub async fn proof(
     let frames = FrameRange { first: from.unwrap_or(own.first), last: to.unwrap_or(own.last) };
     let cancel = Cancel::new();
     let proof = Proof { target, frames, wide: WIDE, cancel: cancel.clone() };
-    compute_behind(rooms, &cancel, move |r| {
+    compute(rooms, Waits::Page, &cancel, move |r| {
         let bytes = animated(&r.engine, &shot, &proof)?;
         Ok::<_, Failure>(Download::new(bytes, ContentType::PNG, &format!("{}_proof", shot.name), "png"))
     })

@@ -1,12 +1,13 @@
 //! Ranges of frames that are written.
 
-use super::Shared;
 use super::handoff::{Download, media_type};
+use super::shared::Shared;
 use super::shots::{Body, body};
-use crate::App;
-use crate::desk::{ask as inquire, work};
+use crate::app::App;
 use crate::error::Failure;
 use crate::wire::{AskJob, ChangeJob, FrameOfJob, Job};
+use crate::work::ask as inquire;
+use crate::work::work;
 use jugata_shot::document::FrameRange;
 use jugata_shot::handoff::Wish;
 use jugata_store::{JobFrame, JobRow, JobState, Store, StoreError};
@@ -199,7 +200,7 @@ fn zipped(
     sent.flush().map_err(|e| broken(&e))
 }
 
-const NOBODY: Status = crate::desk::NOBODY_WAITS;
+const NOBODY: Status = crate::error::NOBODY_WAITS;
 
 /// Bytes that are sent at once.
 const PIECE: usize = 256 << 10;

@@ -1,10 +1,11 @@
 //! The light that is found on an element, and maps on simple bodies under ready lamps.
 
+use super::shared::{Shared, drafted_as_seen};
 use super::shots::{Body, body};
-use super::{Shared, drafted_as_seen};
-use crate::desk::compute;
+use crate::desk::Waits;
 use crate::error::Failure;
 use crate::wire::{AskLight, AskShape, LightFound};
+use crate::work::compute;
 use jugata_core::light::harmonics;
 use jugata_core::{Cancel, Role, Scale};
 use jugata_shot::Shot;
@@ -21,7 +22,7 @@ use std::sync::Arc;
 pub async fn found(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<Json<LightFound>, Failure> {
     let ask = body(ask)?;
     let untouched = untouched(rooms, ask).await?;
-    let light = compute(rooms, &Cancel::new(), move |r| untouched.light(r)).await?;
+    let light = compute(rooms, Waits::Pane, &Cancel::new(), move |r| untouched.light(r)).await?;
     Ok(Json(LightFound { explained: light.explained, used: light.used, light: light.light.0 }))
 }
 
@@ -30,7 +31,7 @@ pub async fn found(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<Json<Light
 pub async fn finishes(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<Json<Finishing>, Failure> {
     let ask = body(ask)?;
     let u = untouched(rooms, ask).await?;
-    let told = compute(rooms, &Cancel::new(), move |r| {
+    let told = compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         Ok::<_, Failure>(r.engine.finishes(&u.shot, u.element, &u.wanted)?)
     })
     .await?;
@@ -45,7 +46,7 @@ const SIDE: u32 = 128;
 pub async fn ball(rooms: &Shared, ask: Body<'_, AskLight>) -> Result<(ContentType, Vec<u8>), Failure> {
     let ask = body(ask)?;
     let untouched = untouched(rooms, ask).await?;
-    let png = compute(rooms, &Cancel::new(), move |r| {
+    let png = compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let ball = harmonics::ball(&untouched.light(r)?.light, SIDE);
         Ok::<_, Failure>(plain_png(&ball, Role::Beauty, Scale::FULL, &Cancel::new())?)
     })
@@ -60,7 +61,7 @@ pub async fn shape(rooms: &Shared, ask: Body<'_, AskShape>) -> Result<(ContentTy
     let shot = drafted_as_seen(rooms, ask.shot).await?;
     let cancel = rooms.viewers.newest(ask.viewer.as_deref())?;
     let wanted = cancel.clone();
-    let png = compute(rooms, &wanted, move |r| {
+    let png = compute(rooms, Waits::Pane, &wanted, move |r| {
         let frame = ask.frame.unwrap_or(shot.first_frame());
         let made = on_shape(&r.engine, &shot, frame, &ask.how, &cancel)?;
         Ok::<_, Failure>(plain_png(&made, Role::Beauty, Scale::FULL, &cancel)?)

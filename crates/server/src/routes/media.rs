@@ -1,10 +1,10 @@
 //! Files that arrive.
 
-use super::Shared;
-use crate::App;
-use crate::desk::{ask, decode, work};
+use super::shared::Shared;
+use crate::app::App;
 use crate::error::Failure;
 use crate::wire::{Arrived, SceneCamera};
+use crate::work::{ask, decode, work};
 use jugata_exchange::gltf_cameras::NamedCamera;
 use jugata_exchange::{ExchangeError, ImageFile};
 use jugata_shot::intake::{self, MediaFile};

@@ -1,12 +1,15 @@
-//! What steps found out, and where what they lay on something is seen.
+//! What steps found out, lines along a checker, and where what they lay on something is seen.
 
+use super::shared::{Shared, drafted};
 use super::shots::{Body, body};
-use super::{Shared, drafted};
-use crate::desk::compute;
+use crate::desk::Waits;
 use crate::error::Failure;
 use crate::wire::{AskLaid, AskTold};
+use crate::work::compute;
 use jugata_core::Cancel;
+use jugata_shot::charting::lines_of_checker;
 use jugata_shot::laying::{LaidOut, lay_out};
+use jugata_shot::steps::LensLine;
 use jugata_shot::telling::{Told, tell};
 use rocket::post;
 use rocket::serde::json::Json;
@@ -16,7 +19,7 @@ use rocket::serde::json::Json;
 pub async fn told(rooms: &Shared, ask: Body<'_, AskTold>) -> Result<Json<Told>, Failure> {
     let ask = body(ask)?;
     let shot = drafted(rooms, ask.shot).await?;
-    let told = compute(rooms, &Cancel::new(), move |r| {
+    let told = compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let frame = ask.frame.unwrap_or(shot.first_frame());
         Ok::<_, Failure>(tell(&r.engine, &shot, frame, ask.element, ask.step)?)
     })
@@ -29,10 +32,25 @@ pub async fn told(rooms: &Shared, ask: Body<'_, AskTold>) -> Result<Json<Told>, 
 pub async fn laid(rooms: &Shared, ask: Body<'_, AskLaid>) -> Result<Json<LaidOut>, Failure> {
     let ask = body(ask)?;
     let shot = drafted(rooms, ask.shot).await?;
-    let laid = compute(rooms, &Cancel::new(), move |r| {
+    let laid = compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let frame = ask.frame.unwrap_or(shot.first_frame());
         Ok::<_, Failure>(lay_out(&r.engine, &shot, frame, (ask.element, ask.layer), ask.at)?)
     })
     .await?;
     Ok(Json(laid))
+}
+
+/// Lines along a photographed checker in the picture that a step stands on.
+#[post("/api/checker", data = "<ask>")]
+pub async fn checker(rooms: &Shared, ask: Body<'_, AskTold>) -> Result<Json<Vec<LensLine>>, Failure> {
+    let ask = body(ask)?;
+    let shot = drafted(rooms, ask.shot).await?;
+    let cancel = Cancel::new();
+    let stop = cancel.clone();
+    let lines = compute(rooms, Waits::Page, &cancel, move |r| {
+        let frame = ask.frame.unwrap_or(shot.first_frame());
+        Ok::<_, Failure>(lines_of_checker(&r.engine, &shot, frame, (ask.element, ask.step), &stop)?)
+    })
+    .await?;
+    Ok(Json(lines))
 }

@@ -1,9 +1,9 @@
 //! What happens without anybody's doing, as server-sent events.
 
-use super::Shared;
-use crate::desk::work;
+use super::shared::Shared;
 use crate::error::Failure;
 use crate::wire::Delivery;
+use crate::work::work;
 use jugata_shot::engine::Memory;
 use rocket::response::stream::{Event, EventStream};
 use rocket::serde::json::Json;

@@ -1,10 +1,10 @@
 //! Shots kept in order: names, copies, what is put away or deleted, names of revisions, what media take.
 
-use super::Shared;
+use super::shared::Shared;
 use super::shots::{Body, body};
-use crate::desk::ask;
 use crate::error::Failure;
 use crate::wire::{Arrange, BringBack, BroughtIn, MediaUsage, ShotState};
+use crate::work::ask;
 use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::serde::uuid::Uuid;

@@ -1,6 +1,6 @@
 //! The web interface and what it is built from.
 
-use super::Shared;
+use super::shared::Shared;
 use crate::error::Failure;
 use jugata_shot::conventions::{Field, fields};
 use jugata_shot::extracts::{ExtractInfo, catalogue as extractions};

@@ -1,11 +1,12 @@
 //! Pictures of shots, and what lies under the crosshair.
 
+use super::shared::{Shared, drafted, drafted_as_seen, revision};
 use super::shots::{Body, body};
-use super::{Shared, drafted, drafted_as_seen, revision};
-use crate::App;
-use crate::desk::{compute, compute_ahead, compute_aside, work};
+use crate::app::App;
+use crate::desk::Waits;
 use crate::error::Failure;
 use crate::wire::{AskNames, AskPixels, Compare, Figures, PlaceLamp, Placed, Preview, Probe};
+use crate::work::{compute, work};
 use jugata_core::show::compare;
 use jugata_core::show::histogram::{self as tones, Histogram};
 use jugata_core::{Cancel, Scale, Window};
@@ -117,7 +118,7 @@ pub async fn over_time(
     let shot = revision(rooms, id, number).await?;
     let cancel = rooms.viewers.newest(viewer.as_deref())?;
     let stop = cancel.clone();
-    let course = compute_ahead(rooms, &cancel, move |r| {
+    let course = compute(rooms, Waits::Nobody, &cancel, move |r| {
         range.map(|frame| pixel(&r.ahead, &shot, target, frame, (x, y), &stop)).collect::<Result<Vec<_>, _>>()
     });
     Ok(Json(course.await?))
@@ -177,11 +178,11 @@ async fn picture(rooms: &Arc<App>, shot: Arc<Shot>, look: Look, known: Known) ->
     };
     let look = &asked.1;
     let png = if look.ahead {
-        rooms.desk.finished_ahead(&tag, compute_ahead(rooms, &cancel, encode())).await?
+        rooms.desk.finished_ahead(&tag, compute(rooms, Waits::Nobody, &cancel, encode())).await?
     } else if look.viewer.is_none() {
-        rooms.desk.finished(&tag, &cancel, || compute_aside(rooms, &cancel, encode())).await?
+        rooms.desk.finished(&tag, &cancel, || compute(rooms, Waits::Strip, &cancel, encode())).await?
     } else {
-        rooms.desk.finished(&tag, &cancel, || compute(rooms, &cancel, encode())).await?
+        rooms.desk.finished(&tag, &cancel, || compute(rooms, Waits::Pane, &cancel, encode())).await?
     };
     Ok(Picture::new(Ok((kind, png.to_vec())), tag))
 }
@@ -196,7 +197,7 @@ pub async fn figures(
 ) -> Result<Json<Figures>, Failure> {
     let ask = body(ask)?;
     let shot = revision(rooms, id, number).await?;
-    compute(rooms, &Cancel::new(), move |r| {
+    compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let mut wanted = Wanted::frame(&shot, ask.target, Scale::FULL);
         wanted.frame = ask.frame.unwrap_or(wanted.frame);
         bounded(wanted.window)?;
@@ -252,7 +253,7 @@ pub async fn probe(
 ) -> Result<Json<Probe>, Failure> {
     bounded(Window::new(x, y, 1, 1))?;
     let shot = revision(rooms, id, number).await?;
-    compute(rooms, &Cancel::new(), move |r| {
+    compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let frame = frame.unwrap_or(shot.first_frame());
         let passes = r.engine.probe(&shot, element, frame, (x, y))?;
         let result = pixel(&r.engine, &shot, Target::Shot, frame, (x, y), &Cancel::new())?;
@@ -278,7 +279,7 @@ pub async fn histogram(
     display: bool,
 ) -> Result<Json<Histogram>, Failure> {
     let shot = revision(rooms, id, number).await?;
-    compute(rooms, &Cancel::new(), move |r| {
+    compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let scale = Scale::at_most(shot.display, WIDTH_OF_HISTOGRAM);
         let wanted = Wanted::frame(&shot, Target::Before { element, step }, scale);
         let wanted = Wanted { frame: frame.unwrap_or(shot.first_frame()), ..wanted };
@@ -306,7 +307,7 @@ fn pixel(
 pub async fn place(rooms: &Shared, ask: Body<'_, PlaceLamp>) -> Result<Json<Placed>, Failure> {
     let ask = body(ask)?;
     let shot = drafted_as_seen(rooms, ask.shot).await?;
-    compute(rooms, &Cancel::new(), move |r| {
+    compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let which = WhichLamp { element: ask.element, step: ask.step, lamp: ask.lamp };
         let frame = ask.frame.unwrap_or(shot.first_frame());
         let lamp = placing::place(&r.engine, &shot, which, frame, (ask.x, ask.y), ask.how)?;

@@ -1,11 +1,13 @@
 //! Presets: steps kept under a name, and put on another element.
 
+use super::shared::{Shared, drafted_as_seen};
 use super::shots::{Body, body};
-use super::{Shared, drafted_as_seen};
-use crate::App;
-use crate::desk::{ask as inquire, compute};
+use crate::app::App;
+use crate::desk::Waits;
 use crate::error::Failure;
 use crate::wire::{ApplyPreset, PresetSummary, SavePreset};
+use crate::work::ask as inquire;
+use crate::work::compute;
 use jugata_core::{Cancel, Scale};
 use jugata_shot::engine::{Request as Wanted, Target};
 use jugata_shot::look::small_png;
@@ -28,7 +30,7 @@ pub async fn list(rooms: &Shared) -> Result<Json<Vec<PresetSummary>>, Failure> {
 pub async fn save(rooms: &Shared, ask: Body<'_, SavePreset>) -> Result<(Status, Json<Uuid>), Failure> {
     let SavePreset { shot, element, steps, frame, name } = body(ask)?;
     let shot = drafted_as_seen(rooms, shot).await?;
-    let (preset, picture) = compute(rooms, &Cancel::new(), move |r| {
+    let (preset, picture) = compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let from = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
         let preset = Preset::of(&name, from, shot.display, &steps)?;
         let step = preset.steps.last().map_or(0, |s| s.id);

@@ -1,12 +1,13 @@
 //! Shots and their revisions.
 
-use super::{Shared, drafted, revision};
-use crate::desk::{ask, compute, compute_behind};
+use super::shared::{Shared, drafted, revision};
+use crate::desk::Waits;
 use crate::error::Failure;
 use crate::wire::{
     self, AskCourse, AtFrame, BroughtIn, Draft, Edit, Files, FindingSaid, MoreFiles, MovePasses, PassFacts,
     RevisionSummary, Sentence, ShotState, ShotSummary, TakeRemedies, Walk,
 };
+use crate::work::{ask, compute};
 use jugata_core::Cancel;
 use jugata_shot::intake::{self, MediaFile};
 use jugata_shot::keying::on_frame;
@@ -60,8 +61,10 @@ pub async fn from_files(rooms: &Shared, files: Body<'_, Files>) -> Result<Json<B
 async fn make(rooms: &Shared, files: Vec<MediaFile>) -> Result<Json<BroughtIn>, Failure> {
     let files = bounded(files)?;
     let label = label("Bring in", &files);
-    let shot =
-        compute(rooms, &Cancel::new(), move |r| intake::shot_of_files(&files, r.engine.as_ref())).await?;
+    let shot = compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
+        intake::shot_of_files(&files, r.engine.as_ref())
+    })
+    .await?;
     let id = ask(rooms, move |s| s.create(&shot, &label)).await?;
     Ok(Json(BroughtIn { id }))
 }
@@ -85,7 +88,7 @@ pub async fn add_files(
     more.files = bounded(more.files)?;
     let mut shot = ask(rooms, move |s| s.load(id)).await?.shot;
     let base = more.base;
-    let (label, shot) = compute(rooms, &Cancel::new(), move |r| {
+    let (label, shot) = compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let at = more.element;
         let verb = match more.instead {
             Some(pass) => {
@@ -118,7 +121,7 @@ pub async fn take_remedies(
     let take = body(take)?;
     let mut shot = Shot::clone(&*revision(rooms, id, take.base).await?);
     let (base, label) = (take.base, intake::plain(&take.label, 200));
-    let shot = compute(rooms, &Cancel::new(), move |r| {
+    let shot = compute(rooms, Waits::Pane, &Cancel::new(), move |r| {
         let found = r.engine.findings(&shot, take.element, take.frame)?;
         let chosen: Vec<_> = found
             .iter()
@@ -187,7 +190,7 @@ pub async fn findings(
     frame: Option<i32>,
 ) -> Result<Json<Vec<FindingSaid>>, Failure> {
     let shot = revision(rooms, id, number).await?;
-    compute_behind(rooms, &Cancel::new(), move |r| {
+    compute(rooms, Waits::Page, &Cancel::new(), move |r| {
         let found = r.engine.findings(&shot, element, frame.unwrap_or(shot.first_frame()))?;
         let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
         Ok::<_, Failure>(Json(wire::findings(element, &found)))
@@ -205,7 +208,7 @@ pub async fn passes(
     frame: Option<i32>,
 ) -> Result<Json<Vec<PassFacts>>, Failure> {
     let shot = revision(rooms, id, number).await?;
-    compute_behind(rooms, &Cancel::new(), move |r| {
+    compute(rooms, Waits::Page, &Cancel::new(), move |r| {
         let facts = r.engine.facts(&shot, element, frame.unwrap_or(shot.first_frame()))?;
         Ok::<_, Failure>(Json(facts.into_iter().map(Into::into).collect()))
     })
@@ -223,7 +226,7 @@ pub async fn edit(rooms: &Shared, id: Uuid, edit: Body<'_, Edit>) -> Result<Json
     let edit = body(edit)?;
     let label: String = edit.label.chars().filter(|c| !c.is_control()).take(200).collect();
     let edits = match edit.frame {
-        Some(frame) => on_frame(&*super::revision(rooms, id, edit.base).await?, edit.edits, frame)?,
+        Some(frame) => on_frame(&*revision(rooms, id, edit.base).await?, edit.edits, frame)?,
         None => edit.edits,
     };
     let loaded = ask(rooms, move |s| s.edit(id, edit.base, &label, &edits)).await?;

@@ -1,28 +1,26 @@
 //! Planes that are followed through a shot.
 
+use super::shared::{Shared, drafted, revision};
 use super::shots::{Body, body};
-use super::{Shared, drafted, revision};
-use crate::App;
-use crate::desk::{ask, compute, compute_long};
+use crate::app::App;
+use crate::desk::Waits;
 use crate::error::Failure;
 use crate::wire::{AskFollow, Draft, Following as News, ShotState};
+use crate::work::{ask, compute};
 use jugata_core::Cancel;
 use jugata_core::track::course::Mark;
 use jugata_shot::Shot;
 use jugata_shot::edits::EditAt;
 use jugata_shot::files::MediaFile;
-use jugata_shot::tracks::{Following, TrackFile, TrackSeen, follow, seen};
+use jugata_shot::tracks::file::TrackFile;
+use jugata_shot::tracks::following::{Following, TrackSeen, follow, seen};
 use rocket::http::Status;
 use rocket::post;
 use rocket::response::stream::TextStream;
 use rocket::serde::json::Json;
 use rocket::serde::uuid::Uuid;
 use rocket::tokio::sync::mpsc::{UnboundedSender, unbounded_channel};
-use std::collections::HashMap;
-use std::sync::{Arc, Mutex, PoisonError};
-
-/// Tracks that are being followed, by shot, element and number.
-pub type Followed = Mutex<HashMap<(Uuid, u32, u32), Cancel>>;
+use std::sync::{Arc, PoisonError};
 
 /// Where the tracks of a shot are at a frame.
 #[post("/api/tracks", data = "<draft>")]
@@ -32,7 +30,8 @@ pub async fn tracks(rooms: &Shared, draft: Body<'_, Draft>) -> Result<Json<Vec<T
     let shot = drafted(rooms, draft).await?;
     let frame = frame.unwrap_or(shot.first_frame());
     let told =
-        compute(rooms, &Cancel::new(), move |r| Ok::<_, Failure>(seen(&r.engine, &shot, frame))).await?;
+        compute(rooms, Waits::Pane, &Cancel::new(), move |r| Ok::<_, Failure>(seen(&r.engine, &shot, frame)))
+            .await?;
     Ok(Json(told))
 }
 
@@ -95,7 +94,7 @@ async fn followed(
     (cancel, said): (&Cancel, UnboundedSender<News>),
 ) -> Result<ShotState, Failure> {
     let (stop, name) = (cancel.clone(), shot.name.clone());
-    let course = compute_long(rooms, cancel, move |r| {
+    let course = compute(rooms, Waits::Job, cancel, move |r| {
         let what =
             Following { shot: &shot, element: which.element, track: which.track, frames: which.frames };
         let mut told = |m: &Mark, [done, of]: [usize; 2]| {

@@ -2,7 +2,7 @@
 
 use super::ShotState;
 use jugata_shot::document::FrameRange;
-use jugata_shot::tracks::TrackedFit;
+use jugata_shot::tracks::following::TrackedFit;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 

@@ -2,8 +2,9 @@
 
 use super::evaluate::{covers, join_of, placed};
 use super::key::{self, ContentHash};
-use super::scene::{Reader, Scene};
-use super::{Request, Target};
+use super::reader::Reader;
+use super::request::{Request, Target};
+use super::scene::Scene;
 use crate::document::{ByDepth, Element, Joins};
 use crate::error::ShotError;
 use crate::limit::united;
@@ -12,7 +13,8 @@ use jugata_core::colour::composite;
 use jugata_core::depth::crossing::{self, InSpace, Lies, Shown, crossed, nearness, nearness_of_both};
 use jugata_core::depth::extend::{Extend, extend};
 use jugata_core::depth::is_depth;
-use jugata_core::geometry::resample::moved;
+use jugata_core::geometry::field::Field;
+use jugata_core::passes::moved::moved;
 use jugata_core::{Raster, Role};
 use std::sync::Arc;
 
@@ -41,7 +43,7 @@ pub(super) fn behind(
         return composed(scene, elements, request);
     }
     let all = covers(scene, &Request { target: Target::Shot, ..request.clone() })?;
-    let part = back.part(request.window, all);
+    let part = Field::of(&back, request.window).part(all);
     let picture = composed(scene, elements, &Request { window: part, ..request.clone() })?;
     Ok(Arc::new(moved(&picture, Role::Beauty, &back, request.window, &request.cancel)?))
 }

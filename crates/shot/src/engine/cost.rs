@@ -1,8 +1,9 @@
 //! What a request will need of memory, added up before anything is allocated: a file of some hundred bytes may name a
 //! frame that no memory holds.
 
+use super::key;
+use super::request::{Request, Target};
 use super::scene::Scene;
-use super::{Request, Target, key};
 use crate::document::{Element, Shot, Step};
 use crate::error::ShotError;
 use crate::steps::Reach;

@@ -4,12 +4,14 @@ use super::composition::composition;
 use super::cost;
 use super::findings;
 use super::geometry::{self, Run};
+use super::keeper::Engine;
 use super::key::{self, ContentHash, Hashes};
-use super::mattes::{Matte, matte};
+use super::mattes::matte;
 use super::planes::{note, on_window};
-use super::scene::{Reader, Scene};
-use super::wants::{self, Area};
-use super::{Engine, Event, Request, Target};
+use super::reader::{Area, Matte, Reader, named_matte};
+use super::request::{Event, Request, Target};
+use super::scene::Scene;
+use super::wants;
 use crate::document::{Element, Joins, Shot, Step};
 use crate::error::ShotError;
 use crate::inputs::{Inputs, MakeKept};
@@ -63,7 +65,7 @@ pub(super) fn evaluate(engine: &Engine, moving: &Shot, request: &Request) -> Res
         }
         Target::Matte { element, matte: id } => {
             let element = key::element_of(shot, element)?;
-            made(matte(scene, key::matte_of(element, id)?, request)?, Role::Alpha)
+            made(matte(scene, named_matte(element, id)?, request)?, Role::Alpha)
         }
         Target::Gives { element, step } => {
             let element = key::element_of(shot, element)?;

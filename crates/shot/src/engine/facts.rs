@@ -1,11 +1,14 @@
 //! What is known of an element's stored passes.
 
+use super::keeper::Engine;
+use super::key;
+use super::key::Hashes;
 use super::planes::part_of;
+use super::request::{Request, Target};
 use super::scene::Scene;
-use super::{Engine, Hashes, Request, Target, key};
 use crate::document::{Element, Pass, Provider};
 use crate::error::ShotError;
-use crate::intake::stem;
+use crate::files::stem;
 use crate::still::Still;
 use jugata_core::show::view::range_of;
 use jugata_core::{Raster, Role, Scale, Window};

@@ -1,7 +1,9 @@
 //! What the checks say of an element's passes.
 
+use super::keeper::Engine;
+use super::key;
 use super::planes::{on_window, part_of};
-use super::{Engine, Request, key};
+use super::request::Request;
 use crate::document::{Element, Pass, Shot};
 use crate::error::ShotError;
 use jugata_core::passes::checks::{self, Case, Evidence, Finding, FindingKind};

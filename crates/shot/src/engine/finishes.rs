@@ -1,7 +1,11 @@
 //! Finishes of an element's objects, told from its picture and put together to a table.
 
-use super::scene::{Reader, Scene};
-use super::{Engine, Hashes, Request, key, planes};
+use super::keeper::Engine;
+use super::key::Hashes;
+use super::reader::Reader;
+use super::request::Request;
+use super::scene::Scene;
+use super::{key, planes};
 use crate::document::{Element, Provider, Shot};
 use crate::error::ShotError;
 use crate::finish::{Finish, FinishColour};

@@ -1,15 +1,19 @@
 //! Where an element's picture lies: its own frame, the moves of its steps as chains, and the windows they cover.
 
+use super::keeper::Engine;
 use super::key;
-use super::scene::{Reader, Scene};
-use super::wants::{self, Area};
-use super::{Event, Request, Target, planes::note};
+use super::planes::note;
+use super::reader::Area;
+use super::reader::Reader;
+use super::request::{Event, Request, Target};
+use super::scene::Scene;
+use super::wants;
 use crate::document::{Element, Provider, Step};
 use crate::error::ShotError;
-use crate::intake::Opens;
+use crate::files::Opens;
 use crate::limit::united;
-use crate::steps::{Change, Ground, Moves, Place};
-use crate::tracks::{self, HeldTo};
+use crate::steps::{Change, Ground, Miss, Moves, Place};
+use crate::tracks::track::HeldTo;
 use crate::wants::Want;
 use glam::DMat3;
 use jugata_core::geometry::chain::{Chain, Move};
@@ -112,6 +116,11 @@ impl Scene<'_> {
         Ok(kind.tells(&Ground { frame: self.frame_of(element)?, found: &found }))
     }
 
+    /// Where what a step solved does not fit.
+    pub fn missed_by(self, element: &Element, step: &Step) -> Result<Vec<Miss>, ShotError> {
+        Ok(step.does.kind().misses(&Ground { frame: self.frame_of(element)?, found: &[] }))
+    }
+
     /// Where an element is put, and where the plane goes that it is held to.
     fn placed(self, element: &Element) -> Result<Vec<Moves>, ShotError> {
         let put = |place: &Place| self.told(Reader::of(element, &[]), place, place, || element.name.clone());
@@ -162,7 +171,7 @@ impl Scene<'_> {
         if let Some(Moves { by: Move::Homography(by), .. }) = kept {
             return Ok(by);
         }
-        let by = tracks::now(self.engine, element, track)?;
+        let by = now(self.engine, element, track)?;
         if let Some(content) = content {
             let kept = Moves { by: Move::Homography(by), kernel: Kernel::default() };
             self.engine.caches.moves.insert(content, kept);
@@ -310,4 +319,11 @@ fn chained(moves: impl IntoIterator<Item = Moves>) -> Chain {
     let all: Vec<Moves> = moves.into_iter().collect();
     let kernel = all.last().map_or(Kernel::default(), |m| m.kernel);
     Chain::of(all.into_iter().map(|m| m.by)).read_by(kernel)
+}
+
+/// From the frame of a track's region to that of the still.
+fn now(engine: &Engine, element: &Element, id: u32) -> Result<DMat3, ShotError> {
+    let track = element.tracks.iter().find(|t| t.id == id).ok_or(ShotError::Missing { what: "track", id })?;
+    let course = track.course(|f| engine.bytes(f))?;
+    Ok(track.by(&course, track.now.unwrap_or(track.at)))
 }

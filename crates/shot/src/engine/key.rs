@@ -1,54 +1,22 @@
 //! Hashes of everything that decides pixels.
 
-use super::Target;
-use super::mattes::Matte;
-use super::scene::Reader;
-use super::wants;
+use super::reader::{
+    Matte, Reader, behind, coverage, matte_of, named_matte, numbered, other, step_of, steps_from,
+};
+use super::request::Target;
+pub(super) use crate::content::{ContentHash, of};
 use crate::document::{Element, Extract, Pass, Provider, Shot, Step};
 use crate::error::ShotError;
 use crate::kinds::Kind;
 use crate::limit::LimitBy;
 use crate::made::MadeKind;
 use crate::still::Still;
-use jugata_core::{Camera, Role, Scale, Window};
+use crate::wants::Want;
+use jugata_core::{Camera, Role, Window};
 use serde::Serialize;
 use std::collections::HashMap;
 use std::ops::Range;
 use std::sync::{Mutex, PoisonError};
-
-/// Raised when the engine itself gives other pixels for the same document.
-const ENGINE_VERSION: u32 = 3;
-
-/// Hash of what made a raster.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]
-pub struct ContentHash([u8; 32]);
-
-impl ContentHash {
-    /// As hexadecimal digits.
-    pub fn to_hex(self) -> String {
-        blake3::Hash::from(self.0).to_hex().to_string()
-    }
-
-    /// The hash of this content and another.
-    pub fn and(self, other: Self) -> Self {
-        of(&("and", self.0, other.0))
-    }
-
-    /// The hash of this content on a window at a scale.
-    pub fn at(self, window: Window, scale: Scale) -> Self {
-        of(&("at", self.0, window, scale))
-    }
-}
-
-pub(super) fn of(what: &impl Serialize) -> ContentHash {
-    let mut hasher = blake3::Hasher::new();
-    hasher.update(&ENGINE_VERSION.to_le_bytes());
-    // Writing to a hasher cannot fail, and neither can turning plain numbers and names into JSON; were it
-    // ever to, the hash would still be of all that was written before.
-    let written = serde_json::to_writer(&mut hasher, what);
-    debug_assert!(written.is_ok());
-    ContentHash(hasher.finalize().into())
-}
 
 /// What of a shot has a hash of its own that others ask for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -87,8 +55,7 @@ impl<'a> Hashes<'a> {
 /// Content of a pass, at any window.
 pub(super) fn of_pass(element: &Element, pass: &Pass) -> ContentHash {
     let s = &pass.source;
-    let by =
-        super::planes::coverage(element, pass).map(|p| (&p.source.media, p.source.part, &p.source.channels));
+    let by = coverage(element, pass).map(|p| (&p.source.media, p.source.part, &p.source.channels));
     of(&(
         "pass",
         &s.media,
@@ -120,7 +87,7 @@ pub(super) fn of_provider(known: &Hashes<'_>, element: &Element, pass: Provider<
 /// Content of what a made element draws for a role.
 pub(super) fn of_drawn(known: &Hashes<'_>, element: &Element, made: &MadeKind, role: Role) -> ContentHash {
     let kind = made.kind();
-    let read = wants::contents(known, Reader::of(element, &[]), &kind.wants());
+    let read = contents(known, Reader::of(element, &[]), &kind.wants());
     of(&("drawn", kind.about().version, made, role, read, known.shot.display))
 }
 
@@ -141,7 +108,7 @@ pub(super) fn of_moves_among(
         .filter(|s| has_effect(s) && s.does.kind().is_move())
         .map(|s| {
             let reader = Reader { seen, ..Reader::of(element, &s.reads) };
-            let read = wants::contents(known, reader, &s.does.kind().wants());
+            let read = contents(known, reader, &s.does.kind().wants());
             (s.does.kind().about().version, &s.does, read, of_held(element, s.held))
         })
         .collect();
@@ -156,7 +123,7 @@ pub(super) fn of_move(
     kind: &dyn Kind,
     frame: Window,
 ) -> ContentHash {
-    of(&("move", kind.about().version, what, wants::contents(known, reader, &kind.wants()), frame))
+    of(&("move", kind.about().version, what, contents(known, reader, &kind.wants()), frame))
 }
 
 /// Content of an element after all its steps, where it is put.
@@ -199,7 +166,7 @@ pub(super) fn of_extract(
 fn extract_anew(known: &Hashes<'_>, element: &Element, extract: &Extract, place: usize) -> ContentHash {
     let reader = Reader { element, chosen: &extract.reads, seen: place, after: 0 };
     let kind = extract.does.kind();
-    let read = wants::contents(known, reader, &kind.wants());
+    let read = contents(known, reader, &kind.wants());
     of(&("extract", kind.about().version, &extract.does, read, element.camera, known.shot.display))
 }
 
@@ -249,7 +216,7 @@ pub(super) fn of_light(known: &Hashes<'_>, element: &Element) -> ContentHash {
 /// Content of what a kind works out on the way, under a key of all that decides it beside what it asked for.
 pub(super) fn of_kept(known: &Hashes<'_>, reader: Reader<'_>, kind: &dyn Kind, key: &str) -> ContentHash {
     let about = kind.about();
-    let read = wants::contents(known, reader, &kind.wants());
+    let read = contents(known, reader, &kind.wants());
     of(&("kept", about.title, about.version, read, reader.element.camera, key))
 }
 
@@ -260,7 +227,7 @@ fn of_step(known: &Hashes<'_>, element: &Element, step: &Step, before: ContentHa
     }
     let kind = step.does.kind();
     // The moves before it are in the content before it.
-    let read = wants::contents(known, Reader::of(element, &step.reads), &kind.wants());
+    let read = contents(known, Reader::of(element, &step.reads), &kind.wants());
     let limit = limit_of(element, step).map(|m| of_matte(known, m));
     let what = (kind.about().version, &step.does, &step.joins, of_held(element, step.held));
     of(&("step", before, what, limit, read, element.camera))
@@ -277,12 +244,6 @@ pub(crate) fn limit_of<'a>(element: &'a Element, step: &'a Step) -> Option<Matte
     let before = place_of(element, step.id).unwrap_or(0);
     let reader = Reader::at(element, &step.reads, before);
     Some(Matte { reader, limit, known: element.mattes.len(), what: step.does.title() })
-}
-
-/// A named matte by number.
-pub(super) fn matte_of(element: &Element, id: u32) -> Result<Matte<'_>, ShotError> {
-    let place = element.mattes.iter().position(|m| m.id == id);
-    place.and_then(|p| Matte::named(element, p)).ok_or(ShotError::Missing { what: "matte", id })
 }
 
 /// Content of a matte.
@@ -394,7 +355,9 @@ pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHas
             let limit = limit_of(element, &element.steps[place_of(element, step)?]);
             Ok(limit.map_or_else(|| of(&"everywhere"), |m| of_matte(known, m)))
         }
-        Target::Matte { element, matte } => Ok(of_matte(known, matte_of(element_of(shot, element)?, matte)?)),
+        Target::Matte { element, matte } => {
+            Ok(of_matte(known, named_matte(element_of(shot, element)?, matte)?))
+        }
         Target::Gives { element, step } => {
             let element = element_of(shot, element)?;
             let after = place_of(element, step)? + 1;
@@ -406,4 +369,43 @@ pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHas
             Ok(of_element(known, element, steps_of(element, target)?.unwrap_or(0)))
         }
     }
+}
+
+/// Content of each want; `None` for what is not there.
+pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -> Vec<Option<ContentHash>> {
+    let of = |want: &Want| match want {
+        Want::Role { role, .. } => of_role(known, reader, *role),
+        Want::Pass(id) => numbered(reader, *id).map(|p| of_provider(known, reader.element, p)),
+        Want::DepthOf(id) => {
+            of_role(known, Reader::from_elsewhere(other(known.shot, reader, *id)?), Role::Depth)
+        }
+        Want::PlaceOf(id) => Some(of_place(known, other(known.shot, reader, *id)?)),
+        Want::LightOf(id) => {
+            let other = of_light(known, known.shot.element(*id)?);
+            Some(of_light(known, reader.element).and(other))
+        }
+        Want::PictureOf(id) => other(known.shot, reader, *id)
+            .map(|e| of(&("picture of", of_element(known, e, e.steps.len()), known.shot.display))),
+        Want::Behind(id) => Some(of_behind(known, reader.element, &behind(known.shot, reader, *id))),
+        Want::Picture(file) => Some(of(&("picture", &file.media))),
+        Want::File(file) => Some(of(&("file", &file.media))),
+        Want::Matte(id) => matte_of(reader, *id).map(|m| of_matte(known, m)),
+        Want::Map(file, convention) => Some(of(&("map", &file.media, convention))),
+        Want::Step(id) => step_of(reader.element, *id).map(|s| of(&("does", &s.does))),
+        Want::Moves(first, last) => {
+            let steps = steps_from(reader.element, *first, *last);
+            Some(of(&(
+                "moves of",
+                of_moves_among(known, reader.element, steps, reader.seen).map(|h| of(&h)),
+                known.shot.display,
+            )))
+        }
+    };
+    let moves = of_moves(known, reader.element, reader.after);
+    let follows = |want: &Want| matches!(want, Want::Role { .. } | Want::Pass(_));
+    let found = |want: &Want| match moves.filter(|_| follows(want)) {
+        Some(moves) => of(want).map(|content| content.and(moves)),
+        None => of(want),
+    };
+    wants.iter().map(found).collect()
 }

@@ -1,8 +1,9 @@
 //! The light of an element, found in its picture.
 
-use super::Request;
 use super::key::{self, ContentHash};
-use super::scene::{Reader, Scene};
+use super::reader::Reader;
+use super::request::Request;
+use super::scene::Scene;
 use crate::document::Element;
 use crate::error::ShotError;
 use jugata_core::light::harmonics::{Fit, Harmonics, fit};

@@ -2,11 +2,12 @@
 
 use super::geometry::within;
 use super::key;
-use super::scene::{Reader, Scene, lacks};
-use super::{Request, planes::on_window};
-use crate::document::Element;
+use super::planes::on_window;
+use super::reader::{Matte, Reader, lacks};
+use super::request::Request;
+use super::scene::Scene;
 use crate::error::ShotError;
-use crate::limit::{Limit, LimitBy, MattePart, at_scale};
+use crate::limit::{LimitBy, MattePart, at_scale};
 use glam::Vec2;
 use jugata_core::geometry::chain::{Chain, Move};
 use jugata_core::geometry::field::Field;
@@ -19,36 +20,6 @@ use jugata_core::raster::soften::softened;
 use jugata_core::{Raster, Role, Scale, ShapeError, Window};
 use std::collections::HashMap;
 use std::sync::Arc;
-
-/// A matte of an element: who reads its passes, what it is for (in words), and how many of the element's named
-/// mattes it may use.
-#[derive(Clone, Copy)]
-pub(crate) struct Matte<'a> {
-    pub reader: Reader<'a>,
-    pub limit: &'a Limit,
-    pub known: usize,
-    pub what: &'a str,
-}
-
-impl<'a> Matte<'a> {
-    /// The matte of a named one.
-    pub fn named(element: &'a Element, place: usize) -> Option<Self> {
-        let named = element.mattes.get(place)?;
-        let reader = Reader::of(element, &[]);
-        Some(Self { reader, limit: &named.matte, known: place, what: &named.name })
-    }
-
-    /// The same as one sees it that knows the first `seen` extracted passes: no pass is made of itself by way of a matte.
-    pub fn seen_by(self, seen: usize) -> Self {
-        Self { reader: Reader { seen, ..self.reader }, ..self }
-    }
-
-    /// The named matte of a number that this one may use.
-    pub fn used(&self, id: u32) -> Option<Self> {
-        let place = self.reader.element.mattes.iter().take(self.known).position(|m| m.id == id)?;
-        Some(Self::named(self.reader.element, place)?.seen_by(self.reader.seen))
-    }
-}
 
 /// A matte on the request's window.
 pub(crate) fn matte(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Arc<Raster>, ShotError> {

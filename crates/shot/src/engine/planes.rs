@@ -1,13 +1,15 @@
 //! Passes: read once, brought into canonical form, kept at each scale.
 
-use super::{Engine, Event, Request, key};
+use super::keeper::Engine;
+use super::key;
+use super::reader::coverage;
+use super::request::{Event, Request};
 use crate::document::{Element, MediaId, Pass, Source};
 use crate::error::ShotError;
-use crate::intake::{MediaFile, Opens};
+use crate::files::{MediaFile, Opens};
 use jugata_core::colour::lut::Lut;
 use jugata_core::passes::convention::{Setting, canonical};
 use jugata_core::passes::repair;
-use jugata_core::passes::repair::Repair;
 use jugata_core::raster::scale;
 use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use jugata_exchange::{ImageFile, Part};
@@ -15,7 +17,7 @@ use std::sync::Arc;
 
 impl Engine {
     /// The decoded file of a pass.
-    pub(super) fn file(&self, pass: &Pass) -> Result<Arc<ImageFile>, ShotError> {
+    pub(crate) fn file(&self, pass: &Pass) -> Result<Arc<ImageFile>, ShotError> {
         self.media(&pass.source)
     }
 
@@ -61,7 +63,7 @@ impl Engine {
     }
 
     /// The planes of a pass as they are stored, but for repairs of place, holes and alpha.
-    pub(super) fn stored(
+    pub(crate) fn stored(
         &self,
         element: &Element,
         pass: &Pass,
@@ -107,15 +109,6 @@ impl Engine {
         })?;
         Ok(raster)
     }
-}
-
-/// The pass whose last channel a pass is divided by, if it is.
-pub(super) fn coverage<'e>(element: &'e Element, pass: &Pass) -> Option<&'e Pass> {
-    let divides = pass.repairs.contains(&Repair::DivideByAlpha);
-    let whole = |p: &&Pass| p.role == Role::Beauty && p.source.channels.len() >= 4;
-    let alone = |p: &&Pass| p.role == Role::Alpha && p.source.channels.len() == 1;
-    let by = || element.passes.iter().find(whole).or_else(|| element.passes.iter().find(alone));
-    divides.then(by).flatten().filter(|by| by.id != pass.id)
 }
 
 /// Brings stored planes into canonical form, repairs included.

@@ -1,7 +1,10 @@
 //! Numbers under the crosshair.
 
+use super::keeper::Engine;
+use super::key;
+use super::key::Hashes;
+use super::request::{Request, Target};
 use super::scene::Scene;
-use super::{Engine, Hashes, Request, Target, key};
 use crate::document::{Pass, Provider};
 use crate::error::ShotError;
 use crate::still::Still;

@@ -1,16 +1,18 @@
 //! What an element offers for a role: a stored pass, an extracted one, or what is derived from these.
 
+use super::keeper::Engine;
 use super::key::{self, ContentHash, Hashes};
 use super::planes::{note, on_window};
-use super::wants::{self, Area};
-use super::{Engine, Event, Request};
-use crate::document::{Element, Extract, Provider, ReadsPass, Shot};
+use super::reader::{Area, Reader};
+use super::request::{Event, Request};
+use super::wants;
+use crate::document::{Element, Extract, Provider, Shot};
 use crate::error::ShotError;
 use crate::inputs::{Found, Inputs, MakeKept};
 use crate::limit::united;
 use crate::made::{self, MadeKind};
 use jugata_core::geometry::chain::Chain;
-use jugata_core::geometry::resample::moved;
+use jugata_core::passes::moved::moved;
 use jugata_core::{Raster, Role};
 use std::sync::Arc;
 
@@ -20,41 +22,6 @@ pub(crate) struct Scene<'a> {
     pub engine: &'a Engine,
     pub shot: &'a Shot,
     pub hashes: &'a Hashes<'a>,
-}
-
-/// Who reads: which passes it chose, and how many of the extracted ones it sees.
-#[derive(Clone, Copy)]
-pub(crate) struct Reader<'a> {
-    pub element: &'a Element,
-    pub chosen: &'a [ReadsPass],
-    pub seen: usize,
-    /// After how many steps it reads: passes follow the moves among them.
-    pub after: usize,
-}
-
-impl<'a> Reader<'a> {
-    /// One that sees every extracted pass.
-    pub fn of(element: &'a Element, chosen: &'a [ReadsPass]) -> Self {
-        Self { element, chosen, seen: element.extracts.len(), after: 0 }
-    }
-
-    /// One that sees every extracted pass, after the first `after` steps.
-    pub fn at(element: &'a Element, chosen: &'a [ReadsPass], after: usize) -> Self {
-        Self { after, ..Self::of(element, chosen) }
-    }
-
-    /// What another element may read of this one: nothing that itself reads other elements, so that no depth is made
-    /// of itself.
-    pub fn from_elsewhere(element: &'a Element) -> Self {
-        let asks = |e: &Extract| !e.does.kind().wants().iter().all(|w| w.element().is_none());
-        let seen = element.extracts.iter().position(asks);
-        Self { element, chosen: &[], seen: seen.unwrap_or(element.extracts.len()), after: 0 }
-    }
-
-    /// The pass that is read for a role.
-    pub fn provider(&self, role: Role) -> Option<Provider<'a>> {
-        self.element.provider_of(role, self.chosen, self.seen)
-    }
 }
 
 impl<'a> Scene<'a> {
@@ -95,6 +62,21 @@ impl<'a> Scene<'a> {
             None if role == Role::Position => self.positions(reader, request),
             None => Ok(None),
         }
+    }
+
+    /// A pass by number, whole; where the picture was moved before, as it follows, on the request's window.
+    pub fn numbered(
+        self,
+        reader: Reader<'_>,
+        pass: Provider<'_>,
+        request: &Request,
+    ) -> Result<Arc<Raster>, ShotError> {
+        let whole = self.pass(reader.element, pass, request)?;
+        let moves = self.moves_before(reader.element, reader.after, request.scale)?;
+        if moves.is_identity() {
+            return Ok(whole);
+        }
+        Ok(Arc::new(moved(&whole, pass.role(), &moves, request.window, &request.cancel)?))
     }
 
     /// What is read for a role in the render's own geometry, following the moves of the first steps.
@@ -269,14 +251,5 @@ impl<'a> Scene<'a> {
         let Some(depth) = reader.provider(Role::Depth) else { return Ok(None) };
         let window = self.pass(reader.element, depth, request)?.window();
         self.positions(reader, &Request { window, ..request.clone() })
-    }
-}
-
-/// What is said of a pass that is not there.
-pub(crate) fn lacks(element: &Element, step: &str, role: Role) -> ShotError {
-    let (step, element) = (step.to_owned(), element.name.clone());
-    match role {
-        Role::Position => ShotError::NoPositions { step, element },
-        role => ShotError::NoPass { step, role, element },
     }
 }

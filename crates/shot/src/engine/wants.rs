@@ -1,85 +1,19 @@
 //! What is asked for, found: one resolver for the content hash and for the samples of each want.
 
 use super::composition;
-use super::key::{self, ContentHash, Hashes};
-use super::mattes::{Matte, matte};
-use super::scene::{Reader, Scene, lacks};
-use super::{Request, Target};
-use crate::document::{Element, Provider, Step};
+use super::key;
+use super::mattes::matte;
+use super::reader::{Area, Reader, behind, lacks, matte_of, numbered, other, step_of, steps_from};
+use super::request::{Request, Target};
+use super::scene::Scene;
+use crate::document::{Element, Provider};
 use crate::error::ShotError;
+use crate::files::MediaFile;
 use crate::inputs::{Found, Lights};
-use crate::intake::{self, MediaFile};
+use crate::intake;
 use crate::wants::Want;
 use jugata_core::{Convention, Raster, Role, Scale, Window};
-use std::ops::Range;
 use std::sync::Arc;
-
-/// How much of a pass is wanted.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Area {
-    /// What lies on the request's window.
-    Window,
-    /// All of it.
-    Whole,
-}
-
-/// The pass that is asked for by number, of those that the reader sees.
-fn numbered<'a>(reader: Reader<'a>, id: u32) -> Option<Provider<'a>> {
-    let seen = |p: &Provider<'_>| !matches!(p, Provider::Extracted(_, at) if *at >= reader.seen);
-    reader.element.provider(id).filter(seen)
-}
-
-/// The other element that is asked for its depth.
-fn other<'a>(known: &Hashes<'a>, reader: Reader<'_>, id: u32) -> Option<&'a Element> {
-    known.shot.element(id).filter(|e| e.id != reader.element.id)
-}
-
-/// What lies behind the reader's element: one that is named, if it is there, or all that is seen below it.
-fn behind<'a>(known: &Hashes<'a>, reader: Reader<'_>, id: Option<u32>) -> Vec<&'a Element> {
-    match id {
-        Some(id) => other(known, reader, id).into_iter().collect(),
-        None => known.shot.below(reader.element.id).collect(),
-    }
-}
-
-/// Content of each want; `None` for what is not there.
-pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -> Vec<Option<ContentHash>> {
-    let of = |want: &Want| match want {
-        Want::Role { role, .. } => key::of_role(known, reader, *role),
-        Want::Pass(id) => numbered(reader, *id).map(|p| key::of_provider(known, reader.element, p)),
-        Want::DepthOf(id) => {
-            key::of_role(known, Reader::from_elsewhere(other(known, reader, *id)?), Role::Depth)
-        }
-        Want::PlaceOf(id) => Some(key::of_place(known, other(known, reader, *id)?)),
-        Want::LightOf(id) => {
-            let other = key::of_light(known, known.shot.element(*id)?);
-            Some(key::of_light(known, reader.element).and(other))
-        }
-        Want::PictureOf(id) => other(known, reader, *id)
-            .map(|e| key::of(&("picture of", key::of_element(known, e, e.steps.len()), known.shot.display))),
-        Want::Behind(id) => Some(key::of_behind(known, reader.element, &behind(known, reader, *id))),
-        Want::Picture(file) => Some(key::of(&("picture", &file.media))),
-        Want::File(file) => Some(key::of(&("file", &file.media))),
-        Want::Matte(id) => matte_of(reader, *id).map(|m| key::of_matte(known, m)),
-        Want::Map(file, convention) => Some(key::of(&("map", &file.media, convention))),
-        Want::Step(id) => step_of(reader.element, *id).map(|s| key::of(&("does", &s.does))),
-        Want::Moves(first, last) => {
-            let steps = steps_from(reader.element, *first, *last);
-            Some(key::of(&(
-                "moves of",
-                key::of_moves_among(known, reader.element, steps, reader.seen).map(|h| key::of(&h)),
-                known.shot.display,
-            )))
-        }
-    };
-    let moves = key::of_moves(known, reader.element, reader.after);
-    let follows = |want: &Want| matches!(want, Want::Role { .. } | Want::Pass(_));
-    let found = |want: &Want| match moves.filter(|_| follows(want)) {
-        Some(moves) => of(want).map(|content| content.and(moves)),
-        None => of(want),
-    };
-    wants.iter().map(found).collect()
-}
 
 /// What each want finds; what is not there and not needed is left out. `what` asks, in words.
 pub(crate) fn found(
@@ -99,14 +33,14 @@ pub(crate) fn found(
                 Area::Whole => scene.read_whole(reader, *role, request)?,
             },
             Want::Pass(id) => match numbered(reader, *id) {
-                Some(pass) => Some(scene.pass(reader.element, pass, request)?),
+                Some(pass) => Some(scene.numbered(reader, pass, request)?),
                 None => None,
             },
-            Want::DepthOf(id) => match other(scene.hashes, reader, *id) {
+            Want::DepthOf(id) => match other(scene.shot, reader, *id) {
                 Some(other) => scene.read_whole(Reader::from_elsewhere(other), Role::Depth, request)?,
                 None => None,
             },
-            Want::PlaceOf(id) => match other(scene.hashes, reader, *id) {
+            Want::PlaceOf(id) => match other(scene.shot, reader, *id) {
                 Some(other) => composition::place_of(scene, other, request)?,
                 None => None,
             },
@@ -117,12 +51,12 @@ pub(crate) fn found(
                 all.push((want, Found::Lights(Box::new(lights))));
                 continue;
             }
-            Want::PictureOf(id) => match other(scene.hashes, reader, *id) {
+            Want::PictureOf(id) => match other(scene.shot, reader, *id) {
                 Some(other) => Some(super::evaluate::alone(scene, other, request)?),
                 None => None,
             },
             Want::Behind(id) => {
-                let behind = behind(scene.hashes, reader, *id);
+                let behind = behind(scene.shot, reader, *id);
                 Some(composition::behind(scene, reader, &behind, request)?)
             }
             Want::Picture(file) => Some(picture(scene, file, request)?),
@@ -147,7 +81,7 @@ pub(crate) fn found(
             }
             Want::Step(id) => {
                 if let Some(step) = step_of(reader.element, *id) {
-                    all.push((want, Found::Step(Box::new(step.does.clone()))));
+                    all.push((want, Found::Step(step.does.parameters())));
                 }
                 continue;
             }
@@ -189,24 +123,6 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
         Want::Matte(_) => Role::Alpha,
         Want::Step(_) | Want::Moves(..) | Want::File(_) => Role::Other,
     }
-}
-
-/// The named matte of a number, where the reader sees it.
-fn matte_of(reader: Reader<'_>, id: u32) -> Option<Matte<'_>> {
-    let named = key::matte_of(reader.element, id).ok()?.seen_by(reader.seen);
-    Some(Matte { reader: Reader { after: reader.after, ..named.reader }, ..named })
-}
-
-fn step_of(element: &Element, id: u32) -> Option<&Step> {
-    element.steps.iter().find(|s| s.id == id)
-}
-
-/// The places of the steps from one number to another; one that is not there asks for none.
-fn steps_from(element: &Element, first: Option<u32>, last: Option<u32>) -> Range<usize> {
-    let place = |id: u32| element.steps.iter().position(|s| s.id == id);
-    let from = first.map_or(Some(0), place);
-    let to = last.map_or(Some(element.steps.len()), |id| place(id).map(|p| p + 1));
-    from.zip(to).map_or(0..0, |(from, to)| from..to.max(from))
 }
 
 /// A coordinate map from a file, whole and canonical, and the frame that it is made for.

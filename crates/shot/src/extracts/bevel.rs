@@ -1,6 +1,6 @@
 //! Normals or height of a bevel along the element's edge.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::curve::{CurvePoint, identity, through};
 use crate::kinds::prelude::*;
 use jugata_core::relief::bevel::{self, Profile, Rise, Side, relief};

@@ -1,6 +1,6 @@
 //! Normals with fine relief.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::surface::bump::{raised, reoriented};
 use jugata_core::surface::normals::{Derivative, FromHeight, from_height};

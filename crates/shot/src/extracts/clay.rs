@@ -1,6 +1,6 @@
 //! Clay: an evenly lit grey surface.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::surface;
 

@@ -1,6 +1,6 @@
 //! How a surface bends.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::surface;
 

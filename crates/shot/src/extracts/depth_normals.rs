@@ -1,6 +1,6 @@
 //! Normals from depth.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::surface::normals::from_positions;
 

@@ -1,6 +1,6 @@
 //! Positions from depth.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 
 /// Positions from depth has no parameters.

@@ -1,6 +1,6 @@
 //! Depth of other elements, with the own.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::depth::nearest;
 

@@ -1,6 +1,6 @@
 //! Depth carried on past the edge.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::depth::extend::{Extend, extend};
 

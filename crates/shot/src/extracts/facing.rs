@@ -1,6 +1,6 @@
 //! How much each place faces the viewer.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::surface;
 

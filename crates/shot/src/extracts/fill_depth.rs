@@ -1,6 +1,6 @@
 //! Holes in a depth filled.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::depth::holes::fill;
 

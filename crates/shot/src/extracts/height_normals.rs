@@ -1,6 +1,6 @@
 //! Normals from height.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::surface::height::{Bands, weighed};
 use jugata_core::surface::normals::{Derivative, FromHeight, from_height};

@@ -11,9 +11,11 @@ mod depth_normals;
 mod depth_position;
 mod elements_depth;
 mod extend_depth;
+mod extraction;
 mod facing;
 mod fill_depth;
 mod height_normals;
+mod map_difference;
 mod moves_map;
 mod normals_height;
 mod paint_depth;
@@ -36,6 +38,7 @@ pub use extend_depth::ExtendDepth;
 pub use facing::Facing;
 pub use fill_depth::FillDepth;
 pub use height_normals::HeightNormals;
+pub use map_difference::MapDifference;
 pub use moves_map::{MapGoes, MovesMap};
 pub use normals_height::NormalsHeight;
 pub use paint_depth::{DepthStroke, PaintDepth};
@@ -47,29 +50,13 @@ pub use range_depth::{Measure, RangeDepth};
 pub use smooth_depth::SmoothDepth;
 pub use texture_height::TextureHeight;
 
-use crate::error::ShotError;
-use crate::inputs::Inputs;
-use crate::kinds::{Kind, kinds};
-use crate::steps::Reads;
-use jugata_core::{Raster, Role};
+pub use extraction::Extraction;
+
+use crate::kinds::{Reads, kinds};
+use jugata_core::Role;
 use schemars::JsonSchema;
 use serde::Serialize;
 use ts_rs::TS;
-
-/// How a kind of extraction makes its pass.
-pub trait Extraction: Kind {
-    /// What the pass means.
-    fn gives(&self) -> Role;
-    /// Whether each sample is a mean over its pixel, as a picture's are, and not what is seen at its middle.
-    fn is_mean(&self) -> bool {
-        false
-    }
-    /// The pass, canonical, on the inputs' window.
-    ///
-    /// # Errors
-    /// Missing inputs, shapes, cancellation.
-    fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError>;
-}
 
 /// A kind of extraction as the interface and the documentation see it.
 #[derive(Clone, Debug, Serialize, TS)]
@@ -149,4 +136,6 @@ kinds! {
     PaintFlow => "paint_flow",
     /// The coordinate map of moves.
     MovesMap => "moves_map",
+    /// How far two coordinate maps lie apart.
+    MapDifference => "map_difference",
 }

@@ -1,10 +1,11 @@
 //! The coordinate map of steps that move the picture.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use crate::limit::united;
 use jugata_core::geometry::chain::Chain;
-use jugata_core::geometry::coordinate_map::{MapOf, map_of};
+use jugata_core::geometry::map_of::{MapOf, map_of, offsets_of};
+use jugata_core::passes::convention::MapHolds;
 
 /// Which way the map goes.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -31,6 +32,9 @@ pub struct MovesMap {
     /// As the steps, or undoing them.
     #[param(label = "Goes", group = "Steps")]
     pub goes: MapGoes,
+    /// What it holds: places, or offsets from each pixel to its place, right and down.
+    #[param(label = "Holds", means = "choice-list", group = "Steps")]
+    pub holds: MapHolds,
     /// Whether the map reaches as far beyond the frame as the picture does after the steps.
     #[param(label = "With overscan", default = true, group = "Steps")]
     pub overscan: bool,
@@ -55,16 +59,24 @@ impl Kind for MovesMap {
             (a, b) if a == b => "one move",
             _ => "some of the moves",
         };
+        let holds = match self.holds {
+            MapHolds::Places => String::new(),
+            holds => format!(", as {}", holds.label()),
+        };
         match self.goes {
-            MapGoes::AsTheSteps => format!("Map of {steps}"),
-            MapGoes::BackAgain => format!("Map that undoes {steps}"),
+            MapGoes::AsTheSteps => format!("Map of {steps}{holds}"),
+            MapGoes::BackAgain => format!("Map that undoes {steps}{holds}"),
         }
     }
 }
 
 impl Extraction for MovesMap {
     fn gives(&self) -> Role {
-        Role::StMap
+        // Offsets would be read as places by whatever reads ST maps here; they are for others.
+        match self.holds {
+            MapHolds::Places => Role::StMap,
+            _ => Role::Other,
+        }
     }
 
     fn make(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
@@ -80,6 +92,10 @@ impl Extraction for MovesMap {
             MapGoes::AsTheSteps => MapOf::Moves,
             MapGoes::BackAgain => MapOf::WayBack,
         };
-        Ok(map_of(chain, way, inputs.frame, (window, inputs.scale), inputs.cancel)?)
+        let on = (window, inputs.scale);
+        Ok(match self.holds.px(inputs.frame) {
+            Some(unit) => offsets_of(chain, way, unit, on, inputs.cancel)?,
+            None => map_of(chain, way, inputs.frame, on, inputs.cancel)?,
+        })
     }
 }

@@ -1,6 +1,6 @@
 //! Height from normals.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::surface::height::from_normals;
 

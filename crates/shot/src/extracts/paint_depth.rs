@@ -1,6 +1,6 @@
 //! Depth painted in a few places and spread along the picture's edges.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use crate::limit::{MOST_POINTS, at_scale};
 use crate::params::few;

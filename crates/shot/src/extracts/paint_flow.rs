@@ -1,6 +1,6 @@
 //! Motion painted with a brush.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use crate::params::{few, px};
 use jugata_core::geometry::flow::{FlowStroke, painted};

@@ -1,6 +1,6 @@
 //! Height from a picture.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::surface::height::{FromPicture, from_picture};
 

@@ -1,6 +1,6 @@
 //! Depth of a plane.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use crate::limit::at_scale;
 use jugata_core::depth::plane::{Plane, plane};

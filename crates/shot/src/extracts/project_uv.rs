@@ -1,6 +1,6 @@
 //! UV from positions.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use glam::{EulerRot, Mat3, Vec3};
 use jugata_core::texture::colour_at;

@@ -1,6 +1,6 @@
 //! Depth in another range, direction or measure.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::depth::{Along, Range, along, ranged};
 

@@ -1,6 +1,6 @@
 //! Grain taken out of a depth.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::kinds::prelude::*;
 use jugata_core::depth::noise::{Smooth, smooth};
 

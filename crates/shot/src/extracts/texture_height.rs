@@ -1,6 +1,6 @@
 //! Height from a texture that lies on a surface: relief that *Relight* sees.
 
-use super::Extraction;
+use super::extraction::Extraction;
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use crate::texture::{TextureFrom, aspect, texture, wanted, words};

@@ -1,6 +1,6 @@
 //! What goes into a file beside the result: each thing as a layer of its own.
 
-use super::FileForm;
+use super::form::{FileForm, With};
 use crate::document::{Element, Shot};
 use crate::edits::{EditAt, edited};
 use crate::engine::{Engine, Request, Target};
@@ -8,24 +8,8 @@ use crate::error::ShotError;
 use crate::still::Still;
 use jugata_core::{Raster, Role};
 use jugata_exchange::exr_write::Depth;
-use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 use std::sync::Arc;
-use ts_rs::TS;
-
-/// Layers that may go along.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum With {
-    /// Each element before its steps.
-    Untouched,
-    /// Each pass of each element, stored or extracted, in canonical form and as it was rendered.
-    Passes,
-    /// Each named matte.
-    Mattes,
-    /// What each lamp, and each other step that brings light, gives to the result, and the rest: all of them add up to it.
-    Lights,
-}
 
 /// A layer beside the result.
 #[derive(Clone, Debug)]

@@ -2,14 +2,17 @@
 //!
 //! | module | subject |
 //! |---|---|
+//! | [`form`] | as what something is written |
 //! | [`layers`] | what goes into a file beside the result |
 //! | [`wish`] | a range of frames, and the names of their files |
 
+pub mod form;
 pub mod layers;
 pub mod wish;
 
+pub use form::{FileForm, Format, With};
 pub use jugata_exchange::exr_write::Packing;
-pub use layers::With;
+
 pub use wish::{FRAMES, Wish, numbered};
 
 use crate::document::Shot;
@@ -21,114 +24,8 @@ use jugata_exchange::ExchangeError;
 use jugata_exchange::coded::{self, Bits, Coded};
 use jugata_exchange::exr_write::{self, About, CameraOut, Depth, NamedLayer};
 use jugata_exchange::{jpeg_write, png_write, tiff_write};
-use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
-use std::path::Path;
 use std::sync::OnceLock;
-use ts_rs::TS;
-
-/// What kind of file to write.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum Format {
-    /// OpenEXR with 32-bit float samples.
-    #[default]
-    ExrFloat,
-    /// OpenEXR with 16-bit float samples.
-    ExrHalf,
-    /// PNG of 16 bits, sRGB, straight alpha.
-    Png16,
-    /// PNG of 8 bits, sRGB, straight alpha.
-    Png8,
-    /// TIFF with 32-bit float samples, scene-linear, premultiplied.
-    TiffFloat,
-    /// TIFF of 16 bits, sRGB, straight alpha.
-    Tiff16,
-    /// JPEG of 8 bits, sRGB, over black: a proof.
-    Jpeg,
-}
-
-impl Format {
-    /// By the ending of a file name.
-    ///
-    /// # Errors
-    /// An ending that is not written.
-    pub fn of_path(path: &Path) -> Result<Self, ShotError> {
-        match path.extension().and_then(|e| e.to_str()).map(str::to_ascii_lowercase).as_deref() {
-            Some("exr") => Ok(Self::ExrFloat),
-            Some("png") => Ok(Self::Png16),
-            Some("tif" | "tiff") => Ok(Self::TiffFloat),
-            Some("jpg" | "jpeg") => Ok(Self::Jpeg),
-            _ => Err(ShotError::Parameter {
-                place: path.display().to_string(),
-                what: "its name must end in .exr, .png, .tif or .jpg".into(),
-            }),
-        }
-    }
-
-    /// The format of the same files with so many bits; none if there is none.
-    pub fn of_bits(self, bits: u32) -> Option<Self> {
-        Some(match (self.ending(), bits) {
-            ("exr", 16) => Self::ExrHalf,
-            ("exr", 32) => Self::ExrFloat,
-            ("png", 8) => Self::Png8,
-            ("png", 16) => Self::Png16,
-            ("tif", 16) => Self::Tiff16,
-            ("tif", 32) => Self::TiffFloat,
-            ("jpg", 8) => Self::Jpeg,
-            _ => return None,
-        })
-    }
-
-    /// Ending of a file of this format.
-    pub fn ending(self) -> &'static str {
-        match self {
-            Self::ExrFloat | Self::ExrHalf => "exr",
-            Self::Png16 | Self::Png8 => "png",
-            Self::TiffFloat | Self::Tiff16 => "tif",
-            Self::Jpeg => "jpg",
-        }
-    }
-
-    /// Its media type, as of an address of the web.
-    pub fn media_type(self) -> (&'static str, &'static str) {
-        match self {
-            Self::ExrFloat | Self::ExrHalf => ("image", "x-exr"),
-            Self::Png16 | Self::Png8 => ("image", "png"),
-            Self::TiffFloat | Self::Tiff16 => ("image", "tiff"),
-            Self::Jpeg => ("image", "jpeg"),
-        }
-    }
-
-    /// Samples of an OpenEXR file of this format.
-    fn depth(self) -> Option<Depth> {
-        match self {
-            Self::ExrFloat => Some(Depth::Float),
-            Self::ExrHalf => Some(Depth::Half),
-            _ => None,
-        }
-    }
-}
-
-/// As what something is written.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(deny_unknown_fields)]
-pub struct FileForm {
-    /// The kind of file.
-    pub format: Format,
-    /// How an OpenEXR file is packed.
-    #[serde(default)]
-    pub packing: Packing,
-    /// What goes into an OpenEXR file of the result beside it, each as layers of its own.
-    #[serde(default)]
-    pub with: Vec<With>,
-}
-
-impl From<Format> for FileForm {
-    fn from(format: Format) -> Self {
-        Self { format, ..Self::default() }
-    }
-}
 
 /// Hash of all that decides the bytes that [`encode`] gives, the program itself with it: another build may give others.
 ///
@@ -266,6 +163,7 @@ fn exr(
         camera: camera(shot),
         frame: shot.frames.map(|_| (request.frame, shot.rate)),
         packing: form.packing,
+        colour: all.iter().any(|(_, raster, _)| raster.channels() == 4) && made.role.averages(),
         ..About::default()
     };
     exr_write::write_with(&layers, request.scale.window(shot.display), &about)
@@ -317,7 +215,7 @@ fn channel_names(role: Role, count: usize) -> Vec<String> {
         (Role::Uv, 2) => &["U", "V"],
         // Common practice, no source: s in red, t in green, nothing in blue, so that it is read as any picture is.
         (Role::StMap, 3) => &["R", "G", "B"],
-        (Role::Motion, 2) => &["X", "Y"],
+        (Role::Motion | Role::Other, 2) => &["X", "Y"],
         (_, 3) => &["R", "G", "B"],
         (_, 4) => &["R", "G", "B", "A"],
         (_, 1) => &["Y"],

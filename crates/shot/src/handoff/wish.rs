@@ -1,6 +1,6 @@
 //! A range of frames to be written, and the names of their files.
 
-use super::FileForm;
+use super::form::FileForm;
 use crate::document::{FrameRange, Shot};
 use crate::engine::{Request, Target};
 use crate::error::ShotError;

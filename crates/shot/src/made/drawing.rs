@@ -1,6 +1,6 @@
 //! A drawing from an SVG file.
 
-use super::{Made, filled, filling};
+use super::drawn::{Made, filled, filling};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use jugata_core::Window;

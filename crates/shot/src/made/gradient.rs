@@ -1,6 +1,6 @@
 //! Colours that pass into each other.
 
-use super::{Made, Stop, coloured, rgba, two};
+use super::drawn::{Made, Stop, coloured, rgba, two};
 use crate::kinds::prelude::*;
 use glam::Vec2;
 use std::f32::consts::TAU;
@@ -128,7 +128,7 @@ impl Made for Gradient {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::made::colour_at;
+    use crate::made::drawn::colour_at;
 
     #[test]
     fn colours_stand_in_order_wherever_they_were_added() {

@@ -1,6 +1,6 @@
 //! Lettering: text set in a font.
 
-use super::{Made, filled, filling, rgba};
+use super::drawn::{Made, filled, filling, rgba};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use glam::Vec2;

@@ -1,6 +1,6 @@
 //! Pattern: seeded noise, stripes and dots.
 
-use super::{Made, coloured, rgba, two};
+use super::drawn::{Made, coloured, rgba, two};
 use crate::kinds::prelude::*;
 use glam::Vec2;
 use jugata_core::relief::noise::{Basis, Noise, Sum, octaves};

@@ -1,6 +1,6 @@
 //! A picture from a file, or footage.
 
-use super::Made;
+use super::drawn::Made;
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use jugata_core::raster::scale;

@@ -1,6 +1,6 @@
 //! One colour.
 
-use super::{Made, rgba};
+use super::drawn::{Made, rgba};
 use crate::kinds::prelude::*;
 
 /// Parameters of Solid.

@@ -1,7 +1,7 @@
 //! Blur of the picture, whatever its depth.
 
+use super::change::{Change, Effect, Group, Reach};
 use super::edge::toward;
-use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::raster::blur::{self, along, boxed};
 use jugata_core::raster::soften::{radius_of, softened};

@@ -1,6 +1,6 @@
 //! The shadow that another element throws on this one.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use crate::lamp::{Lamp, LampKind};
 use jugata_core::light::cast::{Meets, met, shaded, thrown};

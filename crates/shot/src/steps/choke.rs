@@ -1,6 +1,6 @@
 //! The edge of the picture's coverage choked or grown, with colours carried outwards first.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::matte::refill::{Refill, refilled};
 

@@ -1,6 +1,6 @@
 //! Colour: contrast, saturation, warmth, hues.
 
-use super::{Change, Effect, Group};
+use super::change::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::colour::grade::Grade;
 use jugata_core::colour::tone::{Hues, Tone};

@@ -1,6 +1,6 @@
 //! Curves: tone by points.
 
-use super::{Change, Effect, Group};
+use super::change::{Change, Effect, Group};
 use crate::curve::{CurvePoint, identity, through};
 use crate::kinds::prelude::*;
 use jugata_core::colour::tone::curved;

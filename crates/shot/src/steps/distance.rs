@@ -1,6 +1,6 @@
 //! Grading that grows with distance.
 
-use super::{Change, Effect, Group};
+use super::change::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::colour::grade::{Grade, Ramp, by_distance};
 

@@ -1,7 +1,7 @@
 //! Edge light: a rim of light along an edge.
 
+use super::change::{Change, Effect, Group, Reach};
 use super::edge::{about_matte, edge_of, matte_of, toward, unlit};
-use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::Cancel;
 use jugata_core::relief::bevel::{Bevel, Facing, Profile, Side, bands};

@@ -1,7 +1,7 @@
 //! Emboss: highlight and shadow along a bevel.
 
+use super::change::{Change, Effect, Group, Reach};
 use super::edge::{about_matte, edge_of, matte_of, toward};
-use super::{Change, Effect, Group, Reach};
 use crate::curve::{CurvePoint, identity, through};
 use crate::kinds::prelude::*;
 use glam::Vec2;

@@ -1,6 +1,6 @@
 //! Brighter or darker.
 
-use super::{Change, Effect, Group};
+use super::change::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::KernelError;
 use jugata_core::colour::exposure_gain;

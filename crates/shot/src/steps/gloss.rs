@@ -1,7 +1,8 @@
 //! Gloss: what a bevel mirrors of its surroundings.
 
+use super::change::{Change, Effect, Group, Reach};
 use super::edge::{about_matte, edge_of, matte_of, unlit};
-use super::{Change, Effect, Group, Reach, Surround, SurroundFrom};
+use super::surround::{Surround, SurroundFrom};
 use crate::curve::{CurvePoint, identity, through};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;

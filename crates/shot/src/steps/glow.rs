@@ -1,6 +1,6 @@
 //! Glow: light that spreads from what is bright.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::colour::glow;
 

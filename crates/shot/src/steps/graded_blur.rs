@@ -1,6 +1,6 @@
 //! Graded blur: from place to place.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use glam::Vec2;
 use jugata_core::raster::graded::{Sized, graded, sizes_between};

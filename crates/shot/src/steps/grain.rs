@@ -1,6 +1,6 @@
 //! Grain.
 
-use super::{Change, Effect, Group};
+use super::change::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use glam::Vec2;
 use jugata_core::colour::sharpen::{acescct, from_acescct};

@@ -1,6 +1,6 @@
 //! The picture bent by a grid of points that are dragged.
 
-use super::{Change, Ground, Group, Moves};
+use super::change::{Change, Ground, Group, Moves};
 use crate::kinds::prelude::*;
 use crate::params::px;
 use glam::DVec2;

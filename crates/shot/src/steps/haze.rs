@@ -1,6 +1,6 @@
 //! Air between the camera and the surface.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::colour::grade;
 

@@ -1,6 +1,6 @@
 //! What a lens does to straight lines, taken off the picture or put on it.
 
-use super::{Change, Ground, Group, Moves, StepKind};
+use super::change::{Change, Ground, Group, Miss, Moves};
 use crate::inputs::Found;
 use crate::kinds::prelude::*;
 use crate::params::{few, px};
@@ -9,7 +9,7 @@ use jugata_core::Window;
 use jugata_core::geometry::chain::{Bend, Move};
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::lens::{Lens, Model};
-use jugata_core::geometry::straight::{Solves, Straightened, straighten};
+use jugata_core::geometry::straight::{Solves, Straightened, misses, straighten};
 
 /// Which way the lens is gone through.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -151,10 +151,14 @@ impl LensBend {
         self.length(frame) * DVec2::new(1.0, self.squeeze.into())
     }
 
+    /// The lines that were drawn.
+    fn drawn(&self) -> Vec<Vec<DVec2>> {
+        self.lines.iter().map(|l| l.points.iter().copied().map(px).collect()).collect()
+    }
+
     /// What the lines say, over a frame; `None` while they say nothing.
     pub fn solved(&self, frame: Window) -> Option<Straightened> {
-        let lines: Vec<Vec<DVec2>> =
-            self.lines.iter().map(|l| l.points.iter().copied().map(px).collect()).collect();
+        let lines = self.drawn();
         let solves = match self.model {
             LensModel::Brown => Solves::BrownConrady,
             LensModel::Division => Solves::Division,
@@ -187,15 +191,13 @@ impl LensBend {
             return Ok(self);
         }
         let other = found.iter().find_map(|(_, f)| match f {
-            Found::Step(step) => Some(step.as_ref()),
+            Found::Step(step) => step.downcast_ref::<Self>(),
             _ => None,
         });
         match other {
-            Some(StepKind::LensBend(lens)) if lens.lens_of.is_none() => Ok(lens),
-            Some(StepKind::LensBend(_)) => {
-                Err("the step whose lens it uses takes it from another step; choose that one".into())
-            }
-            _ => {
+            Some(lens) if lens.lens_of.is_none() => Ok(lens),
+            Some(_) => Err("the step whose lens it uses takes it from another step; choose that one".into()),
+            None => {
                 Err("the step whose lens it uses is gone, or is no Lens step any more; choose another".into())
             }
         }
@@ -264,6 +266,13 @@ impl Change for LensBend {
         Ok(Moves { by, kernel: self.filter })
     }
 
+    fn misses(&self, on: &Ground<'_>) -> Vec<Miss> {
+        let solved = self.lens_of.is_none() && self.from == LensFrom::Lines;
+        let (true, Ok(lens)) = (solved, self.lens(on.frame)) else { return Vec::new() };
+        let all = misses(&self.drawn(), &lens).into_iter();
+        all.map(|(at, by)| Miss { at: at.as_vec2().to_array(), by: by.as_vec2().to_array() }).collect()
+    }
+
     fn tells(&self, on: &Ground<'_>) -> Vec<String> {
         let Ok(own) = self.source(on.found) else { return Vec::new() };
         if own.from != LensFrom::Lines || own.lines.is_empty() {
@@ -302,7 +311,7 @@ mod tests {
     #[test]
     fn what_one_takes_off_the_other_puts_back() {
         let off = LensBend { k1: -0.2, p1: 0.01, centre: [12.0, -7.0], ..LensBend::default() };
-        let found = [(Want::Step(3), Found::Step(Box::new(off.clone().into())))];
+        let found = [(Want::Step(3), Found::Step(std::sync::Arc::new(off.clone())))];
         let on = LensBend { does: LensWay::Distort, lens_of: Some(3), ..LensBend::default() };
         assert!(Chain::of([moved(&off, &[]), moved(&on, &found)]).is_identity());
         assert!(on.moves(&Ground { frame: FRAME, found: &[] }).is_err_and(|e| e.contains("is gone")));

@@ -1,7 +1,7 @@
 //! Light wrap: what lies behind let in along an edge.
 
+use super::change::{Change, Effect, Group, Reach};
 use super::edge::{about_matte, edge_of, matte_of, unlit};
-use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::colour::wrap::{Wrap, wrapped};
 

@@ -1,9 +1,10 @@
 //! The picture moved as a coordinate map says.
 
-use super::{Change, Ground, Group, Moves};
+use super::change::{Change, Ground, Group, Moves};
 use crate::files::MediaFile;
 use crate::inputs::Found;
 use crate::kinds::prelude::*;
+use half::f16;
 use jugata_core::Convention;
 use jugata_core::geometry::chain::{Bend, Move};
 use jugata_core::geometry::coordinate_map as core;
@@ -123,4 +124,46 @@ impl Change for CoordinateMap {
         };
         Ok(Moves { by, kernel: self.filter })
     }
+
+    fn tells(&self, on: &Ground<'_>) -> Vec<String> {
+        let Some(Found::Raster(places) | Found::Map(places, _)) = on.found.first().map(|f| &f.1) else {
+            return Vec::new();
+        };
+        coarse(places, [on.frame.width, on.frame.height]).into_iter().collect()
+    }
+}
+
+/// Samples that are looked at for how finely they are stored.
+const LOOKED_AT: usize = 4000;
+
+/// How coarsely a map's places are stored, if one sees it: all of them are values of 16-bit floating point, or of 8 or 16
+/// bits.
+fn coarse(places: &Raster, size: [u32; 2]) -> Option<String> {
+    // The first channel is as it was stored; the second may have been turned upside down.
+    let across = places.plane(0);
+    let values = || {
+        let some = across.iter().copied().step_by((across.len() / LOOKED_AT).max(1));
+        some.filter(|v| v.is_finite() && *v != 0.0)
+    };
+    if values().count() < 100 {
+        return None;
+    }
+    let whole = |codes: f32| values().all(|v| ((v * codes).round() / codes - v).abs() < 1e-6);
+    let half = || values().all(|v| f16::from_f32(v).to_f32() == v);
+    let longest = size[0].max(size[1]) as f32;
+    let (how, off) = if whole(255.0) {
+        ("8 bits", longest / 510.0)
+    } else if whole(65_535.0) {
+        ("16 bits", longest / 131_070.0)
+    } else if half() {
+        // Between ½ and 1 a half has steps of 2⁻¹¹.
+        ("16-bit floating point", longest / 4096.0)
+    } else {
+        return None;
+    };
+    (off > 0.02).then(|| {
+        format!(
+            "It is stored in {how}: its places are up to {off:.2} px off. A map wants 32-bit floating point."
+        )
+    })
 }

@@ -1,6 +1,6 @@
 //! The light of one element brought to another.
 
-use super::{Change, Effect, Group};
+use super::change::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::light::harmonics::relit;
 

@@ -3,6 +3,7 @@
 
 mod blur;
 mod cast_shadow;
+mod change;
 mod choke;
 mod colour;
 mod curves;
@@ -11,6 +12,7 @@ mod edge;
 mod edge_light;
 mod emboss;
 mod exposure;
+mod flow_loop;
 mod gloss;
 mod glow;
 mod graded_blur;
@@ -47,6 +49,7 @@ pub use distance::Distance;
 pub use edge_light::EdgeLight;
 pub use emboss::Emboss;
 pub use exposure::Exposure;
+pub use flow_loop::FlowLoop;
 pub use gloss::{Gloss, GlossOn};
 pub use glow::Glow;
 pub use graded_blur::{BlurPoint, GradedBlur};
@@ -74,146 +77,14 @@ pub use surround::{Surround, SurroundFrom};
 pub use vignette::Vignette;
 pub use warp::{PushedEllipse, SmearStroke, Warp};
 
-use crate::error::ShotError;
-use crate::inputs::{Found, Inputs};
+pub use crate::kinds::Reads;
+pub use change::{Change, Effect, Ground, Group, Miss, Moves, Reach};
+
 use crate::joins::Joins;
-use crate::kinds::{Kind, kinds};
-use crate::wants::Want;
-use jugata_core::colour::blend::BlendMode;
-use jugata_core::geometry::chain::Move;
-use jugata_core::geometry::kernel::Kernel;
-use jugata_core::{Raster, Role, Window};
+use crate::kinds::kinds;
 use schemars::JsonSchema;
 use serde::Serialize;
 use ts_rs::TS;
-
-/// How far around a window a step looks.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Reach {
-    /// This many full-resolution px; 0 for a change of each pixel by itself.
-    Px(f32),
-    /// This many px of whatever scale is asked for.
-    OwnPx(u32),
-    /// Every pixel of the frame.
-    WholeFrame,
-}
-
-/// A pass that is read for its role.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, TS)]
-pub struct Reads {
-    /// Its role.
-    pub role: Role,
-    /// Whether it cannot be done without.
-    pub required: bool,
-}
-
-impl Reads {
-    /// Those among some wants.
-    pub fn of(wants: &[Want]) -> Vec<Self> {
-        wants.iter().filter_map(Want::role).map(|(role, required)| Self { role, required }).collect()
-    }
-}
-
-/// What a change gives back, RGBA, premultiplied, on the picture's window.
-#[derive(Clone, Debug)]
-pub enum Effect {
-    /// A new picture with its own coverage.
-    Replace(Raster),
-    /// Something laid over the picture, with its own coverage.
-    Over(Raster),
-    /// Light that is added; coverage stays the picture's.
-    Light(Raster),
-}
-
-/// Where a step puts the picture.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Moves {
-    /// From the picture before it to the picture after it.
-    pub by: Move,
-    /// How the picture is read.
-    pub kernel: Kernel,
-}
-
-/// What a move is told on.
-#[derive(Clone, Copy, Debug)]
-pub struct Ground<'a> {
-    /// The element's own frame, full-resolution px.
-    pub frame: Window,
-    /// What was found of what it asks for: whole passes at full resolution, in the render's own geometry.
-    pub found: &'a [(Want, Found)],
-}
-
-/// What a kind of step does to a picture.
-pub trait Change: Kind {
-    /// Where it stands in the list of changes.
-    fn group(&self) -> Group;
-    /// How a new step of the kind joins.
-    fn joins(&self) -> Joins {
-        Joins::of(BlendMode::Normal)
-    }
-    /// How far it looks around; not at all, if not said.
-    fn reach(&self) -> Reach {
-        Reach::Px(0.0)
-    }
-    /// Whether it looks at its own matte (*Only where*), and not only is mixed by it.
-    fn sees_its_limit(&self) -> bool {
-        false
-    }
-    /// Whether it moves the picture instead of changing it: then `moves` is asked, and not `apply`.
-    fn is_move(&self) -> bool {
-        false
-    }
-    /// Where it moves the picture.
-    ///
-    /// # Errors
-    /// What is wrong, as a sentence without its place.
-    fn moves(&self, on: &Ground<'_>) -> Result<Moves, String> {
-        let _ = on;
-        Err("it moves nothing".into())
-    }
-    /// Whether `tells` has something to say.
-    fn tells_of_itself(&self) -> bool {
-        self.is_move()
-    }
-    /// What it found out, a sentence each: of what was solved.
-    fn tells(&self, on: &Ground<'_>) -> Vec<String> {
-        let _ = on;
-        Vec::new()
-    }
-    /// If what it brings is light, the numbers of the lamps that are lit: each is handed off as a layer. None of a light that
-    /// has no lamps.
-    fn lights(&self) -> Option<Vec<u32>> {
-        None
-    }
-    /// What it makes of the picture so far (RGBA, linear, premultiplied, on the inputs' window), before it is joined.
-    ///
-    /// # Errors
-    /// Missing inputs, shapes, cancellation.
-    fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
-        let _ = inputs;
-        Ok(Effect::Replace(picture.clone()))
-    }
-}
-
-/// Headings of the list of changes, in the order of the work.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, TS)]
-pub enum Group {
-    /// Lamps, surroundings, shape by light.
-    Light,
-    /// Textures on what is rendered.
-    #[serde(rename = "Surface")]
-    Surface,
-    /// Bevels, outlines and shadows along an edge.
-    #[serde(rename = "Relief and edges")]
-    Edge,
-    /// Where the picture lies.
-    Place,
-    /// Sharpness, haze, distance.
-    #[serde(rename = "Focus and air")]
-    Air,
-    /// Exposure and passes laid over.
-    Finish,
-}
 
 /// A kind of step as the interface and the documentation see it.
 #[derive(Clone, Debug, Serialize, TS)]
@@ -300,6 +171,8 @@ kinds! {
     Refocus => "refocus",
     /// Blur by what moves.
     MotionBlur => "motion_blur",
+    /// A still that flows in a loop.
+    FlowLoop => "flow_loop",
     /// Air between the camera and the surface.
     Haze => "haze",
     /// Grading that grows with distance.

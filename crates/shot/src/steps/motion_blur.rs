@@ -1,6 +1,6 @@
 //! Motion blur from vectors.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use crate::wants::takes;
 use jugata_core::motion::{self, Open};

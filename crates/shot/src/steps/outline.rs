@@ -1,7 +1,7 @@
 //! Outline: rings of colour along an edge.
 
+use super::change::{Change, Effect, Group, Reach};
 use super::edge::{about_matte, edge_of, matte_of};
-use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use crate::made::OutlineRing;
 use jugata_core::relief::ring::rings;

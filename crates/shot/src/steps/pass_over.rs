@@ -1,6 +1,6 @@
 //! A pass laid over the picture.
 
-use super::{Change, Effect, Group};
+use super::change::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::KernelError;
 use jugata_core::raster::bands::for_each_band;

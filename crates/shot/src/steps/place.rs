@@ -1,6 +1,6 @@
 //! The picture put somewhere: moved, scaled, turned, in depth, or by its four corners.
 
-use super::{Change, Ground, Group, Moves};
+use super::change::{Change, Ground, Group, Moves};
 use crate::kinds::prelude::*;
 use glam::DVec2;
 use jugata_core::Window;

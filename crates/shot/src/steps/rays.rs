@@ -1,6 +1,6 @@
 //! Rays: light drawn out along lines from a place.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use glam::Vec2;
 use jugata_core::colour::rays;

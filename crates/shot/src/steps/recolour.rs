@@ -1,6 +1,6 @@
 //! Recolour: brightness through three colours.
 
-use super::{Change, Effect, Group};
+use super::change::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use jugata_core::colour::tone::through_gradient;
 

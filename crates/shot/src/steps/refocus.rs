@@ -1,6 +1,6 @@
 //! Focus set again.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::focus::iris::Iris;
 use jugata_core::focus::{Boost, Focus, Law, refocus};
@@ -102,7 +102,8 @@ impl Refocus {
         let focal = focal_mm / self.unit;
         let opening = 0.5 * focal / self.f_number;
         let plane = |s: f32| s / (s - focal).max(0.01 * s);
-        let k = |s: f32| inputs.scale.length(opening * focal_mm / self.sensor * width * plane(s));
+        let sensor_px = width / self.sensor * inputs.magnified();
+        let k = |s: f32| inputs.scale.length(opening * focal_mm * sensor_px * plane(s));
         Law { sharp, near: k(sharp[0]), far: k(sharp[1]), most }
     }
 }
@@ -163,10 +164,16 @@ impl Change for Refocus {
 mod tests {
     use super::*;
     use crate::steps::StepKind;
+    use glam::{DMat3, DVec2};
+    use jugata_core::geometry::chain::{Chain, Move};
     use jugata_core::{Camera, Cancel, Scale, Window};
     use std::sync::Arc;
 
     fn radius(r: &Refocus, camera: Option<Camera>, scale: Scale, z: f32) -> f32 {
+        moved_radius(r, camera, scale, z, &Chain::default())
+    }
+
+    fn moved_radius(r: &Refocus, camera: Option<Camera>, scale: Scale, z: f32, moved: &Chain) -> f32 {
         let cancel = Cancel::new();
         let frame = Window::of_size(1920, 1080);
         let inputs = Inputs {
@@ -179,11 +186,25 @@ mod tests {
             own: None,
             limit: None,
             before: None,
-            moved: &Default::default(),
+            moved,
             keep: &|_, make| Ok(Arc::new(make()?)),
             cancel: &cancel,
         };
         r.law(&inputs).radius(z)
+    }
+
+    #[test]
+    fn circles_of_a_lens_grow_with_the_picture() {
+        let r = Refocus { blur: BlurBy::Lens, focus: 2.0, ..Refocus::default() };
+        let twice = Chain::of([Move::Homography(DMat3::from_scale(DVec2::splat(2.0)))]);
+        let camera = Camera::from_sensor(50.0, 36.0, Window::of_size(1920, 1080));
+        let of = |moved: &Chain| moved_radius(&r, camera, Scale::FULL, 4.0, moved);
+        let (as_rendered, larger) = (of(&Chain::default()), of(&twice));
+        assert!(as_rendered > 1.0 && (larger / as_rendered - 2.0).abs() < 1e-4, "{as_rendered} {larger}");
+        // Circles in px are what they are.
+        let px = Refocus { blur: BlurBy::Pixels, ..r };
+        let of = |moved: &Chain| moved_radius(&px, camera, Scale::FULL, 4.0, moved);
+        assert_eq!(of(&twice), of(&Chain::default()));
     }
 
     #[test]

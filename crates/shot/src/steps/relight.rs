@@ -1,6 +1,6 @@
 //! Light added to the rendered surface.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::finish::{self, Finish, Table};
 use crate::kinds::prelude::*;
 use crate::lamp::{Lamp, LampKind};

@@ -1,7 +1,7 @@
 //! Another texture on a rendered thing, through its UV.
 
+use super::change::{Change, Effect, Ground, Group, Reach};
 use super::edge::matte_of;
-use super::{Change, Effect, Ground, Group, Reach};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use crate::texture::{TextureFrom, aspect, texture, wanted, words};

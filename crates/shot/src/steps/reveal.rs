@@ -1,6 +1,6 @@
 //! What lies before or behind a depth.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::colour::grade::Ramp;
 use jugata_core::focus::reveal::reveal;

@@ -1,6 +1,6 @@
 //! Light shaped by the axes of the normals.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::colour::grade::Grade;
 use jugata_core::light::axes::{Mix, Split, Tones, shape};

@@ -1,6 +1,6 @@
 //! What a resampling took, or more, given back: an unsharp mask in log.
 
-use super::{Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::colour::sharpen;
 

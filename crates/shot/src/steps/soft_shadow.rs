@@ -1,7 +1,7 @@
 //! Soft shadow: behind an edge, or within it.
 
+use super::change::{Change, Effect, Group, Reach};
 use super::edge::{about_matte, edge_of, matte_of, toward};
-use super::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::relief::laid::{Ink, Shadow, laid, shade};
 

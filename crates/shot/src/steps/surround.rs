@@ -1,6 +1,7 @@
 //! Light from all around.
 
-use super::{AlbedoFrom, Change, Effect, Group, Reach};
+use super::change::{Change, Effect, Group, Reach};
+use super::relight::AlbedoFrom;
 use crate::files::MediaFile;
 use crate::finish::{self, Finish, Table};
 use crate::kinds::prelude::*;

@@ -1,6 +1,6 @@
 //! Vignette.
 
-use super::{Change, Effect, Group};
+use super::change::{Change, Effect, Group};
 use crate::kinds::prelude::*;
 use glam::Vec2;
 use jugata_core::colour::tone;

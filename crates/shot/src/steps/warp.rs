@@ -1,6 +1,6 @@
 //! Warps by hand: soft pushes and smears, kept as what was drawn.
 
-use super::{Change, Ground, Group, Moves};
+use super::change::{Change, Ground, Group, Moves};
 use crate::kinds::prelude::*;
 use crate::params::{few, px};
 use jugata_core::geometry::chain::{Bend, Move};

@@ -152,8 +152,12 @@ pub fn with_extract(shot: &Shot, does: &ExtractKind) -> (Shot, Target) {
     if list[1].does.kind().gives() == Role::Height {
         list.remove(0);
     }
+    let name = list[list.len() - 1].does.name();
+    if name == "map_difference" {
+        list[0] = extracted(1001, serde_json::from_value(json!({ "kind": "moves_map" })).unwrap());
+    }
     shot.elements[0].extracts = list;
-    if shot.elements[0].extracts.last().is_some_and(|e| e.does.name() == "moves_map") {
+    if matches!(name, "moves_map" | "map_difference") {
         let lens = json!({ "kind": "lens", "k1": -0.2, "p1": 0.01 });
         shot.elements[0].steps = vec![Step::new(1, serde_json::from_value(lens).unwrap())];
     }

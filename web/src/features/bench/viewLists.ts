@@ -11,7 +11,7 @@ export const SHOWINGS: Partial<Record<Role, Listed<Showing>[]>> = {
   normal: [{ value: 'usual', label: 'colour' }, { value: 'lit', label: 'lit clay' }],
   uv: [{ value: 'usual', label: 'colour' }, { value: 'checker', label: 'checker' }],
   motion: [{ value: 'usual', label: 'colour' }, { value: 'wheel', label: 'wheel of hues' }, { value: 'arrows', label: 'arrows' }],
-  st_map: [{ value: 'usual', label: 'colour' }, { value: 'grid', label: 'displaced grid' }],
+  st_map: [{ value: 'usual', label: 'colour' }, { value: 'grid', label: 'displaced grid' }, { value: 'arrows', label: 'arrows' }, { value: 'stretch', label: 'stretch and folds' }],
 }
 
 /** Which planes are shown. */

@@ -22,7 +22,7 @@ export function DeckLine({ shot, element, step: kept }: { shot: ShotOnBench; ele
   const values = step.does as Record<string, unknown>
   const defaults = (info?.defaults ?? {}) as Record<string, unknown>
   const numbers = Object.entries(info?.schema.properties ?? {})
-    .filter(([name, s]) => typeof values[name] === 'number' && s['x-meaning'] !== 'hidden' && plays(s, values))
+    .filter(([name, s]) => typeof values[name] === 'number' && plays(s, values))
     .slice(0, MOST)
   const put = (name: string, v: number) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, [name]: v } }))
   const strength = (v: number) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, joins: { ...s.joins, strength: v / 100 } }))

@@ -36,7 +36,7 @@ export function Parameters({ schema, values, defaults, after, lead, children, wi
   useLayoutEffect(() => {
     latest.current = { onPreview, onCommit }
   })
-  const properties = Object.entries(schema.properties ?? {}).filter(([, s]) => s['x-meaning'] !== 'hidden' && plays(s, values))
+  const properties = Object.entries(schema.properties ?? {}).filter(([, s]) => plays(s, values))
   const groups = [...new Set(properties.map(([, s]) => s['x-group'] ?? ''))]
   return (
     <div className={within ? 'contents' : FLOW} data-parameters>

@@ -57,8 +57,12 @@ const asWritten = (v: unknown): unknown => (typeof v === 'number' ? Number(v.toP
 /** The values that the parameters of a schema begin with. */
 export const defaultsOf = (schema: ObjectSchema): Record<string, unknown> => Object.fromEntries(Object.entries(schema.properties ?? {}).map(([name, p]) => [name, asWritten(p.default)]))
 
+/** Meanings of parameters that have no field: numbers that stay with things, and the frame, which the shot says by itself. */
+const NO_FIELD = new Set(['hidden', 'frame'])
+
 /** Whether a parameter plays a part, given the others. */
 export function plays(schema: PropertySchema, values: Record<string, unknown>): boolean {
+  if (NO_FIELD.has(schema['x-meaning'] ?? '')) return false
   return Object.entries(schema['x-when'] ?? {}).every(([name, value]) => [value].flat().some((v) => values[name] === v))
 }
 

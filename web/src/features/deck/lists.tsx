@@ -1,4 +1,4 @@
-import type { ComponentProps, ReactNode } from 'react'
+import { useContext, type ComponentProps, type ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
 import type { BlurPoint, ColourStop, GridPoint, LensLine, OutlineRing } from '../../api/types'
 import { Button } from '../../ui/Button'
@@ -7,6 +7,7 @@ import { useFrameOf } from '../bench/elements'
 import { freeId, PUSH, type Numbered } from '../bench/numbered'
 import { useBenchOf, type Pointing } from '../bench/store'
 import { Keyed, useKeyedWithin } from '../time/KeyMark'
+import { CheckerButton } from './CheckerButton'
 import { itemsOf, type Control } from './controls'
 import { BrushFields } from './matte/PartEditor'
 import { Parameters } from './Parameters'
@@ -17,6 +18,26 @@ function useChosenOf<T extends Numbered>(list: T[]): T | undefined {
   return list.find((one) => one.id === item) ?? list.at(-1)
 }
 
+/** Things of which no more are listed by their numbers than fit. */
+const MANY = 12
+
+/** From one thing of a long list to the next. */
+function Stepper({ word, at, of, onGo }: { word: string; at: number; of: number; onGo: (i: number) => void }) {
+  return (
+    <span className="flex items-center">
+      <Button look="quiet" aria-label={`The ${word} before`} disabled={at === 0} onClick={() => onGo(at - 1)}>
+        ‹
+      </Button>
+      <span className="figures">
+        {word} {at + 1} of {of}
+      </span>
+      <Button look="quiet" aria-label={`The next ${word}`} disabled={at === of - 1} onClick={() => onGo(at + 1)}>
+        ›
+      </Button>
+    </span>
+  )
+}
+
 /** The numbers of a list's things; one of them is chosen, and can be removed. */
 function Picked({ c, word, lead }: { c: Control; word: string; lead: ReactNode }) {
   const list = c.value as Numbered[]
@@ -25,7 +46,8 @@ function Picked({ c, word, lead }: { c: Control; word: string; lead: ReactNode }
   return (
     <div className="flex max-w-[250px] flex-wrap items-center gap-1" role="radiogroup" aria-label={c.schema['x-label']}>
       {lead}
-      {list.map((one, i) => (
+      {list.length > MANY && chosen && <Stepper word={word} at={list.indexOf(chosen)} of={list.length} onGo={(i) => set({ item: list[i]?.id ?? null })} />}
+      {(list.length > MANY ? [] : list).map((one, i) => (
         <button key={one.id} type="button" role="radio" aria-checked={one === chosen} aria-label={`${word} ${i + 1}`} className={`figures min-w-6 rounded-tile border px-1.5 py-0.5 ${one === chosen ? 'border-accent bg-accent-ground' : 'border-line hover:bg-raised'}`} onClick={() => set({ item: one.id })}>
           {i + 1}
         </button>
@@ -205,6 +227,7 @@ export function LensLinesControl(c: Control) {
   const { pointing, set } = useBenchOf('pointing', 'set')
   const drawing = pointing === 'lens-line'
   const lines = c.value as LensLine[]
+  const keyed = useContext(Keyed)
   const { x, y, width, height } = useFrameOf()
   const add = () => {
     const id = freeId(lines)
@@ -225,6 +248,15 @@ export function LensLinesControl(c: Control) {
               <Button look="quiet" data-add-line onClick={add} hint="A line of three points near the upper edge, to be moved by its handles">
                 Add one
               </Button>
+            )}
+            {!drawing && keyed && (
+              <CheckerButton
+                by={keyed}
+                onFound={(found) => {
+                  set({ item: null })
+                  c.onCommit(found)
+                }}
+              />
             )}
             {drawing && lines.length > 0 && (
               <Button data-next-line onClick={() => set({ item: 0 })} hint="The next click begins another line">

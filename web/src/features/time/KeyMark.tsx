@@ -5,7 +5,7 @@ import type { Shot } from '../../api/types'
 import type { ShotOnBench } from '../bench/useShot'
 import { driveAt, keysOf, numbersOf, toggled } from './keys'
 
-interface KeyedBy {
+export interface KeyedBy {
   shot: ShotOnBench
   at: string
   /** The document with what the fields belong to in it, where it may be left out. */

@@ -1,4 +1,4 @@
-import type { Element, HeldTo, Track, TrackedFit } from '../../api/types'
+import type { Element, FollowedBy, HeldTo, Role, Track, TrackedFit } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Hint } from '../../ui/Hint'
 import { NameField } from '../../ui/NameField'
@@ -8,6 +8,7 @@ import { useBench, useBenchOf, useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
 import { Column } from '../deck/Deck'
 import { keyOf, startFollowing, stopFollowing, useFollowing } from './following'
+import { PatchMenu } from './PatchMenu'
 import { cornersAt, useTracks, withTrack } from './tracks'
 
 interface Props {
@@ -93,8 +94,30 @@ function Follow({ shot, element, track }: Props) {
       <Button look={track.found ? 'plain' : 'main'} className="self-start" data-follow disabled={!kept} onClick={() => void startFollowing(shot, which)} hint="Finds the region on every frame, forwards and backwards from the one on which it is drawn">
         {track.found ? 'Follow it again' : 'Follow it'}
       </Button>
+      {track.found ? <PatchMenu shot={shot} element={element} track={track} /> : <By shot={shot} element={element} track={track} />}
       {track.found && <Steady which={which} />}
-      <p className="text-dim">{track.found ? 'Moves, drawn mattes and other elements can be held to it.' : 'Something that passes before it does no harm while half of it is seen.'}</p>
+      <p className="text-dim">{track.found ? 'Moves, drawn mattes and other elements can be held to it.' : SOURCES[track.by ?? 'picture'].about}</p>
+    </div>
+  )
+}
+
+/** What a plane is followed by, and what to know of it. */
+const SOURCES: Record<FollowedBy, { label: string; about: string }> = {
+  picture: { label: 'what is seen', about: 'Something that passes before it does no harm while half of it is seen.' },
+  motion: { label: 'motion vectors', about: 'Exact for a render, also of things that move by themselves.' },
+  positions: { label: 'positions', about: 'Exact for a render of what stands still in the world while the camera goes.' },
+}
+
+/** What it is followed by; a picture alone leaves no choice. */
+function By({ shot, element, track }: Props) {
+  const has = (role: Role) => element.passes.some((p) => p.role === role)
+  const offered = (['picture', 'motion', 'positions'] as const).filter((by) => by === 'picture' || has(by === 'motion' ? 'motion' : 'position'))
+  if (offered.length === 1) return null
+  const choose = (by: FollowedBy) => shot.commit(`Follow ${track.name} by ${SOURCES[by].label}`, withTrack(shot.doc, element.id, track.id, (t) => ({ ...t, by })))
+  return (
+    <div className="flex items-center gap-2 text-dim">
+      <span className="shrink-0">By</span>
+      <Select label="What it is followed by" name="followed-by" className="min-w-0 flex-1" value={track.by ?? 'picture'} options={offered.map((by) => ({ value: by, label: SOURCES[by].label }))} onChange={choose} />
     </div>
   )
 }

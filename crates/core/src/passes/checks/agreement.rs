@@ -3,9 +3,12 @@
 //! The place is found by phase correlation (Kuglin & Hines 1975) of edges: those of the picture with those
 //! of the pass.
 
-use super::{Case, Evidence, Finding, FindingKind};
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind};
 use crate::passes::repair::Repair;
 use crate::{Raster, Role, Window};
+use rayon::prelude::*;
 use rustfft::num_complex::Complex;
 use rustfft::{FftDirection, FftPlanner};
 
@@ -32,13 +35,14 @@ fn by_data(case: &Case, pass: &Evidence) -> Option<Finding> {
         matches!(p.role, Role::Depth | Role::Normal | Role::Position | Role::Uv | Role::ObjectId)
             && p.canonical.window() == window
     };
-    let others: Vec<&Evidence> = case.passes.iter().filter(data).filter(|p| p.id != pass.id).collect();
+    let others: Vec<&Evidence> = case.passes.each.iter().filter(data).filter(|p| p.id != pass.id).collect();
     if !data(&pass) || others.len() < 2 {
         return None;
     }
-    let own = steps(pass);
+    let found = |p: &Evidence| case.steps(p, || steps(p));
+    let own = found(pass);
     let mut all = vec![false; own.len()];
-    others.iter().for_each(|p| all.iter_mut().zip(steps(p)).for_each(|(a, s)| *a |= s));
+    others.iter().for_each(|p| all.iter_mut().zip(found(p)).for_each(|(a, s)| *a |= s));
     let (w, h) = (window.width as i32, window.height as i32);
     let marks: Vec<(i32, i32)> =
         (0..own.len()).filter(|&i| own[i]).map(|i| (i as i32 % w, i as i32 / w)).collect();
@@ -66,8 +70,8 @@ fn by_data(case: &Case, pass: &Evidence) -> Option<Finding> {
     if over > ON_OTHERS && over > 1.8 * as_is.max(moved * 0.8) {
         let words = format!(
             "Its edges lie on those of the other passes only upside down ({} of them, against {} as it is).",
-            super::percent(over.into()),
-            super::percent(as_is.into())
+            super::finding::percent(over.into()),
+            super::finding::percent(as_is.into())
         );
         return Some(
             Finding::new(pass, FindingKind::Disagrees, 0.95, words)
@@ -88,6 +92,7 @@ fn steps(pass: &Evidence) -> Vec<bool> {
     let least = if role == Role::Depth { 0.18 } else { 0.6 };
     let at = |i: usize| -> [f32; 3] { std::array::from_fn(|c| if c < n { r.plane(c)[i] } else { 0.0 }) };
     (0..w * h)
+        .into_par_iter()
         .map(|i| {
             let beside = |j: usize| apart(role, at(i), at(j)) > least;
             (i % w + 1 < w && beside(i + 1)) || (i + w < w * h && beside(i + w))
@@ -96,7 +101,7 @@ fn steps(pass: &Evidence) -> Vec<bool> {
 }
 
 fn size(case: &Case, pass: &Evidence, beauty: &Evidence) -> Option<Finding> {
-    let (p, b, display) = (pass.stored.window(), beauty.stored.window(), case.setting.display);
+    let (p, b, display) = (pass.stored.window(), beauty.stored.window(), case.setting().display);
     let same = (p.width, p.height) == (b.width, b.height);
     // A data window inside the frame that does not start at its corner is a crop, not another size.
     let crop = display.covers(&p) && (p.x, p.y) != (display.x, display.y);
@@ -172,6 +177,8 @@ fn apart(role: Role, a: [f32; 3], b: [f32; 3]) -> f32 {
     let sum: f32 = (0..3).map(|c| (a[c] - b[c]).abs()).sum();
     match role {
         Role::Depth => match (a[0].is_finite(), b[0].is_finite()) {
+            // Most neighbours lie on one surface: what is nearer than that needs no logarithm.
+            (true, true) if (a[0] - b[0]).abs() < 0.01 * a[0].min(b[0]) => (a[0] / b[0] - 1.0).abs() * 6.0,
             (true, true) => ((a[0] / b[0]).ln().abs() * 6.0).min(1.0),
             (false, false) => 0.0,
             _ => 1.0,
@@ -240,7 +247,7 @@ fn correlate(mut a: Vec<Complex<f32>>, mut b: Vec<Complex<f32>>, piece: Window) 
     let around_zero = (-1..=1).flat_map(|y| (-1..=1).map(move |x| (x, y)));
     let at_zero = around_zero.map(|(x, y)| value(x, y)).fold(0.0, f32::max);
     let mut levels: Vec<f32> = all().map(|(x, y)| value(x, y).abs()).collect();
-    let noise = super::median(&mut levels)?.max(1e-9);
+    let noise = super::statistics::median(&mut levels)?.max(1e-9);
     Some(Peak { at, height: value(at.0, at.1), at_zero, noise })
 }
 

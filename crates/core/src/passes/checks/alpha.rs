@@ -1,6 +1,9 @@
 //! Straight or premultiplied.
 
-use super::{Case, Evidence, Finding, FindingKind, percent, spread};
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind, percent};
+use super::statistics::spread;
 use crate::Role;
 use crate::passes::convention::{AlphaState, Convention};
 

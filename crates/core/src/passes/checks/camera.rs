@@ -1,6 +1,8 @@
 //! The space of positions, and the camera they were taken with: solved from the pass, so that nobody has to ask for it.
 
-use super::{Case, Evidence, Finding, FindingKind};
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind};
 use crate::passes::convention::{Convention, OWN_AXES, Space};
 use crate::passes::solve::{self, Solved};
 use crate::{Camera, Role};
@@ -24,7 +26,7 @@ fn told(case: &Case, pass: &Evidence, solved: &Solved) -> Option<Finding> {
         Some(axes) => (Space::Camera, axes),
         None => (Space::World, OWN_AXES),
     };
-    let known = case.setting.camera.filter(|c| fits(pass, c, solved));
+    let known = case.setting().camera.filter(|c| fits(pass, c, solved));
     let right = pass.convention.space == space && pass.convention.axes == axes;
     if right && known.is_some() {
         return None;
@@ -33,7 +35,7 @@ fn told(case: &Case, pass: &Evidence, solved: &Solved) -> Option<Finding> {
     let camera = known.unwrap_or(solved.camera);
     let taken = format!(
         "It was taken with {:.1} mm (on 36 mm), which leaves {} px.",
-        solve::lens_mm(&solved.camera, case.setting.display),
+        solve::lens_mm(&solved.camera, case.setting().display),
         figure(solved.residual)
     );
     let kind = match (right, space) {
@@ -42,7 +44,7 @@ fn told(case: &Case, pass: &Evidence, solved: &Solved) -> Option<Finding> {
         (false, Space::Camera) => FindingKind::NormalsAxes,
     };
     let what = match (right, space) {
-        (true, _) => match case.setting.camera {
+        (true, _) => match case.setting().camera {
             None => "The camera can be taken from it.",
             Some(_) => "The camera of this element does not fit it.",
         },
@@ -50,7 +52,7 @@ fn told(case: &Case, pass: &Evidence, solved: &Solved) -> Option<Finding> {
         (false, Space::Camera) => "Its axes are not right, up and toward the viewer.",
     };
     let finding = Finding::new(pass, kind, sure(solved), format!("{what} {taken}"));
-    let finding = match (right, case.setting.camera) {
+    let finding = match (right, case.setting().camera) {
         (true, None) => finding,
         (true, Some(_)) => finding.costs("whatever is made with the camera is in the wrong place"),
         _ => finding.costs("light and shadows from the wrong place"),
@@ -90,10 +92,10 @@ const OFF: f32 = 0.02;
 
 /// Places that fit no camera are told where a depth with a camera says otherwise: nobody shall render with them unwarned.
 fn contradiction(case: &Case, pass: &Evidence) -> Option<Finding> {
-    let (depth, camera) = (case.pass(Role::Depth)?, case.setting.camera?);
+    let (depth, camera) = (case.pass(Role::Depth)?, case.setting().camera?);
     let (d, p) = (&depth.canonical, &pass.canonical);
     let w = p.window();
-    let mut off: Vec<f32> = super::spread(w.area())
+    let mut off: Vec<f32> = super::statistics::spread(w.area())
         .filter_map(|i| {
             let (x, y) = w.pixel_at(i);
             let z = d.sample(0, x, y).filter(|z| z.is_finite() && *z > 0.0)?;
@@ -102,11 +104,11 @@ fn contradiction(case: &Case, pass: &Evidence) -> Option<Finding> {
             (place != glam::Vec3::ZERO).then(|| camera.unproject(at, z).distance(place) / z)
         })
         .collect();
-    let middle = (off.len() >= 100).then(|| super::median(&mut off)).flatten()?;
+    let middle = (off.len() >= 100).then(|| super::statistics::median(&mut off)).flatten()?;
     (middle > OFF).then(|| {
         let words = format!(
             "It fits no camera, and lies {} of the distance off the depth: one of the two is not what it is taken for.",
-            super::percent(f64::from(middle.min(9.0)))
+            super::finding::percent(f64::from(middle.min(9.0)))
         );
         Finding::new(pass, FindingKind::Contradicts, 0.8, words)
             .costs("whatever reads positions puts light and shadows in the wrong place")

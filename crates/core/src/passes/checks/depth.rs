@@ -3,8 +3,12 @@
 //! Where a position pass whose camera could be solved tells the true distance, every coding is fitted to it and the one
 //! that leaves least is taken. Without it, normals still foretell how distance changes from pixel to pixel ([`super::lens`]).
 
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind, Remedy, percent};
 use super::recedes::rises;
-use super::{Case, Evidence, Finding, FindingKind, Remedy, median, percent, spread};
+use super::statistics::{median, spread};
+use super::unit_range::{ends, fills_unit_range};
 use crate::passes::background;
 use crate::passes::convention::{Convention, Curve, DepthCoding, DepthMeasure, ray_to_planar};
 use crate::passes::solve::Solved;
@@ -26,12 +30,12 @@ const OFFERS_LENS: f32 = 0.05;
 
 /// The focal length that depth and normals agree for, where no camera is known.
 fn lens(case: &Case, pass: &Evidence) -> Option<Finding> {
-    let unknown = case.setting.camera.is_none() && case.solved().is_none();
+    let unknown = case.setting().camera.is_none() && case.solved().is_none();
     let view = case.view().filter(|v| unknown && v.left < OFFERS_LENS)?;
     let camera = case.camera()?;
     let words = format!(
         "The camera can be taken from it: it agrees with the normals for a lens of {:.1} mm (on 36 mm), to {} of every slant.",
-        crate::passes::solve::lens_mm(&camera, case.setting.display),
+        crate::passes::solve::lens_mm(&camera, case.setting().display),
         percent(f64::from(view.left))
     );
     Some(Finding::new(pass, FindingKind::Camera, 0.8, words).camera(
@@ -95,7 +99,7 @@ fn coding(case: &Case, pass: &Evidence) -> Option<Finding> {
 fn with_camera(case: &Case, found: Finding, camera: Option<Camera>) -> Finding {
     match (&found.remedy, camera) {
         (Some((words, Remedy::Convention { convention })), Some(camera))
-            if convention.depth == DepthMeasure::AlongRay && case.setting.camera.is_none() =>
+            if convention.depth == DepthMeasure::AlongRay && case.setting().camera.is_none() =>
         {
             let (words, convention) = (words.clone(), *convention);
             found.camera(&words, camera, convention)
@@ -375,7 +379,7 @@ fn by_normals(case: &Case, pass: &Evidence) -> Option<Finding> {
         return None;
     }
     // Two passes bear each other out; the camera of the header is a third, without it nothing is sure.
-    let most = if case.setting.camera.is_some() { 0.95 } else { 0.85 };
+    let most = if case.setting().camera.is_some() { 0.95 } else { 0.85 };
     let confidence = (1.0 - 0.5 * fit.left).min(most);
     let evidence = "The normals foretell how distance changes from pixel to pixel, and so it fits best.";
     let mut f = found(pass, w, fit.convention, confidence, evidence, present.min(1.0));
@@ -404,36 +408,6 @@ fn searched(base: &Convention, left: &dyn Fn(&Convention) -> f32) -> Option<Conv
     }
     let (second, _) = ladder(first, 0.06, 3)?;
     ladder(second, 0.015, 3).map(|(k, _)| at(k))
-}
-
-/// Whether values look as if they had been brought into 0..1. Distances may be small as well, but a range that was made
-/// 0..1 comes near both of its ends, and holds no infinity.
-fn fills_unit_range(pass: &Evidence, low: f32, high: f32) -> bool {
-    let nothing = pass.convention.background;
-    let beyond =
-        nothing.is_some_and(|b| !(0.0..=1.0).contains(&b)) || pass.stored.plane(0).contains(&f32::INFINITY);
-    let ends =
-        [low, high].iter().chain(&nothing).fold((f32::INFINITY, 0f32), |(a, b), v| (a.min(*v), b.max(*v)));
-    !beyond && low >= 0.0 && high <= 1.0 && high > low && ends.1 >= 0.8 && ends.0 <= 0.3
-}
-
-/// Least and largest sample that stands for a surface.
-fn ends(pass: &Evidence) -> (f32, f32) {
-    let nothing = pass.convention.background;
-    let surfaces = pass.stored.plane(0).iter().filter(|v| v.is_finite() && nothing != Some(**v));
-    surfaces.fold((f32::INFINITY, f32::NEG_INFINITY), |(a, b), v| (a.min(*v), b.max(*v)))
-}
-
-/// Whether distances of a depth bear directions out: not while only near and far of 0..1 are guessed at.
-pub(super) fn tells_directions(pass: &Evidence) -> bool {
-    let (low, high) = ends(pass);
-    let c = &pass.convention;
-    let settled = c.near != 1.0 || c.far != 2.0;
-    match c.depth_coding {
-        DepthCoding::Units => !fills_unit_range(pass, low, high),
-        DepthCoding::Inverse => true,
-        _ => settled,
-    }
 }
 
 /// Values of 0..1, or negative ones, with nothing else to go by.
@@ -507,7 +481,7 @@ fn backdrop(case: &Case, pass: &Evidence) -> Option<f32> {
     let mut behind: Vec<f32> = spread(w.area())
         .filter(|&i| {
             let (x, y) = w.pixel_at(i);
-            case.empty(x, y) == Some(true)
+            case.passes.empty(x, y) == Some(true)
         })
         .map(|i| pass.stored.plane(0)[i])
         .filter(|v| v.is_finite())

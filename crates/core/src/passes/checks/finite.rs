@@ -1,6 +1,8 @@
 //! Samples that are no numbers: NaN, and infinity where it is no distance.
 
-use super::{Case, Evidence, Finding, FindingKind, percent};
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind, percent};
 use crate::Role;
 use crate::passes::repair::{Repair, is_missing};
 
@@ -19,7 +21,7 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     // Where the picture is empty there is nothing to have a value, and none is missing.
     let empty = |i: usize| {
         let (x, y) = stored.window().pixel_at(i);
-        pass.role != Role::Beauty && case.empty(x, y) == Some(true)
+        pass.role != Role::Beauty && case.passes.empty(x, y) == Some(true)
     };
     let sky = (0..area).any(|i| is(i) && empty(i));
     let missing = |i: usize| is(i) && !empty(i);

@@ -4,7 +4,8 @@
 //! `X' = (x−cx)/f`, `Y' = (y−cy)/f` and a surface `n` at planar depth Z, `∂ ln Z/∂x = n.x / (f·(n.z + n.y·Y' − n.x·X'))`
 //! and `∂ ln Z/∂y = −n.y / (f·(…))`. Depth and normals agree for one focal length and one order of the axes only.
 
-use super::{Case, Evidence, spread};
+use super::evidence::{ElementPasses, Evidence};
+use super::statistics::spread;
 use crate::passes::convention::{Axes, Convention, DepthMeasure, OWN_AXES, Space};
 use crate::passes::solve::{all_axes, turned};
 use crate::{Camera, Role};
@@ -77,15 +78,15 @@ impl std::fmt::Debug for View {
 impl View {
     /// Looks at depth and normals as they are read now; with any focal length where the camera is not known. `None` where
     /// there are none, or too little of them says anything.
-    pub(super) fn of(case: &Case) -> Option<Self> {
-        let depth = case.pass(Role::Depth)?;
-        let normals = case.pass(Role::Normal).filter(|n| n.stored.channels() >= 3)?;
-        let known = case.setting.camera.or_else(|| case.solved().map(|s| s.camera));
-        let width = case.setting.display.width as f32;
+    pub(super) fn of(passes: &ElementPasses) -> Option<Self> {
+        let depth = passes.pass(Role::Depth)?;
+        let normals = passes.pass(Role::Normal).filter(|n| n.stored.channels() >= 3)?;
+        let known = passes.known_camera();
+        let width = passes.setting.display.width as f32;
         // 115° to 3° across.
         let focals = known
             .map_or_else(|| (0..24).map(|k| 0.32 * 1.34f32.powi(k) * width).collect(), |c| vec![c.focal]);
-        let changes = changes(case, depth, normals, known.map(|c| Vec2::new(c.centre_x, c.centre_y)));
+        let changes = changes(passes, depth, normals, known.map(|c| Vec2::new(c.centre_x, c.centre_y)));
         if changes.len() < LEAST {
             return None;
         }
@@ -177,18 +178,23 @@ impl View {
 }
 
 /// The camera of the element or the solved one; where there is none, cameras of 115° to 3° across.
-pub(super) fn focals(case: &Case) -> Vec<Camera> {
-    let (d, known) = (case.setting.display, case.setting.camera.or_else(|| case.solved().map(|s| s.camera)));
+pub(super) fn focals(passes: &ElementPasses) -> Vec<Camera> {
+    let (d, known) = (passes.setting.display, passes.known_camera());
     let any = |k: i32| Camera::centred(0.32 * 1.34f32.powi(k) * d.width as f32, d);
     known.map_or_else(|| (0..14).map(any).collect(), |c| vec![c])
 }
 
-fn changes(case: &Case, depth: &Evidence, normals: &Evidence, centre: Option<Vec2>) -> Vec<Change> {
+fn changes(
+    passes: &ElementPasses,
+    depth: &Evidence,
+    normals: &Evidence,
+    centre: Option<Vec2>,
+) -> Vec<Change> {
     let w = depth.stored.window();
     let v = depth.stored.plane(0);
     let width = w.width as usize;
     let centre = centre.unwrap_or_else(|| {
-        let middle = Camera::centred(1.0, case.setting.display);
+        let middle = Camera::centred(1.0, passes.setting.display);
         Vec2::new(middle.centre_x, middle.centre_y)
     });
     let normal = |x: i32, y: i32| direction(normals, x, y);
@@ -213,7 +219,7 @@ fn changes(case: &Case, depth: &Evidence, normals: &Evidence, centre: Option<Vec
             })
         })
         .collect();
-    super::thinned(all, CHANGES)
+    super::statistics::thinned(all, CHANGES)
 }
 
 /// A direction on its stored axes, of unit length; one of the world that has been turned on the camera's.

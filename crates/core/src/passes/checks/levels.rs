@@ -1,6 +1,9 @@
 //! Passes with too few levels for what they are used for.
 
-use super::{Case, Evidence, Finding, FindingKind, spread};
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind};
+use super::statistics::spread;
 use crate::Role;
 use crate::passes::stored::SampleKind;
 
@@ -70,7 +73,7 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
 
 /// The step in the unit that matters, where it matters.
 fn cost(case: &Case, pass: &Evidence, kind: SampleKind) -> Option<String> {
-    let display = case.setting.display;
+    let display = case.setting().display;
     match pass.role {
         Role::Uv => {
             // A tenth of a texel is seen by nobody; half a texel shimmers. (Our own choice.)

@@ -1,6 +1,8 @@
 //! Data passes in lossy files.
 
-use super::{Case, Evidence, Finding, FindingKind};
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind};
 use crate::Role;
 
 pub(super) fn check(_: &Case, pass: &Evidence) -> Vec<Finding> {

@@ -4,7 +4,10 @@
 //! that leave the smallest difference are the right ones (our own derivation); without a next frame only
 //! the coding can be told.
 
-use super::{Case, Evidence, Finding, FindingKind, median, spread};
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind};
+use super::statistics::{median, spread};
 use crate::passes::convention::{Convention, MotionTime, MotionUnit, MotionY, NormalCoding, canonical};
 use crate::{Cancel, Raster, Role};
 
@@ -13,7 +16,7 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
         return Vec::new();
     }
     let coding = coding(case, pass);
-    let measured = match (case.pass(Role::Beauty), &case.next) {
+    let measured = match (case.pass(Role::Beauty), &case.passes.next) {
         (Some(now), Some(next)) => scale(case, pass, &coding, &now.canonical, next),
         _ => Measured::Nothing,
     };
@@ -164,7 +167,7 @@ fn readings(case: &Case, pass: &Evidence, coding: &Coding) -> Vec<(Convention, R
     };
     let read = |&coding| {
         let base = in_px(pass, coding);
-        let read = canonical(&pass.stored, Role::Motion, &base, &case.setting, &Cancel::new()).ok()?;
+        let read = canonical(&pass.stored, Role::Motion, &base, case.setting(), &Cancel::new()).ok()?;
         Some((base, read))
     };
     codings.iter().filter_map(read).collect()
@@ -221,7 +224,7 @@ fn both_halves(
     let (a, b): (Vec<Followed>, Vec<Followed>) = places.iter().cloned().partition(dark);
     let holds = |from: &[Followed], on: &[Followed]| {
         let (_, convention) = other_reading(case, readings, from, next)?;
-        let read = canonical(&pass.stored, Role::Motion, &convention, &case.setting, &Cancel::new()).ok()?;
+        let read = canonical(&pass.stored, Role::Motion, &convention, case.setting(), &Cancel::new()).ok()?;
         let left = error(on, &motion_at(&read, on), next, [1.0, 1.0])?;
         let present = error(on, &motion_at(&pass.canonical, on), next, [1.0, 1.0])?;
         Some(left < present * CLEARLY)
@@ -232,7 +235,7 @@ fn both_halves(
 /// Factors of ordinary conventions near the measured ones: where little moves on an axis, that axis is
 /// measured badly, and what is ordinary is likelier.
 fn plain([sx, sy]: [f32; 2], case: &Case) -> impl Iterator<Item = [f32; 2]> {
-    let (w, h) = (case.setting.display.width as f32, case.setting.display.height as f32);
+    let (w, h) = (case.setting().display.width as f32, case.setting().display.height as f32);
     let (two, own) = (sx.abs().log2().round().exp2(), figure(sx.abs()));
     [[1.0, 1.0], [w, h], [w, w], [w * 0.5, h * 0.5], [h, h], [two, two], [own, own]]
         .into_iter()
@@ -242,7 +245,7 @@ fn plain([sx, sy]: [f32; 2], case: &Case) -> impl Iterator<Item = [f32; 2]> {
 
 /// The convention that says in its own words what the factors say.
 fn named(base: Convention, [sx, sy]: [f32; 2], case: &Case) -> Convention {
-    let (w, h) = (case.setting.display.width as f32, case.setting.display.height as f32);
+    let (w, h) = (case.setting().display.width as f32, case.setting().display.height as f32);
     let is = |v: f32, size: f32| (v.abs() / size - 1.0).abs() < 0.05;
     let (motion_unit, unit) = if is(sx, w) && is(sy, h) {
         (MotionUnit::Size, [w, h])

@@ -3,7 +3,9 @@
 //! Own derivation: at a pixel that is partly covered, next to a fully covered one of the same surface, data goes on as it
 //! is beside (nearly), or is what it is beside times alpha. Which of the two it is, is counted.
 
-use super::{Case, Evidence, Finding, FindingKind, percent};
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind, percent};
 use crate::Role;
 use crate::passes::repair::Repair;
 

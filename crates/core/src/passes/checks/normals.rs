@@ -1,9 +1,13 @@
 //! Normals: coding and curve from the lengths of vectors, axes and space from the surface itself.
 
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind, Remedy, percent};
+use super::statistics::spread;
 use super::surface::Surface;
-use super::{Case, Evidence, Finding, FindingKind, Remedy, percent, spread};
+use super::turn::Turn;
 use crate::Role;
-use crate::passes::convention::{Axes, Axis, Convention, Curve, NormalCoding, Space};
+use crate::passes::convention::{Axes, Axis, Convention, Curve, NormalCoding, OWN_AXES, Space};
 use crate::passes::repair::Repair;
 use crate::passes::solve::{all_axes, turned};
 use glam::{Vec2, Vec3};
@@ -95,7 +99,7 @@ fn apart(a: &Convention, b: &Convention, vectors: &[Vec3]) -> f32 {
             Some(a.dot(b).clamp(-1.0, 1.0).acos().to_degrees())
         })
         .collect();
-    super::median(&mut angles).unwrap_or(0.0)
+    super::statistics::median(&mut angles).unwrap_or(0.0)
 }
 
 /// Share of vectors of other length from which it is told.
@@ -127,7 +131,7 @@ fn length(pass: &Evidence, vectors: &[Vec3]) -> Option<Finding> {
 
 fn axes(case: &Case, pass: &Evidence) -> Option<Finding> {
     if let Some(turn) = case.turn() {
-        return Some(super::turn::told(case, pass, turn));
+        return Some(turned_world(case, pass, turn));
     }
     match case.surface() {
         Some(_) => axes_by_surface(case, pass),
@@ -158,14 +162,14 @@ fn pairs(pass: &Evidence, surface: &Surface) -> Vec<Pair> {
             (derived != Vec3::ZERO).then_some((stored, derived))
         })
         .collect();
-    super::thinned(all, PAIRS)
+    super::statistics::thinned(all, PAIRS)
 }
 
 /// Middle of the angles between both, degrees, after a change of the stored one.
 fn apart_by(pairs: &[Pair], change: impl Fn(Vec3) -> Vec3) -> f32 {
     let mut angles: Vec<f32> =
         pairs.iter().map(|(n, d)| change(*n).dot(*d).clamp(-1.0, 1.0).acos()).collect();
-    super::median(&mut angles).unwrap_or(0.0).to_degrees()
+    super::statistics::median(&mut angles).unwrap_or(0.0).to_degrees()
 }
 
 /// The axes that leave least, and what they leave; the plain ones unless others are clearly better.
@@ -183,7 +187,7 @@ fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
         return None;
     }
     let solved = case.solved().map(|s| s.camera);
-    let posed = [case.setting.camera, solved].into_iter().flatten().find(|c| c.world.is_some());
+    let posed = [case.setting().camera, solved].into_iter().flatten().find(|c| c.world.is_some());
     let in_world = |n: Vec3| posed.map_or(n, |c| c.from_world(n, false));
     let present = match pass.convention.space {
         Space::World => apart_by(&pairs, |n| in_world(turned(&pass.convention.axes, n))),
@@ -203,7 +207,7 @@ fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
     };
     let source = if surface.from_position { "positions" } else { "depth" };
     // Positions that bear out their own camera, or a camera in the header, are the third witness.
-    let most = if surface.from_position || case.setting.camera.is_some() { 0.99 } else { 0.85 };
+    let most = if surface.from_position || case.setting().camera.is_some() { 0.99 } else { 0.85 };
     if left > 0.5 * present || left > LEFT {
         return None;
     }
@@ -213,7 +217,7 @@ fn axes_by_surface(case: &Case, pass: &Evidence) -> Option<Finding> {
     let mut found = told(pass, space, axes, (1.0 - left / present).clamp(0.4, most), &evidence);
     // The world can be left only with a camera whose turn is known.
     if let (Space::World, Some(camera)) = (space, posed)
-        && case.setting.camera != Some(camera)
+        && case.setting().camera != Some(camera)
         && let Some((_, Remedy::Convention { convention })) = found.remedy
     {
         found = found.camera("Take the camera of the positions and read it so", camera, convention);
@@ -274,7 +278,7 @@ fn axes_by_facing(case: &Case, pass: &Evidence) -> Option<Finding> {
     let viewer = |i: usize| {
         let (x, y) = w.pixel_at(i);
         let at = Vec2::new(x as f32 + 0.5, y as f32 + 0.5);
-        case.setting.camera.map_or(Vec3::Z, |c| c.toward_viewer(at))
+        case.setting().camera.map_or(Vec3::Z, |c| c.toward_viewer(at))
     };
     let normals: Vec<(Vec3, Vec3)> = spread(w.area())
         .map(|i| (Vec3::new(r.plane(0)[i], r.plane(1)[i], r.plane(2)[i]), viewer(i)))
@@ -300,7 +304,7 @@ fn axes_by_facing(case: &Case, pass: &Evidence) -> Option<Finding> {
         let axes = [c.axes[0], c.axes[1], Axis::new(z, sign > 0.0)];
         return Some(told(pass, c.space, axes, 0.85, &evidence));
     }
-    let camera = case.setting.camera.filter(|k| k.world.is_some() && c.space == Space::Camera)?;
+    let camera = case.setting().camera.filter(|k| k.world.is_some() && c.space == Space::Camera)?;
     let turned = away(&|n| camera.from_world(n, false));
     (turned < AWAY / 2.0).then(|| told(pass, Space::World, c.axes, 0.8, &evidence))
 }
@@ -344,4 +348,20 @@ fn axes_by_bend(pass: &Evidence) -> Option<Finding> {
     let axes = [c.axes[0], Axis::new(y, sign > 0.0), c.axes[2]];
     let evidence = "As it is read now its surfaces bend in ways that no surface can.";
     Some(told(pass, c.space, axes, (0.4 - 0.5 * share as f32).min(0.85), evidence))
+}
+
+/// What is said of normals that were found to be of the world.
+fn turned_world(case: &Case, pass: &Evidence, turn: &Turn) -> Finding {
+    let c = Convention { space: Space::World, axes: OWN_AXES, ..pass.convention };
+    let words = format!(
+        "Its directions are the world's: turned as a whole they are {:.1}° off those of the depth in the middle, and {:.1}° on \
+         the camera's axes. The camera's turn follows from that.",
+        turn.left, turn.otherwise
+    );
+    let most = if case.setting().camera.is_some() { 0.9 } else { 0.85 };
+    Finding::new(pass, FindingKind::WorldSpace, most, words).costs("light from the wrong side").camera(
+        "Take the camera's turn and read it so",
+        turn.camera,
+        c,
+    )
 }

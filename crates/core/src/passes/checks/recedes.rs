@@ -1,7 +1,9 @@
 //! Whether the values of a depth rise or fall with distance, told by the directions of its surfaces, whatever the coding.
 
+use super::case::Case;
+use super::evidence::Evidence;
 use super::lens::{direction, foretold};
-use super::{Case, Evidence, spread};
+use super::statistics::spread;
 use crate::passes::convention::{Axes, OWN_AXES, Space};
 use crate::passes::solve::turned;
 use crate::{Camera, Role};
@@ -24,10 +26,10 @@ const SLOPE: f64 = 1e-3;
 /// directions on other axes, or where too little is said.
 pub(super) fn rises(case: &Case, depth: &Evidence) -> Option<bool> {
     let normals = case.pass(Role::Normal).filter(|n| n.stored.channels() >= 3)?;
-    let width = case.setting.display.width as f32;
-    let known = case.setting.camera.or_else(|| case.solved().map(|s| s.camera));
+    let width = case.setting().display.width as f32;
+    let known = case.passes.known_camera();
     // Signs hardly depend on the lens: 45° will do where it is not known.
-    let camera = known.unwrap_or_else(|| Camera::centred(1.2 * width, case.setting.display));
+    let camera = known.unwrap_or_else(|| Camera::centred(1.2 * width, case.setting().display));
     let ways = |across| Ways::of(depth, normals, &camera, across);
     let said: Vec<Ways> = [ways(true), ways(false)].into_iter().filter(|w| w.count >= LEAST).collect();
     let first = said.first()?.mind > 0.0;

@@ -1,6 +1,6 @@
 //! What other passes say of the surface: directions from positions.
 
-use super::Case;
+use super::evidence::ElementPasses;
 use crate::{Camera, Raster, Role, Window};
 use glam::{Vec2, Vec3};
 
@@ -20,8 +20,8 @@ pub struct Surface {
 impl Surface {
     /// From the position pass, if its camera could be solved, in the space of that camera; else from depth and camera.
     /// `None` without either.
-    pub fn of(case: &Case) -> Option<Self> {
-        if let (Some(p), Some(solved)) = (case.pass(Role::Position), case.solved()) {
+    pub(super) fn of(passes: &ElementPasses, camera: impl FnOnce() -> Option<Camera>) -> Option<Self> {
+        if let (Some(p), Some(solved)) = (passes.pass(Role::Position), passes.solved()) {
             let r = &p.stored;
             let nothing = crate::passes::background::shared(r.plane(0)).filter(|v| *v != 0.0);
             let place = |i: usize| {
@@ -31,8 +31,8 @@ impl Surface {
             };
             return Some(Self::new(r.window(), (0..r.window().area()).map(place).collect(), true));
         }
-        let depth = case.pass(Role::Depth)?;
-        let camera = case.camera()?;
+        let depth = passes.pass(Role::Depth)?;
+        let camera = camera()?;
         let positions = positions(&depth.canonical, &camera);
         Some(Self::new(depth.canonical.window(), positions, false))
     }

@@ -1,9 +1,11 @@
 //! Directions of a world whose camera nobody knows: those of the surface, turned as a whole.
 
-use super::lens::focals;
+use super::evidence::{ElementPasses, Evidence};
+use super::lens::{View, focals};
+use super::statistics::{median, spread};
 use super::surface::direction_at;
-use super::{Case, Evidence, Finding, FindingKind, depth, median, spread};
-use crate::passes::convention::{Convention, OWN_AXES, Space};
+use super::unit_range::tells_directions;
+use crate::passes::convention::Space;
 use crate::passes::solve::{all_axes, turned};
 use crate::{Camera, Role};
 use glam::Vec3;
@@ -32,20 +34,20 @@ const BETTER: f32 = 0.25;
 impl Turn {
     /// Looks for the turn (Kabsch 1976) by which the normals are those of the depth, for each focal length where the
     /// camera is not known. `None` where the camera's pose is known, or where its own axes do as well.
-    pub(super) fn of(case: &Case) -> Option<Self> {
-        let posed = case.setting.camera.is_some_and(|c| c.world.is_some());
-        if posed || case.solved().is_some() || case.view()?.left < 0.05 {
+    pub(super) fn of(passes: &ElementPasses, view: &View) -> Option<Self> {
+        let posed = passes.setting.camera.is_some_and(|c| c.world.is_some());
+        if posed || passes.solved().is_some() || view.left < 0.05 {
             return None;
         }
-        let (distance, normals) = (case.pass(Role::Depth)?, case.pass(Role::Normal)?);
+        let (distance, normals) = (passes.pass(Role::Depth)?, passes.pass(Role::Normal)?);
         if normals.convention.space == Space::World {
             return None;
         }
         let at = places(distance, normals);
-        let tried = focals(case).into_iter().filter_map(|camera| turn(distance, &at, camera));
+        let tried = focals(passes).into_iter().filter_map(|camera| turn(distance, &at, camera));
         let best = tried.reduce(|a, b| if b.left < a.left { b } else { a })?;
-        let best = if case.setting.camera.is_some() { best } else { refined(distance, &at, best) };
-        let most = if depth::tells_directions(distance) { LEFT } else { LEFT_UNSETTLED };
+        let best = if passes.setting.camera.is_some() { best } else { refined(distance, &at, best) };
+        let most = if tells_directions(distance) { LEFT } else { LEFT_UNSETTLED };
         (best.left < most && best.left < BETTER * best.otherwise).then_some(best)
     }
 }
@@ -59,7 +61,7 @@ fn places(depth: &Evidence, normals: &Evidence) -> Vec<(i32, i32, Vec3)> {
             Some((x, y, super::lens::direction(normals, x, y)?))
         })
         .collect();
-    super::thinned(all, PAIRS)
+    super::statistics::thinned(all, PAIRS)
 }
 
 fn turn(depth: &Evidence, at: &[(i32, i32, Vec3)], camera: Camera) -> Option<Turn> {
@@ -103,20 +105,4 @@ fn refined(depth: &Evidence, at: &[(i32, i32, Vec3)], mut best: Turn) -> Turn {
         step = step.sqrt();
     }
     best
-}
-
-/// What is said of normals that were found to be of the world.
-pub(super) fn told(case: &Case, pass: &Evidence, turn: &Turn) -> Finding {
-    let c = Convention { space: Space::World, axes: OWN_AXES, ..pass.convention };
-    let words = format!(
-        "Its directions are the world's: turned as a whole they are {:.1}° off those of the depth in the middle, and {:.1}° on \
-         the camera's axes. The camera's turn follows from that.",
-        turn.left, turn.otherwise
-    );
-    let most = if case.setting.camera.is_some() { 0.9 } else { 0.85 };
-    Finding::new(pass, FindingKind::WorldSpace, most, words).costs("light from the wrong side").camera(
-        "Take the camera's turn and read it so",
-        turn.camera,
-        c,
-    )
 }

@@ -1,6 +1,8 @@
 //! UV: which way it runs, where it lies, and whether a curve is on it.
 
-use super::{Case, Evidence, Finding, FindingKind, percent};
+use super::case::Case;
+use super::evidence::Evidence;
+use super::finding::{Finding, FindingKind, percent};
 use crate::Role;
 use crate::passes::convention::{Convention, Curve, UvOrigin, Wrap};
 
@@ -17,7 +19,7 @@ fn patches(pass: &Evidence) -> Vec<[[f32; 2]; 3]> {
     let (w, h) = (r.window().width as usize, r.window().height as usize);
     let at = |i: usize| [r.plane(0)[i], r.plane(1)[i]];
     let close = |a: [f32; 2], b: [f32; 2]| (a[0] - b[0]).abs() < 0.05 && (a[1] - b[1]).abs() < 0.05;
-    super::spread(w * h)
+    super::statistics::spread(w * h)
         .filter(|i| i % w + 1 < w && i / w + 1 < h)
         .map(|i| [at(i), at(i + 1), at(i + w)])
         .filter(|p| p.iter().all(|v| *v != [0.0, 0.0]) && close(p[0], p[1]) && close(p[0], p[2]))
@@ -149,7 +151,7 @@ fn triples(case: &Case, pass: &Evidence) -> Vec<Triple> {
     let (w, h) = (window.width as usize, window.height as usize);
     let reach = (w / 40).max(4);
     let at = |i: usize| window.pixel_at(i);
-    super::spread(w * h)
+    super::statistics::spread(w * h)
         .flat_map(|i| [(i, true), (i, false)])
         .filter_map(|(i, across)| {
             let stride = if across { reach } else { reach * w };

@@ -1,11 +1,11 @@
 import { toPane, type Placement, type Point } from '../geometry'
 
 /** A line that is seen on any picture. */
-export function Outline({ d, faint = false }: { d: string; faint?: boolean }) {
+export function Outline({ d, faint = false, warns = false }: { d: string; faint?: boolean; warns?: boolean }) {
   return (
     <svg className="pointer-events-none absolute inset-0 size-full overflow-visible" aria-hidden opacity={faint ? 0.55 : 1}>
       <path d={d} fill="none" stroke="black" strokeOpacity="0.55" strokeWidth="3" />
-      <path d={d} fill="none" stroke="white" strokeOpacity="0.9" strokeDasharray="5 4" />
+      {warns ? <path d={d} fill="none" stroke="var(--color-warn)" strokeWidth="1.5" /> : <path d={d} fill="none" stroke="white" strokeOpacity="0.9" strokeDasharray="5 4" />}
     </svg>
   )
 }
