@@ -103,7 +103,10 @@ async fn a_plane_is_followed_put_right_and_things_are_held_to_it() {
     .await;
     // A picture lies on it corner on corner.
     let label = s.folder.path().join("label.png");
-    std::fs::write(&label, jugata_exchange::png_write::screen(24, 12, &[200; 24 * 12 * 3]).unwrap()).unwrap();
+    let squares: Vec<u8> = (0..240 * 120)
+        .flat_map(|i| if (i / 24 + i / 2880) % 2 == 0 { [230, 120, 40] } else { [20, 60, 90] })
+        .collect();
+    std::fs::write(&label, jugata_exchange::png_write::screen(240, 120, &squares).unwrap()).unwrap();
     s.click("[data-track='1']").await;
     s.see("[data-patch-picture]").await.send_keys(label.to_str().unwrap()).await.unwrap();
     s.kept(11).await;

@@ -12,7 +12,7 @@ use jugata_shot::engine::{CacheSizes, Engine, Event, Request, Target, Trace};
 use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::limit::{Limit, LimitBy, NamedMatte};
 use jugata_shot::look::Look;
-use jugata_shot::made::{MadeKind, Solid};
+use jugata_shot::made::{MadeKind, Picture, Solid};
 use jugata_shot::steps::{Place, PlacedBy, PushedEllipse, Warp};
 use jugata_shot::tracks::file::TrackFile;
 use jugata_shot::tracks::following::{Following, follow, seen};
@@ -272,5 +272,44 @@ fn files_that_are_no_tracks_are_told() {
         (br#"{"planar_track":1,"at":0,"corners":[[0,0],[1,0],[1,1],[0,1e300]],"frames":[]}"#, "not sound"),
     ] {
         assert!(TrackFile::read(bytes).unwrap_err().contains(says));
+    }
+}
+
+#[test]
+fn a_picture_of_another_size_lies_on_the_region_corner_on_corner() {
+    let (mut shot, mut files) = (TAKE.shot.clone(), TAKE.files.clone());
+    let label = jugata_exchange::png_write::screen(24, 12, &[255; 24 * 12 * 3]).unwrap();
+    let file = MediaFile { name: "label.png".into(), media: MediaId::of(&label) };
+    files.push(label);
+    let [a, b, c, d] = TAKE.take.corners.map(|c| c.as_vec2().to_array());
+    let by = |[x, y]: [f32; 2], u: f32, v: f32| [x - 24.0 * u, y - 12.0 * v];
+    let mut laid = Element::made(
+        2,
+        "label".into(),
+        MadeKind::Picture(Picture { picture: Some(file), ..Picture::default() }),
+    );
+    laid.placement = Some(Place {
+        by: PlacedBy::Corners,
+        top_left: by(a, 0.0, 0.0),
+        top_right: by(b, 1.0, 0.0),
+        bottom_right: by(c, 1.0, 1.0),
+        bottom_left: by(d, 0.0, 1.0),
+        ..Place::default()
+    });
+    laid.held = Some(HeldTo { element: shot.elements[0].id, track: 1 });
+    shot.elements.push(laid);
+    check::check(&shot).unwrap();
+    let engine = Engine::new(Box::new(Files(files)), Limits::default(), CacheSizes::default());
+    for frame in [0, LAST] {
+        let made = pixels(&engine, &shot, Target::Shot, frame);
+        let at = middle(frame);
+        let there = made.pixel(at.x as i32, at.y as i32).unwrap();
+        assert!(there.iter().all(|v| (v - 1.0).abs() < 1e-5), "{frame}: {there:?}");
+        // Outside of each corner, by more than a px of the label, the picture is what it was.
+        let untouched = pixels(&engine, &shot, Target::Untouched { element: shot.elements[0].id }, frame);
+        for corner in all_through(&TAKE.take.corners, TAKE.take.by(frame)).unwrap() {
+            let out = (at + (corner - at) * 1.4).floor().as_ivec2();
+            assert_eq!(made.pixel(out.x, out.y), untouched.pixel(out.x, out.y), "{frame}");
+        }
     }
 }
