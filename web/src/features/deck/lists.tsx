@@ -4,7 +4,7 @@ import type { BlurPoint, ColourStop, GridPoint, LensLine, OutlineRing } from '..
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { useFrameOf } from '../bench/elements'
-import { freeId, PUSH, type Numbered } from '../bench/numbered'
+import { chosenOf, freeId, MANY, PUSH, type Numbered } from '../bench/numbered'
 import { useBenchOf, type Pointing } from '../bench/store'
 import { Keyed, useKeyedWithin } from '../time/KeyMark'
 import { CheckerButton } from './CheckerButton'
@@ -15,11 +15,8 @@ import { Parameters } from './Parameters'
 /** The one of a list that is chosen in the picture or in the deck. */
 function useChosenOf<T extends Numbered>(list: T[]): T | undefined {
   const { item } = useBenchOf('item')
-  return list.find((one) => one.id === item) ?? list.at(-1)
+  return chosenOf(list, item)
 }
-
-/** Things of which no more are listed by their numbers than fit. */
-const MANY = 12
 
 /** From one thing of a long list to the next. */
 function Stepper({ word, at, of, onGo }: { word: string; at: number; of: number; onGo: (i: number) => void }) {

@@ -42,7 +42,7 @@ export function PatchMenu({ shot, element, track }: Props) {
     try {
       const arrived = await send(file, () => undefined)
       const usual = Object.fromEntries(Object.entries(place).filter(([name]) => name !== 'kind')) as unknown as Place
-      shot.commit(`Lay ${arrived.file.name} on ${track.name}`, laidThere(shot.doc, element, track, arrived, usual).doc)
+      shot.commit(`Lay ${arrived.file.name} on ${track.name}`, laidThere(shot.doc, element, track, arrived, usual))
     } catch (e) {
       set({ trouble: e instanceof Error ? e.message : 'The picture did not arrive; try again.' })
     }

@@ -9,14 +9,8 @@ const regionOf = (track: Track): Limit => ({
   invert: false,
 })
 
-/** A document with something new in it, and the number of what is new. */
-interface Added {
-  doc: Shot
-  id: number
-}
-
-/** A step that changes only the region of a plane, and goes along with it. */
-export function changedThere(doc: Shot, element: Element, track: Track, kind: KindInfo): Added {
+/** A step that changes only the region of a plane, and goes along with it: the document with it, and its number. */
+export function changedThere(doc: Shot, element: Element, track: Track, kind: KindInfo): { doc: Shot; id: number } {
   const id = freeId(element.steps)
   const does = kind.defaults.kind === 'place' ? { ...kind.defaults, moved: beside(track) } : kind.defaults
   const step: Step = { id, on: true, does, only_where: regionOf(track), joins: kind.joins, ...(kind.moves ? { held: track.id } : {}) }
@@ -36,7 +30,7 @@ function onto({ width, height }: Arrived, [a, b, c, d]: Track['corners']) {
 }
 
 /** A picture that lies on the region of a plane, corner on corner, above the element that the plane is of. */
-export function laidThere(doc: Shot, element: Element, track: Track, picture: Arrived, place: Place): Added {
+export function laidThere(doc: Shot, element: Element, track: Track, picture: Arrived, place: Place): Shot {
   const id = freeId(doc.elements)
   const placement: Place = { ...place, by: 'corners', ...onto(picture, track.corners) }
   const laid: Element = {
@@ -50,5 +44,5 @@ export function laidThere(doc: Shot, element: Element, track: Track, picture: Ar
     held: { element: element.id, track: track.id },
   }
   const above = doc.elements.findIndex((e) => e.id === element.id) + 1
-  return { id, doc: { ...doc, elements: doc.elements.toSpliced(above, 0, laid) } }
+  return { ...doc, elements: doc.elements.toSpliced(above, 0, laid) }
 }

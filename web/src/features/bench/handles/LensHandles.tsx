@@ -1,5 +1,6 @@
 import type { LensLine } from '../../../api/types'
 import { toPane, toPicture, type Point } from '../geometry'
+import { chosenOf, MANY } from '../numbered'
 import { useBenchOf } from '../store'
 import { useTold } from '../useTold'
 import type { HandleProps } from './byMeaning'
@@ -9,16 +10,13 @@ import { Outline, tidy, way } from './Outline'
 /** How far points lie off their straight lines is drawn so many times as long. */
 const TIMES = 40
 
-/** Lines of which no more have their points to grip all at once. */
-const MANY = 12
-
 /** Lines along what ought to be straight, in the picture before the step. */
 export function LensHandles({ name, values, element, step, shot, placement: p, over, put }: HandleProps) {
   const { item, set } = useBenchOf('item', 'set')
   const told = useTold(shot, element, step, over === 'before')
   if (over !== 'before' || values.from !== 'lines' || values.lens_of !== null) return null
   const lines = values[name] as LensLine[]
-  const chosen = (lines.find((l) => l.id === item) ?? lines.at(-1))?.id
+  const chosen = chosenOf(lines, item)
   const moved = (line: LensLine, i: number, to: Point) => ({ [name]: lines.map((l) => (l === line ? { ...l, points: l.points.with(i, tidy(toPicture(p, to))) } : l)) })
   const without = (line: LensLine, i: number) => {
     const points = line.points.toSpliced(i, 1)
@@ -31,8 +29,8 @@ export function LensHandles({ name, values, element, step, shot, placement: p, o
       ))}
       {lines.map((line, n) => (
         <div key={line.id} className="contents">
-          <Outline d={way(p, line.points as Point[])} faint={line.id !== chosen} />
-          {(lines.length > MANY && line.id !== chosen ? [] : line.points).map((at, i) => (
+          <Outline d={way(p, line.points as Point[])} faint={line !== chosen} />
+          {(lines.length > MANY && line !== chosen ? [] : line.points).map((at, i) => (
             <Grip
               key={i}
               at={toPane(p, at)}
