@@ -231,6 +231,36 @@ impl Stage {
         self.rest().await;
     }
 
+    /// Takes the last change back, and waits until that is kept.
+    pub async fn undo(&self) {
+        let before = self.revision().await;
+        self.click("[aria-label=Undo]:not(:disabled)").await;
+        self.another_than(&before).await;
+    }
+
+    /// Takes the last change back by its key, or brings it again, wherever the focus is; waits until that is kept.
+    pub async fn undo_by_key(&self, again: bool) {
+        let before = self.revision().await;
+        let chain = self.browser.action_chain().key_down(Key::Control);
+        let chain = if again { chain.key_down(Key::Shift) } else { chain };
+        let chain = chain.send_keys("z");
+        let chain = if again { chain.key_up(Key::Shift) } else { chain };
+        chain.key_up(Key::Control).perform().await.unwrap();
+        self.another_than(&before).await;
+    }
+
+    /// The words of the revision that is shown, as a string of a script.
+    async fn revision(&self) -> String {
+        self.script("return document.querySelector('[data-saved]').textContent").await.to_string()
+    }
+
+    async fn another_than(&self, revision: &str) {
+        let js = format!(
+            "document.querySelector('[data-saved=yes]') && document.querySelector('[data-saved]').textContent !== {revision}"
+        );
+        self.until("another revision is kept", &js).await;
+    }
+
     /// Types a number into a field, found by its label with its unit.
     pub async fn type_number(&self, label: &str, number: &str) {
         let field = self.see(&format!("input[aria-label='{label}']")).await;

@@ -75,11 +75,15 @@ async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
     let kinds: Vec<String> = serde_json::from_value(kinds.json().clone()).unwrap();
     assert!(kinds.len() >= 10, "{kinds:?}");
     let mut scrolled = Vec::new();
+    let steps = s.script("return document.querySelectorAll('[data-step]').length").await.as_u64().unwrap();
     for kind in &kinds {
         s.add_change(kind).await;
         s.rest().await;
         s.look(&format!("does-{}", kind.replace(' ', "-"))).await;
         scrolled.extend(too_large(&s).await.map(|by| format!("{kind}: {by}")));
+        // Taken back, so that the next one is not worked out on top of it.
+        s.undo().await;
+        s.until("it is gone", &format!("document.querySelectorAll('[data-step]').length === {steps}")).await;
     }
     // The fullest kind beside a matte of every kind.
     for part in [
@@ -100,6 +104,10 @@ async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
         s.rest().await;
         s.look(&format!("where-{part}")).await;
         scrolled.extend(too_large(&s).await.map(|by| format!("{part}: {by}")));
+        s.undo().await;
+        s.undo().await;
+        s.until("both are gone", &format!("document.querySelectorAll('[data-step]').length === {steps}"))
+            .await;
     }
     assert!(scrolled.is_empty(), "{scrolled:#?}");
     s.end().await;

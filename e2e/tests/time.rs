@@ -113,14 +113,8 @@ async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
     s.type_number("Exposure (stops)", "1").await;
     s.see("[data-kept='4']").await;
     s.rest().await;
-    s.browser
-        .action_chain()
-        .key_down(Key::Control)
-        .send_keys("z")
-        .key_up(Key::Control)
-        .perform()
-        .await
-        .unwrap();
+    s.undo_by_key(false).await;
+    s.until("only the first key is left", "document.querySelectorAll('[data-ruler-key]').length === 1").await;
     s.rest().await;
     s.see("[data-kept='4']").await;
     let asked = "performance.getEntriesByType('resource').filter((e) => e.name.includes(encodeURIComponent('{\"kind\":\"shot\"}'))).length";
@@ -145,8 +139,13 @@ async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
     s.browser.action_chain().send_keys("l").perform().await.unwrap();
     let went = s.script("return window.went.slice(0, 4).join(' ')").await;
     assert_eq!(went, "2 3 2 3");
-    // An end is dragged along the line, which is as long as it stays once nothing plays and the fine pictures are there.
+    // An end is dragged along the line, also where a key lies under it.
     s.words("Play").await;
+    s.click("[data-frame] [aria-label='Frame before']").await;
+    s.click("[data-played=to]").await;
+    s.see("[data-frame='3']").await;
+    s.type_number("Exposure (stops)", "2").await;
+    s.see("[data-ruler-key='3']").await;
     s.rest().await;
     let ends = "return JSON.stringify([...document.querySelectorAll('[data-played], [data-frame], [data-between]')].map((e) => [{ ...e.dataset }, e.getBoundingClientRect().x]))";
     let before = s.script(ends).await;

@@ -20,8 +20,16 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.rest().await;
     s.look("title-typed").await;
     assert_ne!(s.pixels().await, before);
-    s.click("[data-element-name='3']").await;
+    // It is kept by itself, while the cursor still stands in the field.
     s.kept(2).await;
+    s.browser.refresh().await.unwrap();
+    s.click("[data-element-name='3']").await;
+    s.until(
+        "the text is there",
+        "document.querySelector('[data-lines=text]')?.value.endsWith(' on the hill')",
+    )
+    .await;
+    s.rest().await;
 
     // A font, shown in its own face.
     s.click("[data-select=font]").await;
@@ -30,6 +38,14 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.kept(3).await;
     s.rest().await;
     s.look("title-limelight").await;
+    // Undo by its key at once, where the list was left: what was chosen is taken back, and brought again.
+    let chosen = s.pixels().await;
+    s.undo_by_key(false).await;
+    s.rest().await;
+    assert_ne!(s.pixels().await, chosen);
+    s.undo_by_key(true).await;
+    s.kept(3).await;
+    assert_eq!(s.pixels().await, chosen);
 
     // The band of highlight, and where the light comes from.
     s.click("[data-element='3'] [data-step='3'] button[aria-current]").await;

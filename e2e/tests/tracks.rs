@@ -108,9 +108,21 @@ async fn a_plane_is_followed_put_right_and_things_are_held_to_it() {
         .collect();
     std::fs::write(&label, jugata_exchange::png_write::screen(240, 120, &squares).unwrap()).unwrap();
     s.click("[data-track='1']").await;
+    // One pane, which is as large whatever is chosen.
+    s.browser.action_chain().send_keys("2").perform().await.unwrap();
+    s.rest().await;
+    let corner = place(&s, "track-2").await;
     s.see("[data-patch-picture]").await.send_keys(label.to_str().unwrap()).await.unwrap();
     s.kept(11).await;
     s.rest().await;
     s.look("track_laid").await;
+    // So do its handles, though it has another size than the shot.
+    s.click("[data-element-name='2']").await;
+    s.see("[data-element-deck='2']").await;
+    let there = format!(
+        "[...document.querySelectorAll(\"[data-handle='bottom_right']\")].some((h) => {{ const b = h.getBoundingClientRect(); return Math.hypot(b.x + b.width / 2 - {}, b.y + b.height / 2 - {}) < 2 }})",
+        corner.0, corner.1
+    );
+    s.until("its corner lies on that of the region", &there).await;
     s.end().await;
 }

@@ -50,8 +50,11 @@ pub struct Desk {
     aside: Semaphore,
     long: Semaphore,
     decoding: Semaphore,
-    /// The threads of what no pane waits for; none if the system gave none.
-    giving_way: Option<ThreadPool>,
+    /// Threads for what no pane waits for, as many lots as there are turns of that; fewer if the system gave none.
+    ///
+    /// Each job has a lot to itself. A thread that waits for its share of a job takes up whatever its lot has to do meanwhile: were
+    /// that another job, which wants what the first has begun to load, both would wait for ever.
+    giving_way: Mutex<Vec<ThreadPool>>,
     finished: Cache<String, Arc<Vec<u8>>>,
     running: Mutex<HashMap<u64, Cancel>>,
     ahead: Mutex<HashMap<u64, Cancel>>,
@@ -81,7 +84,6 @@ pub enum Waits {
 pub struct Turn<'d> {
     desk: &'d Desk,
     number: u64,
-    ahead: bool,
     permits: Vec<SemaphorePermit<'d>>,
     wanted: Option<Wanted<'d>>,
 }
@@ -89,9 +91,19 @@ pub struct Turn<'d> {
 impl Drop for Turn<'_> {
     fn drop(&mut self) {
         self.desk.running().remove(&self.number);
-        if self.ahead {
-            self.desk.ahead().remove(&self.number);
-        }
+        self.desk.ahead().remove(&self.number);
+    }
+}
+
+/// A lot of threads that one job has to itself for as long as this lives.
+struct Lent<'d> {
+    desk: &'d Desk,
+    threads: Option<ThreadPool>,
+}
+
+impl Drop for Lent<'_> {
+    fn drop(&mut self) {
+        self.desk.lots().extend(self.threads.take());
     }
 }
 
@@ -113,7 +125,7 @@ impl Default for Desk {
             aside: Semaphore::new(1),
             long: Semaphore::new(LONG),
             decoding: Semaphore::new(DECODING),
-            giving_way: threads_that_give_way(),
+            giving_way: Mutex::new((0..BEHIND).map_while(|_| threads_that_give_way()).collect()),
             finished: Cache::builder().max_capacity(FINISHED).weigher(weigh).build(),
             running: Mutex::default(),
             ahead: Mutex::default(),
@@ -176,9 +188,8 @@ impl Desk {
     /// # Errors
     /// Nobody who waits; for what is made ahead, somebody who waits for something else.
     pub async fn turn(&self, waits: Waits, cancel: &Cancel) -> Result<Turn<'_>, Failure> {
-        let ahead = waits == Waits::Nobody;
         let number = self.next.fetch_add(1, Ordering::Relaxed);
-        let mut turn = Turn { desk: self, number, ahead, permits: Vec::new(), wanted: None };
+        let mut turn = Turn { desk: self, number, permits: Vec::new(), wanted: None };
         match waits {
             Waits::Pane | Waits::Page | Waits::Strip => turn.wanted = Some(self.want()),
             Waits::Job => {}
@@ -215,10 +226,18 @@ impl Desk {
 
     /// Does a job on the threads of whoever waits for it.
     pub fn on_threads<T: Send>(&self, waits: Waits, job: impl FnOnce() -> T + Send) -> T {
-        match (waits, &self.giving_way) {
-            (Waits::Pane, _) | (_, None) => job(),
-            (_, Some(threads)) => threads.install(job),
+        if waits == Waits::Pane {
+            return job();
         }
+        let lent = Lent { desk: self, threads: self.lots().pop() };
+        match &lent.threads {
+            Some(threads) => threads.install(job),
+            None => job(),
+        }
+    }
+
+    fn lots(&self) -> std::sync::MutexGuard<'_, Vec<ThreadPool>> {
+        self.giving_way.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
     /// A permit, or an error as soon as nobody wants it any more.
@@ -314,6 +333,35 @@ mod tests {
         let (own, theirs) = (nice(), threads_that_give_way().unwrap().install(nice));
         assert_eq!(theirs, (own + GIVES_WAY).min(19), "nice(2) adds up");
         assert_eq!(nice(), own);
+    }
+
+    #[test]
+    fn jobs_that_load_the_same_at_once_do_not_wait_for_each_other_for_ever() {
+        use rayon::prelude::*;
+        use std::sync::mpsc;
+        let desk = Arc::new(Desk::default());
+        let cache = moka::sync::Cache::<u32, u32>::new(8);
+        let load = || {
+            let piece = |i: u32| std::thread::sleep(Duration::from_millis(u64::from(i % 7)));
+            (0..64).into_par_iter().for_each(piece);
+            7
+        };
+        let (done, finished) = mpsc::channel();
+        for key in 0..5 {
+            for late in 0..BEHIND as u64 {
+                let (desk, cache, done) = (Arc::clone(&desk), cache.clone(), done.clone());
+                std::thread::spawn(move || {
+                    std::thread::sleep(Duration::from_millis(4 * late));
+                    let loaded = desk.on_threads(Waits::Page, || cache.get_with(key, load));
+                    let _ = done.send(loaded);
+                });
+            }
+            for _ in 0..BEHIND {
+                let loaded = finished.recv_timeout(Duration::from_secs(30));
+                assert_eq!(loaded, Ok(7), "they wait for each other");
+            }
+        }
+        assert_eq!(desk.lots().len(), BEHIND, "every lot came back");
     }
 
     #[rocket::async_test]

@@ -234,8 +234,7 @@ impl Inputs<'_> {
 
     /// How many times as large as it was rendered the picture is in its middle: lengths that follow from the camera grow with it.
     pub fn magnified(&self) -> f32 {
-        let w = self.scale.window(self.frame);
-        let middle = DVec2::new(w.x.into(), w.y.into()) + DVec2::new(w.width.into(), w.height.into()) * 0.5;
+        let middle = self.scale.window(self.frame).at_share(DVec2::splat(0.5));
         let slope = self.moved.source_with_slope(middle).map_or(1.0, |(_, slope)| slope.determinant().abs());
         if slope > 1e-8 { slope.sqrt().recip() as f32 } else { 1.0 }
     }

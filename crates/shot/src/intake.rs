@@ -274,6 +274,24 @@ fn pass_of(
     }
 }
 
+/// A shot of a file that somebody chose as a picture: its beauty, or else its first channels, whatever they are called and
+/// whatever they look like.
+///
+/// # Errors
+/// A file that cannot be read.
+pub fn shot_of_picture(file: &MediaFile, opens: &dyn Opens) -> Result<Shot, ShotError> {
+    let mut shot = shot_of_files(std::slice::from_ref(file), opens)?;
+    let element = shot.elements.first_mut().filter(|e| e.pass_of(Role::Beauty).is_none());
+    if let Some(first) = element.and_then(|e| e.passes.first_mut()) {
+        let (name, part) = (first.name.clone(), first.source.part as usize);
+        let channels = first.source.channels.clone();
+        let proposal =
+            PassProposal { name, part, channels, role: Role::Beauty, confidence: 1.0, reason: String::new() };
+        *first = pass_of(first.id, proposal, &*opens.open(file)?, file, None);
+    }
+    Ok(shot)
+}
+
 /// Adds files to an element of a shot: frames of a sequence that it has already join it (a frame that is
 /// there is replaced), what is new becomes passes. Roles, conventions and steps stay.
 ///

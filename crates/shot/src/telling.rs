@@ -27,32 +27,43 @@ pub struct Told {
     /// What the shot's picture covers, with what lies beyond the frame; full-resolution px.
     #[ts(optional = nullable)]
     pub covers: Option<Window>,
+    /// The frame of its element, in which places of moves are told; full-resolution px.
+    pub frame: Window,
 }
 
 /// Px of the detail whose contrast is told.
 const DETAIL: f64 = 4.0;
 
-/// Tells of a step at a frame.
+/// Tells of a step at a frame; of an element by itself where no step is asked for.
 ///
 /// # Errors
-/// No such element or step; a move that cannot be made.
-pub fn tell(engine: &Engine, shot: &Shot, frame: i32, element: u32, step: u32) -> Result<Told, ShotError> {
+/// No such element or step; a move that cannot be made; a file that is not there.
+pub fn tell(
+    engine: &Engine,
+    shot: &Shot,
+    frame: i32,
+    element: u32,
+    step: Option<u32>,
+) -> Result<Told, ShotError> {
     let shot = Still::of(shot, frame)?;
     let element = shot.element(element).ok_or(ShotError::Missing { what: "element", id: element })?;
-    let step = element.step(step).ok_or(ShotError::Missing { what: "step", id: step })?;
+    let missing = |id| ShotError::Missing { what: "step", id };
+    let step = step.map(|id| element.step(id).ok_or(missing(id))).transpose()?;
     let hashes = Hashes::of(&shot);
     let scene = Scene::new(engine, &hashes);
+    let framed = Told { frame: scene.frame_of(element)?, ..Told::default() };
+    let Some(step) = step else { return Ok(framed) };
     let kind = step.does.kind();
     if !kind.is_move() {
         let found = if kind.tells_of_itself() { scene.told_by(element, step)? } else { Vec::new() };
-        return Ok(Told { found, ..Told::default() });
+        return Ok(Told { found, ..framed });
     }
     let whole = Request { frame, ..Request::frame(&shot, Target::Shot, Scale::FULL) };
     let covers = evaluate::covers(scene, &whole)?;
     let mut found = scene.told_by(element, step)?;
     found.extend(no_way_back(scene, element, step)?);
     let misses = scene.missed_by(element, step)?;
-    Ok(Told { found, misses, sampled: sampled(scene, element)?, covers: Some(covers) })
+    Ok(Told { found, misses, sampled: sampled(scene, element)?, covers: Some(covers), ..framed })
 }
 
 /// Places of the frame that are looked at along a side.
@@ -64,9 +75,7 @@ fn no_way_back(scene: Scene<'_>, element: &Element, step: &Step) -> Result<Optio
     let chain = scene.moves_among(element, place..place + 1, element.extracts.len())?;
     let frame = scene.frame_of(element)?;
     let at = |i: u32| {
-        let share = DVec2::new(f64::from(i % LOOKS), f64::from(i / LOOKS)) + 0.5;
-        let size = DVec2::new(frame.width.into(), frame.height.into());
-        DVec2::new(frame.x.into(), frame.y.into()) + share / f64::from(LOOKS) * size
+        frame.at_share((DVec2::new(f64::from(i % LOOKS), f64::from(i / LOOKS)) + 0.5) / f64::from(LOOKS))
     };
     let none = (0..LOOKS * LOOKS).filter(|i| chain.source(at(*i)).is_none()).count();
     let share = 100.0 * none as f64 / f64::from(LOOKS * LOOKS);

@@ -213,7 +213,7 @@ fn three_moves_are_sampled_once_and_that_is_told() {
     let sampled: Vec<Event> =
         trace.lock().unwrap().iter().filter(|e| matches!(e, Event::Sampled { .. })).cloned().collect();
     assert_eq!(sampled, [Event::Sampled { element: 1, moves: 3 }]);
-    let told = tell(&engine, &shot, 0, 1, 3).unwrap().sampled.unwrap();
+    let told = tell(&engine, &shot, 0, 1, Some(3)).unwrap().sampled.unwrap();
     assert!(told.starts_with("3 moves in one: the picture is sampled once, by Catmull-Rom."), "{told}");
     let pass = |role| shot.elements[0].passes.iter().find(|p| p.role == role).unwrap().id;
     assert!(pass(Role::Depth) > 0);
@@ -266,10 +266,10 @@ fn how_far_a_map_moves_and_where_it_leads_nowhere_is_told() {
     let (focal, unit) = (rendered.camera.focal, LensUnit::Focal);
     let folded = LensBend { does: LensWay::Distort, unit, focal, k1: -1.5, k2: 0.0, ..LensBend::default() };
     shot.elements[0].steps = vec![Step::new(1, folded.into())];
-    let told = tell(&engine, &shot, 0, 1, 1).unwrap().found;
+    let told = tell(&engine, &shot, 0, 1, Some(1)).unwrap().found;
     assert!(told.iter().any(|t| t.contains("there is no way back")), "{told:?}");
     shot.elements[0].steps = vec![Step::new(1, Place::default().into())];
-    assert_eq!(tell(&engine, &shot, 0, 1, 1).unwrap().found, Vec::<String>::new());
+    assert_eq!(tell(&engine, &shot, 0, 1, Some(1)).unwrap().found, Vec::<String>::new());
 }
 
 #[test]
@@ -286,7 +286,7 @@ fn a_map_that_is_stored_too_coarsely_is_told_with_what_it_costs() {
         let pass = shot.elements[0].passes.iter_mut().find(|p| p.name.contains("st")).unwrap();
         pass.role = Role::StMap;
         shot.elements[0].steps = vec![Step::new(1, CoordinateMap::default().into())];
-        tell(&engine, &shot, 0, 1, 1).unwrap().found
+        tell(&engine, &shot, 0, 1, Some(1)).unwrap().found
     };
     assert_eq!(told(Depth::Float), Vec::<String>::new());
     let said = told(Depth::Half);

@@ -104,6 +104,26 @@ fn a_clean_render_is_silent_with_every_set_of_passes() {
     }
 }
 
+#[test]
+fn checks_that_want_the_same_do_not_wait_for_each_other_for_ever() {
+    let (done, finished) = std::sync::mpsc::channel();
+    std::thread::spawn(move || {
+        // More threads than a small machine has processors: what one of them waits for the others have taken up.
+        let threads = rayon::ThreadPoolBuilder::new().num_threads(4).build().unwrap();
+        for _ in 0..12 {
+            let found = threads.install(|| findings(&FRAMES[0], &[], &[]).1.len());
+            done.send(found).unwrap();
+        }
+    });
+    for _ in 0..12 {
+        assert_eq!(
+            finished.recv_timeout(std::time::Duration::from_secs(60)),
+            Ok(0),
+            "they wait for each other"
+        );
+    }
+}
+
 /// What each damage must be told as, and on which pass.
 const EXPECTED: [(Damage, Role, FindingKind); 28] = [
     (Damage::DepthHoles, Role::Depth, FindingKind::NotFinite),

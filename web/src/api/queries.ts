@@ -6,6 +6,10 @@ import type { AskLight, Job } from './types'
 export const toldQuery = (id: string, revision: number, element: number, step: number, frame: number) =>
   queryOptions({ queryKey: ['told', id, revision, element, step, frame], queryFn: () => api.told({ shot: { id, base: revision, edits: [] }, element, step, frame }), staleTime: Infinity, retry: false, placeholderData: (old) => old })
 
+/** The frame in which an element's own places are told: that of the file that it is made of, or the shot's. */
+export const elementFrameQuery = (id: string, revision: number, element: number) =>
+  queryOptions({ queryKey: ['element-frame', id, revision, element], queryFn: async () => (await api.told({ shot: { id, base: revision, edits: [] }, element })).frame, staleTime: Infinity, retry: false, placeholderData: (old, query) => (query?.queryKey[3] === element ? old : undefined) })
+
 /** What moves over time, at a frame of a revision. */
 export const atFrameQuery = (id: string, revision: number, frame: number) =>
   queryOptions({ queryKey: ['at-frame', id, revision, frame], queryFn: () => api.atFrame({ id, base: revision, edits: [], frame }), staleTime: Infinity, placeholderData: (old) => old })

@@ -262,7 +262,7 @@ how: OnShape,
 viewer?: string, };
 
 /**
- * What is asked about a step.
+ * What is asked about a step, or about an element by itself.
  */
 export type AskTold = { 
 /**
@@ -274,9 +274,9 @@ shot: Draft,
  */
 element: number, 
 /**
- * The step.
+ * The step, if about one.
  */
-step: number, 
+step?: number, 
 /**
  * The frame; the first if not said.
  */
@@ -5019,7 +5019,11 @@ sampled?: string | null,
 /**
  * What the shot's picture covers, with what lies beyond the frame; full-resolution px.
  */
-covers?: Window | null, };
+covers?: Window | null, 
+/**
+ * The frame of its element, in which places of moves are told; full-resolution px.
+ */
+frame: Window, };
 
 /**
  * Which tones are changed.

@@ -37,13 +37,19 @@ function fitted(value: number, step: number, room: number): string {
 /** A number with its unit: dragged, typed, stepped with arrows (shift ×10, alt ÷10), reset by double click. */
 export function NumberField(p: Props) {
   const [text, setText] = useState<string | null>(null)
+  // Escape leaves the field without what was typed.
+  const dropped = useRef(false)
   const drag = useRef<{ x: number; from: number; moved: boolean; value: number } | null>(null)
   const shown = text ?? fitted(p.value, p.step, p.unit || p.bare ? ROOM.beside : ROOM.alone)
   const hold = (v: number) => Math.min(p.max ?? Infinity, Math.max(p.min ?? -Infinity, v))
   const tidy = (v: number, step: number) => hold(Number((Math.round(v / step) * step).toFixed(7)))
 
   const commitText = () => {
-    if (text === null) return
+    if (dropped.current || text === null) {
+      dropped.current = false
+      setText(null)
+      return
+    }
     const v = Number(text.replace(',', '.'))
     setText(null)
     if (text.trim() !== '' && Number.isFinite(v) && v !== p.value) p.onCommit(hold(v))
@@ -62,12 +68,14 @@ export function NumberField(p: Props) {
         {!p.bare && <span className="w-20 shrink-0 truncate text-dim">{p.label}</span>}
         <span className={`relative block ${p.bare ? 'w-auto!' : ''}`}>
           <input
-            className={`figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 text-right hover:border-dim focus:cursor-text ${p.unit && !p.bare ? 'pr-10' : ''}`}
+            className={`figures h-6 w-24 cursor-ew-resize rounded-tile border border-line bg-ground px-1.5 text-right hover:border-dim focus:cursor-text ${p.unit && !p.bare ? (p.unit.length > 5 ? 'pr-12' : 'pr-10') : ''}`}
             style={p.bare ? { width: 52 } : undefined}
             inputMode="decimal"
             spellCheck={false}
             aria-label={p.unit ? `${p.label} (${p.unit})` : p.label}
             value={shown}
+            // Nothing is being typed: undo is then that of the shot.
+            data-at-rest={text === null ? '' : undefined}
             onChange={(e) => setText(e.target.value)}
             onBlur={commitText}
             onDoubleClick={() => {
@@ -75,8 +83,12 @@ export function NumberField(p: Props) {
               p.onCommit(p.reset)
             }}
             onKeyDown={(e) => {
-              if (e.key === 'Enter') commitText()
-              else if (e.key === 'Escape') setText(null)
+              // The keys of the bench are its own again once a number stands.
+              if (e.key === 'Enter') e.currentTarget.blur()
+              else if (e.key === 'Escape') {
+                dropped.current = true
+                e.currentTarget.blur()
+              }
               else if (e.key === 'ArrowUp') nudge(e, 1)
               else if (e.key === 'ArrowDown') nudge(e, -1)
             }}

@@ -1,6 +1,7 @@
 //! Linear light, the sRGB curve, exposure, luminance.
 
 pub mod blend;
+pub(crate) mod brightness;
 pub mod composite;
 pub mod curve;
 pub mod glow;

@@ -6,6 +6,7 @@
 //! is refined so that it lies on every edge around it (Förstner & Gülch 1987). *Own derivation*: the grid grows from one
 //! corner to the next along the edges, each step foretold by the last one, so that a bent chart is followed as it bends.
 
+use crate::colour::brightness::compressed;
 use crate::colour::luminance;
 use crate::raster::scale::average;
 use crate::raster::soften::softened;
@@ -56,9 +57,9 @@ struct Corner {
 /// # Errors
 /// Cancellation.
 pub fn find(picture: &Raster, cancel: &Cancel) -> Result<Option<Checker>, Cancelled> {
-    let full = toned(picture);
+    let full = toned(picture, cancel)?;
     let at = Scale::at_most(full.window(), WIDE);
-    let small = if at == Scale::FULL { full.clone() } else { average(&full, at, cancel)? };
+    let small = average(&full, at, cancel)?;
     let soft = softened(&small, SOFT, cancel).map_err(|_| Cancelled)?;
     let corners = corners(&soft);
     cancel.check()?;
@@ -72,25 +73,24 @@ pub fn find(picture: &Raster, cancel: &Cancel) -> Result<Option<Checker>, Cancel
     Ok((places.len() >= FEW && lines.len() >= 4).then_some(Checker { lines, corners: places.len() }))
 }
 
+/// Samples by which a picture's brightness is told.
+const TOLD: usize = 20_000;
+
 /// Brightness, compressed a little so that a lamp beside the chart does not outshine it; more would draw edges to their dark side.
-fn toned(picture: &Raster) -> Raster {
-    let w = picture.window();
-    let grey: Vec<f32> = match picture.channels() {
-        0..=2 => picture.plane(0).to_vec(),
-        _ => (0..w.area()).map(|i| luminance([0, 1, 2].map(|c| picture.plane(c)[i]))).collect(),
+fn toned(picture: &Raster, cancel: &Cancel) -> Result<Raster, Cancelled> {
+    let of = |i: usize| match picture.channels() {
+        0..=2 => picture.plane(0)[i],
+        _ => luminance([0, 1, 2].map(|c| picture.plane(c)[i])),
     };
-    let sound = |v: f32| if v.is_finite() { v.max(0.0) } else { 0.0 };
-    let mut some: Vec<f32> = grey.iter().step_by((w.area() / 20_000).max(1)).map(|v| sound(*v)).collect();
+    let area = picture.window().area();
+    let some = (0..area).step_by((area / TOLD).max(1)).map(of);
+    let mut some: Vec<f32> = some.map(|v| if v.is_finite() { v.max(0.0) } else { 0.0 }).collect();
     let place = some.len() * 4 / 5;
     let bright = match some.len() {
         0 => 1.0,
         _ => some.select_nth_unstable_by(place, f32::total_cmp).1.max(1e-6),
     };
-    let mut out = Raster::zeros(w, 1);
-    for (o, v) in out.plane_mut(0).iter_mut().zip(&grey) {
-        *o = sound(*v) / (sound(*v) + 4.0 * bright);
-    }
-    out
+    compressed(picture, 4.0 * bright, cancel)
 }
 
 /// Saddles of brightness that look like corners of a checker, the strongest first.
@@ -179,8 +179,7 @@ type Grid = BTreeMap<(i32, i32), (usize, f64)>;
 
 /// The largest grid that grows from one of the corners near the middle.
 fn grid(corners: &[Corner], w: Window) -> Option<Grid> {
-    let middle =
-        DVec2::new(f64::from(w.x), f64::from(w.y)) + DVec2::new(w.width.into(), w.height.into()) * 0.5;
+    let middle = w.at_share(DVec2::splat(0.5));
     let mut seeds: Vec<usize> = (0..corners.len()).collect();
     seeds.sort_by(|a, b| {
         corners[*a].at.distance_squared(middle).total_cmp(&corners[*b].at.distance_squared(middle))

@@ -5,7 +5,6 @@ use super::row::Row;
 use crate::{Raster, ShapeError, Window};
 use glam::{DMat2, DVec2};
 use multiversion::multiversion;
-use rayon::prelude::*;
 use std::sync::{Arc, OnceLock};
 
 /// A map in canonical form (ST: s right, t up, 0..1 over the frame; both 0 where nothing is), as places in px.
@@ -216,14 +215,13 @@ impl Blocks {
         let bins = binned(within);
         let mut lists = vec![Vec::new(); bins.area()];
         let blocks = binned(map.places.window());
-        let shown: Vec<_> = (0..blocks.area())
-            .into_par_iter()
-            .filter_map(|i| {
-                let (x, y) = blocks.pixel_at(i);
-                let side = BLOCK as u32;
-                block(map, Window::new(x * BLOCK, y * BLOCK, side, side), within)
-            })
-            .collect();
+        let side = BLOCK as u32;
+        // On one processor: this is made once, for all who wait for it. One that shared it out and waited would begin another
+        // piece of the picture meanwhile, which wants this, too.
+        let shown = (0..blocks.area()).filter_map(|i| {
+            let (x, y) = blocks.pixel_at(i);
+            block(map, Window::new(x * BLOCK, y * BLOCK, side, side), within)
+        });
         for block in shown {
             let own = binned(block.0);
             for (x, y) in (0..own.area()).map(|i| own.pixel_at(i)) {
@@ -322,6 +320,32 @@ mod tests {
         assert!(met > 400, "{met}");
         assert_eq!(map.back(DVec2::splat(-500.0)), None);
         assert_eq!(map.ahead(DVec2::splat(-500.0)), None);
+    }
+
+    #[test]
+    fn all_who_follow_a_map_the_other_way_at_once_get_there() {
+        use rayon::prelude::*;
+        let window = Window::of_size(1024, 512);
+        let turned = Move::Homography(DMat3::from_angle(0.1));
+        let st = map_of(&Chain::of([turned]), MapOf::Moves, window, (window, Scale::FULL), &Cancel::new())
+            .unwrap();
+        let st = Arc::new(st);
+        let (done, finished) = std::sync::mpsc::channel();
+        std::thread::spawn(move || {
+            let threads = rayon::ThreadPoolBuilder::new().num_threads(4).build().unwrap();
+            for _ in 0..10 {
+                // A new one each time: the first who asks makes what all need.
+                let map = CoordinateMap::new(st.clone(), window).unwrap();
+                let met =
+                    |i: u32| map.ahead(DVec2::new(f64::from(i % 1024), f64::from(i / 8 % 512))).is_some();
+                let count = threads.install(|| (0..4096u32).into_par_iter().filter(|i| met(*i)).count());
+                done.send(count).unwrap();
+            }
+        });
+        for _ in 0..10 {
+            let met = finished.recv_timeout(std::time::Duration::from_secs(60));
+            assert!(met.is_ok_and(|met| met > 2000), "{met:?}");
+        }
     }
 
     #[test]

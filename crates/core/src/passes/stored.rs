@@ -49,6 +49,36 @@ impl SampleKind {
     }
 }
 
+/// Values that prove nothing of how finely they are stepped.
+const FEW: usize = 200;
+
+/// How coarsely values are stepped, whatever type they came in: all of them whole multiples of 1/255 or 1/65535, or all of
+/// them halves. `None` where they are not, or where too few of them (0 and 1 apart) say.
+pub fn stepped(values: &[f32]) -> Option<SampleKind> {
+    let telling = || values.iter().copied().filter(|v| v.is_finite() && *v != 0.0 && *v != 1.0);
+    if telling().count() < FEW {
+        return None;
+    }
+    let whole = |top: f32| {
+        telling().all(|v| {
+            let code = v * top;
+            (0.0..=top).contains(&code) && (code - code.round()).abs() < 2e-3
+        })
+    };
+    if whole(255.0) {
+        Some(SampleKind::Byte)
+    } else if whole(65_535.0) {
+        Some(SampleKind::Word)
+    } else {
+        telling().all(is_half).then_some(SampleKind::Half)
+    }
+}
+
+/// Whether a float has no bit below the eleven of a half (IEEE 754-2019, binary16).
+fn is_half(v: f32) -> bool {
+    v.to_bits() & 0x1fff == 0 && v.abs() < 65_520.0
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

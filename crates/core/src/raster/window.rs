@@ -44,6 +44,11 @@ impl Window {
         Self::new(low(left), low(top), side(left, right), side(top, bottom))
     }
 
+    /// The place at a share of its width and height, px.
+    pub fn at_share(&self, share: DVec2) -> DVec2 {
+        DVec2::new(self.x.into(), self.y.into()) + share * DVec2::new(self.width.into(), self.height.into())
+    }
+
     /// The smallest window that holds a box of places, px, as far as it lies within another; empty where the box is none.
     pub fn around(low: DVec2, high: DVec2, within: Self) -> Self {
         if !(low.is_finite() && high.is_finite()) {

@@ -215,11 +215,18 @@ pub fn render(
     Ok(pixels)
 }
 
-/// Distance between arrows, px of the shown picture.
+/// Least distance between arrows, px of the shown picture.
 const ARROWS: i32 = 20;
 
-/// Draws the motion at every [`ARROWS`]th pixel as a line from there with a dot at its start. Vectors are in
-/// full-resolution px.
+/// How many times that far apart arrows may be, and how many times as far as they are apart the longest reaches.
+const SPARSEST: i32 = 8;
+const REACH: f32 = 1.5;
+
+/// Length of an arrow's head, px, and the cosine and sine of how far its sides are turned.
+const HEAD: (f32, f32, f32) = (5.0, 0.9, 0.436);
+
+/// Draws vectors as arrows, each with a dark dot where it begins. Where they are long fewer are drawn, so that they stay apart. They
+/// stand on one grid however the picture is cut. Vectors are in full-resolution px.
 fn draw_arrows(codes: &mut Raster, full_px: i32, vector: impl Fn(i32, i32) -> [f32; 2]) {
     let w = codes.window();
     let mut dot = |x: f32, y: f32, v: f32| {
@@ -228,16 +235,46 @@ fn draw_arrows(codes: &mut Raster, full_px: i32, vector: impl Fn(i32, i32) -> [f
             (0..3).for_each(|c| codes.row_mut(c, y)[(x - w.x) as usize] = v);
         }
     };
-    for y in (w.y + ARROWS / 2..).step_by(ARROWS as usize).take_while(|y| i64::from(*y) < w.bottom()) {
-        for x in (w.x + ARROWS / 2..).step_by(ARROWS as usize).take_while(|x| i64::from(*x) < w.right()) {
-            let v = vector(x, y).map(|v| if v.is_finite() { v / full_px as f32 } else { 0.0 });
-            let length = v[0].hypot(v[1]).min(4.0 * ARROWS as f32);
-            let steps = length.ceil() as i32;
-            for s in 1..=steps {
-                let t = s as f32 / steps as f32 * length / v[0].hypot(v[1]).max(1e-6);
-                dot(x as f32 + 0.5 + v[0] * t, y as f32 + 0.5 + v[1] * t, 255.0);
+    let mut line = |[x, y]: [f32; 2], [dx, dy]: [f32; 2], v: f32| {
+        let steps = dx.hypot(dy).ceil() as i32;
+        for s in 1..=steps {
+            let t = s as f32 / steps as f32;
+            dot(x + dx * t, y + dy * t, v);
+        }
+        if steps == 0 {
+            dot(x, y, v);
+        }
+    };
+    let begins = |from: i32| from.div_euclid(ARROWS);
+    for j in begins(w.y)..=begins(w.bottom() as i32) {
+        for i in begins(w.x)..=begins(w.right() as i32) {
+            let (x, y) = (i * ARROWS + ARROWS / 2, j * ARROWS + ARROWS / 2);
+            if !w.contains(x, y) {
+                continue;
             }
-            dot(x as f32, y as f32, if steps > 0 { 0.0 } else { 160.0 });
+            let v = vector(x, y).map(|v| if v.is_finite() { v / full_px as f32 } else { 0.0 });
+            let length = v[0].hypot(v[1]);
+            // The finest grid on which it leaves its neighbours room.
+            let mut apart = 1;
+            while apart < SPARSEST && length > REACH * (apart * ARROWS) as f32 {
+                apart *= 2;
+            }
+            if i.rem_euclid(apart) != 0 || j.rem_euclid(apart) != 0 {
+                continue;
+            }
+            let seen = length.min(2.0 * REACH * (apart * ARROWS) as f32);
+            let start = [x as f32 + 0.5, y as f32 + 0.5];
+            if seen >= 1.0 {
+                let way = v.map(|v| v / length);
+                line(start, way.map(|v| v * seen), 255.0);
+                let end = [0, 1].map(|c| start[c] + way[c] * seen);
+                let (long, cos, sin) = (HEAD.0.min(seen * 0.5), HEAD.1, HEAD.2);
+                for side in [sin, -sin] {
+                    let back = [way[0] * cos - way[1] * side, way[0] * side + way[1] * cos];
+                    line(end, back.map(|v| -v * long), 255.0);
+                }
+            }
+            line(start, [0.0; 2], if seen >= 1.0 { 0.0 } else { 160.0 });
         }
     }
 }
@@ -670,6 +707,46 @@ mod tests {
     }
 
     #[test]
+    fn arrows_stand_on_one_grid_and_leave_each_other_room() {
+        // To the right, farther the lower the row: a quarter px for each row.
+        let motion = |w| Raster::from_fn(w, 2, |c, _, y| if c == 0 { y as f32 * 0.25 } else { 0.0 });
+        let arrows = Screen::plain(View { showing: Showing::Arrows, ..View::default() });
+        let shown = |w| render(&motion(w), Role::Motion, arrows, &Cancel::new()).unwrap();
+        let whole = Window::of_size(640, 480);
+        let all = shown(whole);
+        let at = |x: i32, y: i32| all[(y * 640 + x) as usize * 3];
+        // At row 10 an arrow is 2.5 px long; it begins at a dark dot.
+        assert_eq!(
+            [at(10, 10), at(11, 10), at(12, 10), at(16, 10)].map(|v| v == 255),
+            [false, true, true, false]
+        );
+        assert_eq!(at(10, 10), 0);
+        // At row 410 they are 102 px long: on every fourth place of every fourth row, and so there is none on row 430.
+        assert_eq!(410 / 20 % 4, 0);
+        let starts = |y: i32| (0..640).filter(|x| at(*x, y) == 0).count();
+        assert_eq!((starts(410), starts(430), starts(10)), (8, 0, 32));
+        // A piece of the picture shows its own arrows where they stood.
+        let part = Window::new(33, 7, 200, 90);
+        let piece = shown(part);
+        for (x, y) in [(50, 10), (51, 10), (90, 50), (93, 50), (50, 30)] {
+            assert_eq!(piece[((y - 7) * 200 + x - 33) as usize * 3], at(x, y), "{x} {y}");
+        }
+    }
+
+    #[test]
+    fn arrows_of_a_map_lead_to_where_each_place_comes_from() {
+        let w = Window::of_size(60, 40);
+        // Everything comes from 8 px farther to the right.
+        let map =
+            Raster::from_fn(w, 2, |c, x, y| [(x as f32 + 8.5) / 60.0, 1.0 - (y as f32 + 0.5) / 40.0][c]);
+        let screen =
+            Screen { frame: w, ..Screen::plain(View { showing: Showing::Arrows, ..View::default() }) };
+        let codes = render(&map, Role::StMap, screen, &Cancel::new()).unwrap();
+        let row: Vec<u8> = (10..22).map(|x| codes[(10 * 60 + x) * 3]).collect();
+        assert_eq!(row, [0, 255, 255, 255, 255, 255, 255, 255, 255, 40, 40, 40]);
+    }
+
+    #[test]
     fn a_map_shows_how_it_stretches_and_where_it_folds() {
         let w = Window::of_size(40, 30);
         // Twice as large across on the left, half as large in the middle, folded over on the right.
@@ -684,9 +761,6 @@ mod tests {
         let at = |x: usize| [0, 1, 2].map(|c| codes[(15 * 40 + x) * 3 + c]);
         assert_eq!((at(5), at(18)), ([192; 3], [64; 3]));
         assert_eq!(at(33), COPPER.map(|v| v as u8));
-        // Arrows lead to where each place comes from.
-        let codes = render(&map, Role::StMap, screen(Showing::Arrows), &Cancel::new()).unwrap();
-        assert!(codes.chunks_exact(3).any(|px| px == [255; 3]));
         let hole = Raster::zeros(w, 2);
         let codes = render(&hole, Role::StMap, screen(Showing::Stretch), &Cancel::new()).unwrap();
         assert!(codes.iter().all(|v| *v == 0));

@@ -6,7 +6,7 @@
 //! direct linear transform (Hartley & Zisserman 2004, algorithm 4.2). What passes before the plane does not agree, and has
 //! no say.
 
-use super::quad::{Quad, through};
+use super::quad::{Quad, area, ends, through};
 use crate::Raster;
 use glam::{DMat3, DVec2, Vec3};
 use nalgebra::{SMatrix, SVector, SymmetricEigen};
@@ -39,8 +39,7 @@ pub struct Found {
 
 /// Evenly spread places of a region, in its own pixels' centres.
 fn spread(region: &Quad) -> Vec<DVec2> {
-    let low = region.iter().copied().fold(DVec2::INFINITY, DVec2::min);
-    let high = region.iter().copied().fold(DVec2::NEG_INFINITY, DVec2::max);
+    let [low, high] = ends(region);
     let step = ((high - low) / ALONG as f64).max(DVec2::ONE);
     let counts = ((high - low) / step).ceil();
     let at = |i: usize, j: usize| (low + step * DVec2::new(i as f64, j as f64)).floor() + 0.5;
@@ -82,12 +81,8 @@ pub fn back(motion: &Raster, region: &Quad) -> Option<Found> {
     let all: Vec<_> = w.rows().flat_map(met).collect();
     let every = (all.len() / (ALONG * ALONG)).max(1);
     let pairs: Vec<_> = all.into_iter().step_by(every).collect();
-    let whole = area(region) / every as f64;
+    let whole = 0.5 * area(region).abs() / every as f64;
     fitted(&pairs, (whole as usize).max(pairs.len()))
-}
-
-fn area(q: &Quad) -> f64 {
-    ((q[2] - q[0]).perp_dot(q[3] - q[1]) * 0.5).abs()
 }
 
 /// Places of the world that are seen in a region: their pixel, and where they are. `place` tells what a pixel shows.

@@ -2,9 +2,9 @@
 //! sizes.
 
 use super::quad::{Quad, ends};
+use crate::colour::brightness::compressed;
 use crate::colour::luminance;
 use crate::geometry::taps::{Cubic, Weights};
-use crate::raster::bands::for_each_band;
 use crate::raster::scale::average;
 use crate::raster::soften::softened;
 use crate::{Cancel, Cancelled, KernelError, Raster, Scale, Window};
@@ -27,22 +27,7 @@ pub(super) struct Plate {
 impl Plate {
     /// A picture, RGB or RGBA; one plane is taken as it is. `shines` is the luminance that becomes a half.
     pub fn of(picture: &Raster, shines: f32, cancel: &Cancel) -> Result<Self, Cancelled> {
-        let mut tone = Raster::zeros(picture.window(), 1);
-        let toned = |v: f32| {
-            let v = if v.is_finite() { v.max(0.0) } else { 0.0 };
-            v / (v + shines)
-        };
-        for_each_band(&mut tone, cancel, |band| {
-            for y in band.window().rows() {
-                let out = band.row(0, y);
-                if picture.channels() >= 3 {
-                    let [r, g, b] = picture.rows(y);
-                    (0..out.len()).for_each(|i| out[i] = toned(luminance([r[i], g[i], b[i]])));
-                } else if picture.channels() > 0 {
-                    out.iter_mut().zip(picture.row(0, y)).for_each(|(out, v)| *out = toned(*v));
-                }
-            }
-        })?;
+        let tone = compressed(picture, shines, cancel)?;
         let smooth = stopped(softened(&tone, SOFT, cancel))?;
         let mut levels = Vec::new();
         for n in 1..LEVELS {

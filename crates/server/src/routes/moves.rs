@@ -11,10 +11,11 @@ use jugata_shot::charting::lines_of_checker;
 use jugata_shot::laying::{LaidOut, lay_out};
 use jugata_shot::steps::LensLine;
 use jugata_shot::telling::{Told, tell};
+use rocket::http::Status;
 use rocket::post;
 use rocket::serde::json::Json;
 
-/// What a step found out, and how often the picture is sampled.
+/// What a step found out, how often the picture is sampled, and the frame of its element.
 #[post("/api/told", data = "<ask>")]
 pub async fn told(rooms: &Shared, ask: Body<'_, AskTold>) -> Result<Json<Told>, Failure> {
     let ask = body(ask)?;
@@ -44,12 +45,14 @@ pub async fn laid(rooms: &Shared, ask: Body<'_, AskLaid>) -> Result<Json<LaidOut
 #[post("/api/checker", data = "<ask>")]
 pub async fn checker(rooms: &Shared, ask: Body<'_, AskTold>) -> Result<Json<Vec<LensLine>>, Failure> {
     let ask = body(ask)?;
+    let step =
+        ask.step.ok_or_else(|| Failure::new(Status::BadRequest, "Say which step stands on the chart."))?;
     let shot = drafted(rooms, ask.shot).await?;
     let cancel = Cancel::new();
     let stop = cancel.clone();
     let lines = compute(rooms, Waits::Page, &cancel, move |r| {
         let frame = ask.frame.unwrap_or(shot.first_frame());
-        Ok::<_, Failure>(lines_of_checker(&r.engine, &shot, frame, (ask.element, ask.step), &stop)?)
+        Ok::<_, Failure>(lines_of_checker(&r.engine, &shot, frame, (ask.element, step), &stop)?)
     })
     .await?;
     Ok(Json(lines))

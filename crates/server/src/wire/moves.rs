@@ -25,7 +25,7 @@ pub struct AskLaid {
     pub at: Option<[f32; 2]>,
 }
 
-/// What is asked about a step.
+/// What is asked about a step, or about an element by itself.
 #[derive(Debug, Deserialize, TS)]
 #[serde(deny_unknown_fields)]
 pub struct AskTold {
@@ -33,8 +33,10 @@ pub struct AskTold {
     pub shot: Draft,
     /// The element.
     pub element: u32,
-    /// The step.
-    pub step: u32,
+    /// The step, if about one.
+    #[serde(default)]
+    #[ts(optional)]
+    pub step: Option<u32>,
     /// The frame; the first if not said.
     #[serde(default)]
     #[ts(optional)]

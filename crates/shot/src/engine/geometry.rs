@@ -3,8 +3,7 @@
 use super::keeper::Engine;
 use super::key;
 use super::planes::note;
-use super::reader::Area;
-use super::reader::Reader;
+use super::reader::{Area, Reader};
 use super::request::{Event, Request, Target};
 use super::scene::Scene;
 use super::wants;

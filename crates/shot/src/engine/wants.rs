@@ -146,7 +146,7 @@ fn map(
 
 /// A picture from a file, whole.
 fn picture(scene: Scene<'_>, file: &MediaFile, request: &Request) -> Result<Arc<Raster>, ShotError> {
-    let shot = intake::shot_of_files(std::slice::from_ref(file), scene.engine)?;
+    let shot = intake::shot_of_picture(file, scene.engine)?;
     let frame = Request::frame(&shot, Target::Shot, Scale::FULL);
     let request = Request { cancel: request.cancel.clone(), ..frame };
     Ok(super::evaluate::evaluate(scene.engine, &shot, &request)?.raster)

@@ -143,8 +143,7 @@ impl LensBend {
     }
 
     fn centre_on(&self, frame: Window) -> DVec2 {
-        let middle = DVec2::new(f64::from(frame.width), f64::from(frame.height)) * 0.5;
-        middle + DVec2::new(frame.x.into(), frame.y.into()) + px(self.centre)
+        frame.at_share(DVec2::splat(0.5)) + px(self.centre)
     }
 
     fn unit_on(&self, frame: Window) -> DVec2 {

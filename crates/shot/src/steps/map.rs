@@ -4,12 +4,12 @@ use super::change::{Change, Ground, Group, Moves};
 use crate::files::MediaFile;
 use crate::inputs::Found;
 use crate::kinds::prelude::*;
-use half::f16;
 use jugata_core::Convention;
 use jugata_core::geometry::chain::{Bend, Move};
 use jugata_core::geometry::coordinate_map as core;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::passes::convention::{MapHolds, UvOrigin};
+use jugata_core::passes::stored::{SampleKind, stepped};
 
 /// Where the map is from.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -136,31 +136,18 @@ impl Change for CoordinateMap {
 /// Samples that are looked at for how finely they are stored.
 const LOOKED_AT: usize = 4000;
 
-/// How coarsely a map's places are stored, if one sees it: all of them are values of 16-bit floating point, or of 8 or 16
-/// bits.
+/// How coarsely a map's places are stored, if one sees it.
 fn coarse(places: &Raster, size: [u32; 2]) -> Option<String> {
     // The first channel is as it was stored; the second may have been turned upside down.
     let across = places.plane(0);
-    let values = || {
-        let some = across.iter().copied().step_by((across.len() / LOOKED_AT).max(1));
-        some.filter(|v| v.is_finite() && *v != 0.0)
+    let some: Vec<f32> = across.iter().copied().step_by((across.len() / LOOKED_AT).max(1)).collect();
+    let kind = stepped(&some)?;
+    let how = match kind {
+        SampleKind::Byte => "8 bits",
+        SampleKind::Word => "16 bits",
+        _ => "16-bit floating point",
     };
-    if values().count() < 100 {
-        return None;
-    }
-    let whole = |codes: f32| values().all(|v| ((v * codes).round() / codes - v).abs() < 1e-6);
-    let half = || values().all(|v| f16::from_f32(v).to_f32() == v);
-    let longest = size[0].max(size[1]) as f32;
-    let (how, off) = if whole(255.0) {
-        ("8 bits", longest / 510.0)
-    } else if whole(65_535.0) {
-        ("16 bits", longest / 131_070.0)
-    } else if half() {
-        // Between ½ and 1 a half has steps of 2⁻¹¹.
-        ("16-bit floating point", longest / 4096.0)
-    } else {
-        return None;
-    };
+    let off = 0.5 * kind.step_at(0.75) * size[0].max(size[1]) as f32;
     (off > 0.02).then(|| {
         format!(
             "It is stored in {how}: its places are up to {off:.2} px off. A map wants 32-bit floating point."

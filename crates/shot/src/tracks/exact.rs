@@ -24,7 +24,7 @@ pub(super) struct Source<'a> {
 }
 
 impl Source<'_> {
-    fn wrong(&self, what: impl Into<String>) -> ShotError {
+    pub fn wrong(&self, what: impl Into<String>) -> ShotError {
         ShotError::Parameter { place: self.track.name.clone(), what: what.into() }
     }
 
@@ -34,17 +34,19 @@ impl Source<'_> {
         self.shot.at_frame(frame).element(self.element).cloned().ok_or(missing)
     }
 
-    /// The motion pass of a frame, px to the next frame.
-    fn motion(&self, frame: i32) -> Result<Arc<Raster>, ShotError> {
-        let element = self.at(frame)?;
-        let pass = element
-            .pass_of(Role::Motion)
-            .ok_or_else(|| self.wrong("there is no motion pass to follow it by"))?;
-        let target = Target::Pass { element: self.element, pass: pass.id };
+    /// All that a target covers at a frame, at full resolution.
+    pub fn whole(&self, target: Target, frame: i32) -> Result<Arc<Raster>, ShotError> {
         let request =
             Request { frame, cancel: self.cancel.clone(), ..Request::frame(self.shot, target, Scale::FULL) };
         let window = self.engine.covers(self.shot, &request)?;
         Ok(self.engine.evaluate(self.shot, &Request { window, ..request })?.raster)
+    }
+
+    /// The motion pass of a frame, px to the next frame.
+    fn motion(&self, frame: i32) -> Result<Arc<Raster>, ShotError> {
+        let pass = self.at(frame)?.pass_of(Role::Motion).map(|p| p.id);
+        let pass = pass.ok_or_else(|| self.wrong("there is no motion pass to follow it by"))?;
+        self.whole(Target::Pass { element: self.element, pass }, frame)
     }
 
     /// Where a region of one frame is on the next one, or on the one before.

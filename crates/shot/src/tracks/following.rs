@@ -4,13 +4,13 @@ use super::exact::Source;
 use super::file::{MOST_FRAMES, TrackedFrame};
 use super::track::{FollowedBy, Track, quad};
 use crate::document::{Element, FrameRange, Shot};
-use crate::engine::{Engine, Request, Target};
+use crate::engine::{Engine, Target};
 use crate::error::ShotError;
 use glam::{DMat3, DVec2, Vec3};
 use jugata_core::geometry::place::between;
 use jugata_core::track::course::{Course, Mark};
 use jugata_core::track::{Follower, Quad, TrackError, all_through};
-use jugata_core::{Cancel, Raster, Scale};
+use jugata_core::{Cancel, Raster};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -50,12 +50,12 @@ pub fn follow(
     let asked = what.frames.or(what.shot.frames);
     let asked = asked.unwrap_or(FrameRange { first: track.at, last: track.at });
     let (first, last) = (asked.first.min(track.at), asked.last.max(track.at));
-    let wrong = |what: String| ShotError::Parameter { place: track.name.clone(), what };
+    let source = Source { engine, shot: what.shot, element: element.id, track, cancel };
     let count = usize::try_from(i64::from(last) - i64::from(first) + 1).unwrap_or(usize::MAX);
     if count > MOST_FRAMES {
-        return Err(wrong(format!("more than {MOST_FRAMES} frames are not followed at once")));
+        return Err(source.wrong(format!("more than {MOST_FRAMES} frames are not followed at once")));
     }
-    let followed = Followed { engine, shot: what.shot, element, track, corners: quad(track.corners), cancel };
+    let followed = Followed { source, corners: quad(track.corners) };
     let own = Mark { frame: track.at, corners: followed.corners, fits: 1.0, unsure: 0.0 };
     let mut marks = BTreeMap::from([(track.at, own)]);
     let ways: [Vec<i32>; 2] = [(track.at + 1..=last).collect(), (first..track.at).rev().collect()];
@@ -80,12 +80,8 @@ pub fn follow(
 
 /// A track that is followed.
 struct Followed<'a> {
-    engine: &'a Engine,
-    shot: &'a Shot,
-    element: &'a Element,
-    track: &'a Track,
+    source: Source<'a>,
     corners: Quad,
-    cancel: &'a Cancel,
 }
 
 /// What goes along from frame to frame, one way.
@@ -99,49 +95,34 @@ enum Way {
 }
 
 impl Followed<'_> {
-    fn wrong(&self, what: String) -> ShotError {
-        ShotError::Parameter { place: self.track.name.clone(), what }
-    }
-
-    fn source(&self) -> Source<'_> {
-        Source {
-            engine: self.engine,
-            shot: self.shot,
-            element: self.element.id,
-            track: self.track,
-            cancel: self.cancel,
-        }
-    }
-
-    fn picture(&self, target: Target, frame: i32) -> Result<Arc<Raster>, ShotError> {
-        whole(self.engine, self.shot, target, frame, self.cancel)
-    }
-
     fn untouched(&self, frame: i32) -> Result<Arc<Raster>, ShotError> {
-        self.picture(Target::Untouched { element: self.element.id }, frame)
+        self.source.whole(Target::Untouched { element: self.source.element }, frame)
     }
 
     /// Looks at the region on its own frame.
     fn begin(&self) -> Result<Way, ShotError> {
-        let at = self.track.at;
-        Ok(match self.track.by {
+        let at = self.source.track.at;
+        Ok(match self.source.track.by {
             FollowedBy::Picture => {
-                let element = self.element.id;
-                let left_out =
-                    self.track.left_out.map(|matte| self.picture(Target::Matte { element, matte }, at));
+                let element = self.source.element;
+                let left_out = self
+                    .source
+                    .track
+                    .left_out
+                    .map(|matte| self.source.whole(Target::Matte { element, matte }, at));
                 let left_out = left_out.transpose()?;
                 let picture = self.untouched(at)?;
-                let follower = Follower::new(&picture, self.corners, left_out.as_deref(), self.cancel);
+                let follower = Follower::new(&picture, self.corners, left_out.as_deref(), self.source.cancel);
                 Way::Seen(Box::new(follower.map_err(|e| match e {
                     TrackError::Cancelled(c) => ShotError::Cancelled(c),
-                    e => self.wrong(e.to_string()),
+                    e => self.source.wrong(e.to_string()),
                 })?))
             }
             FollowedBy::Motion => Way::Vectors { last: at, by: DMat3::IDENTITY, unsure: 0.0 },
             FollowedBy::Positions => {
-                let places = self.source().world(at)?.seen(&self.corners);
+                let places = self.source.world(at)?.seen(&self.corners);
                 if places.is_empty() {
-                    return Err(self.wrong("the position pass shows nothing in the region".into()));
+                    return Err(self.source.wrong("the position pass shows nothing in the region"));
                 }
                 Way::Places(places)
             }
@@ -150,7 +131,7 @@ impl Followed<'_> {
 
     /// Where it is on the next frame of the way. On one that was put right it is where it was put.
     fn mark(&self, way: &mut Way, frame: i32) -> Result<Mark, ShotError> {
-        let put = self.track.corrections().into_iter().find(|r| r.frame == frame);
+        let put = self.source.track.corrections().into_iter().find(|r| r.frame == frame);
         if let Some(by) = put.and_then(|r| between(r.from, r.to)) {
             match way {
                 Way::Seen(follower) => follower.set(by),
@@ -161,16 +142,14 @@ impl Followed<'_> {
         }
         Ok(match way {
             Way::Seen(follower) => {
-                let fit = follower.next(&*self.untouched(frame)?, self.cancel)?;
+                let fit = follower.next(&*self.untouched(frame)?, self.source.cancel)?;
                 self.marked(frame, Some(fit.by), fit.fits, fit.unsure)
             }
             Way::Vectors { last, by, unsure } => {
                 let region = all_through(&self.corners, *by);
                 let found = match region {
                     // From a frame that was passed over there are no vectors.
-                    Some(region) if last.abs_diff(frame) == 1 => {
-                        self.source().beside(&region, *last, frame)?
-                    }
+                    Some(region) if last.abs_diff(frame) == 1 => self.source.beside(&region, *last, frame)?,
                     _ => None,
                 };
                 match found {
@@ -182,7 +161,7 @@ impl Followed<'_> {
                     None => self.marked(frame, None, 0.0, 0.0),
                 }
             }
-            Way::Places(places) => match self.source().world(frame)?.found(places) {
+            Way::Places(places) => match self.source.world(frame)?.found(places) {
                 Some(found) => self.marked(frame, Some(found.by), found.agrees, found.unsure),
                 None => self.marked(frame, None, 0.0, 0.0),
             },
@@ -199,18 +178,6 @@ impl Followed<'_> {
             unsure,
         }
     }
-}
-
-fn whole(
-    engine: &Engine,
-    shot: &Shot,
-    target: Target,
-    frame: i32,
-    cancel: &Cancel,
-) -> Result<Arc<Raster>, ShotError> {
-    let request = Request { frame, cancel: cancel.clone(), ..Request::frame(shot, target, Scale::FULL) };
-    let window = engine.covers(shot, &request)?;
-    Ok(engine.evaluate(shot, &Request { window, ..request })?.raster)
 }
 
 /// A track as it is seen at a frame.

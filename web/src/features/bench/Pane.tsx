@@ -30,7 +30,7 @@ interface Props {
   /** A colour table in the place of the view transform. */
   grade?: DisplayTable | null | undefined
   onPoint?: ((at: Point) => void) | undefined
-  children?: ((p: Placement, frame: Window) => ReactNode) | undefined
+  children?: ((p: Placement) => ReactNode) | undefined
 }
 
 /** Pane px of an element, kept current. */
@@ -196,7 +196,7 @@ export function Pane({ name, label, shot, target, view, live, clip, spot, agains
       <span className="pointer-events-none absolute top-2 left-2 rounded-tile bg-black/65 px-1.5 py-0.5 text-[11px] text-neutral-200" style={clip === undefined ? undefined : { left: `calc(${clip * 100}% + 8px)` }}>
         {says}
       </span>
-      {!playing && children?.(seenAt, frame)}
+      {!playing && children?.(seenAt)}
     </div>
   )
 }

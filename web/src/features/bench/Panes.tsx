@@ -11,6 +11,7 @@ import { point, type Scene } from './pointing'
 import { useBench, useBenchOf } from './store'
 import type { ShotOnBench } from './useShot'
 import { isKept, useTold } from './useTold'
+import { LEGENDS } from './viewLists'
 
 interface Props {
   shot: ShotOnBench
@@ -81,18 +82,20 @@ export function Panes({ shot, scene }: Props) {
       beyond={beyond}
       onPoint={pointing === 'lens-line' && !drawnBefore ? undefined : onPoint}
     >
-      {(p, frame) => (scene && !before ? <Handles scene={scene} placement={p} frame={frame} over={drawnBefore ? 'before' : 'picture'} /> : null)}
+      {(p) => (scene && !before ? <Handles scene={scene} placement={p} over={drawnBefore ? 'before' : 'picture'} /> : null)}
     </Pane>
   )
   const coloured = partner?.role === 'beauty' || partner?.role === 'albedo'
   const grey = matteShown === 'grey' ? matte : null
   const second: Target | null = grey ?? earlier ?? (partner && element && { kind: 'pass', element: element.id, pass: partner.id })
   const asPicture = grey === null && (earlier !== null || coloured)
+  const legend = partner && LEGENDS[partner.role]?.[view.showing]
+  const named = `${partner?.name ?? ''}${pinned ? ' (pinned)' : ''}${legend ? ` · ${legend}` : ''}`
   const pass = (clip?: number, spot?: boolean) =>
     second && (
       <Pane
         name="pass"
-        label={grey ? 'Only where' : earlier ? 'Before this step' : `${partner?.name ?? ''}${pinned ? ' (pinned)' : ''}`}
+        label={grey ? 'Only where' : earlier ? 'Before this step' : named}
         shot={shot}
         target={second}
         view={earlier && !grey ? { ...view, range: null, showing: 'usual' } : asPicture ? view : { ...view, exposure: 0, transform: 'srgb' }}
@@ -102,7 +105,7 @@ export function Panes({ shot, scene }: Props) {
         spot={spot}
         onPoint={onPoint}
       >
-        {(p, frame) => (scene && clip === undefined && !spot ? <Handles scene={scene} placement={p} frame={frame} over={earlier && !grey ? 'before' : 'pass'} /> : null)}
+        {(p) => (scene && clip === undefined && !spot ? <Handles scene={scene} placement={p} over={earlier && !grey ? 'before' : 'pass'} /> : null)}
       </Pane>
     )
 

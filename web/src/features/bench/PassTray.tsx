@@ -7,7 +7,8 @@ import { PLAIN } from '../../api/view'
 import { RoleGlyph } from '../../ui/glyphs'
 import { Hint } from '../../ui/Hint'
 import { lacks } from './lacks'
-import { freePassId, servingOf, type PassOf } from './passes'
+import { newExtract } from './beginnings'
+import { servingOf, type PassOf } from './passes'
 import { useBench, useBenchOf, useFrame } from './store'
 import { withElement, type ShotOnBench } from './useShot'
 
@@ -86,18 +87,9 @@ function ExtractMenu({ shot, element, passes }: { shot: ShotOnBench; element: El
   const groups = [...new Set(kinds.map((k) => k.gives))]
   const lacking = (k: ExtractInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role) && !(r.role === 'alpha' && servingOf(passes, 'beauty')))
   const add = (k: ExtractInfo) => {
-    const id = freePassId(element)
-    const { x, y, width, height } = shot.doc.display
-    let does = k.defaults
-    // A new plane leans back through the middle of the frame; merging begins with what there is.
-    if (does.kind === 'plane_depth') does = { ...does, near_at: [x + width / 2, y + height * 0.85], far_at: [x + width / 2, y + height * 0.2] }
-    if (does.kind === 'elements_depth') does = { ...does, own: servingOf(passes, 'depth') !== null, elements: shot.doc.elements.filter((e) => e.id !== element.id).map((e) => e.id) }
-    const serves = servingOf(passes, k.gives) === null || k.reads.some((r) => r.role === k.gives) || does.kind === 'elements_depth'
-    const words = k.gives === 'other' ? k.title.toLowerCase() : k.gives.replace('_', ' ')
-    const alike = passes.filter((p) => p.name.startsWith(words)).length
-    const name = alike > 0 ? `${words} ${alike + 1}` : words
-    set({ element: element.id, extract: id, pinned: null, pointing: does.kind === 'paint_depth' ? 'paint-depth' : null })
-    shot.commit(`Extract: ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, extracts: [...(e.extracts ?? []), { id, name, serves, does }] })))
+    const { extract, pointing } = newExtract(shot.doc, element, passes, k)
+    set({ element: element.id, extract: extract.id, pinned: null, pointing })
+    shot.commit(`Extract: ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, extracts: [...(e.extracts ?? []), extract] })))
   }
   return (
     <DropdownMenu.Root modal={false}>

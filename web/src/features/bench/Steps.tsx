@@ -9,7 +9,7 @@ import { Line } from '../../ui/glyphs'
 import { Hint } from '../../ui/Hint'
 import { Toggle } from '../../ui/Toggle'
 import { TrackList } from '../tracks/TrackList'
-import { depthAt } from './depth'
+import { newStep } from './beginnings'
 import { lacks } from './lacks'
 import { usePassesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
@@ -138,17 +138,8 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const made = extracts.map((e) => e.gives)
   const lacking = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
   const add = async (k: KindInfo) => {
-    const id = freeId(element.steps)
-    let does = k.defaults
-    if (does.kind === 'refocus') {
-      // Something in the picture should be sharp at once: what is in its middle.
-      const { x, y, width, height } = shot.doc.display
-      const frame = useBench.getState().frame ?? shot.doc.frames?.first ?? 0
-      const z = await depthAt(shot.id, shot.state.revision, element.id, frame, x + width / 2, y + height / 2).catch(() => null)
-      does = { ...does, focus: z ?? does.focus }
-    }
-    const step: Step = { id, on: true, does, only_where: null, joins: k.joins }
-    set({ element: element.id, step: id, extract: null, part: 0, upTo: null })
+    const step = await newStep(shot, element, k)
+    set({ element: element.id, step: step.id, extract: null, part: 0, upTo: null })
     shot.commit(`Add ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
   }
   const groups = [...new Set(kinds.map((k) => k.group))]

@@ -69,7 +69,7 @@ async function depth(s: Scene, [x, y]: Point) {
 
 /** Places the chosen lamp of the chosen relight by what was clicked. */
 async function placeLamp(s: Scene, [x, y]: Point, label: string, how: PutLamp) {
-  if (s.step?.does.kind !== 'relight') return
+  if (!s.step || !('lamps' in s.step.does)) return
   const { lamps } = s.step.does
   const lamp = Math.min(useBench.getState().lamp, lamps.length - 1)
   const placed = await api.place({ shot: draftNow(s.shot, s.frame), element: s.element.id, step: s.step.id, lamp, frame: s.frame, x, y, how })
@@ -148,7 +148,7 @@ export function stroke(s: Scene, points: Point[]) {
 
 /** A point of the chosen line, or of a new one. */
 function linePoint(s: Scene, at: Point) {
-  if (s.step?.does.kind !== 'lens') return
+  if (!s.step || !('lines' in s.step.does)) return
   const { item, set } = useBench.getState()
   const { lines } = s.step.does
   const point: Point = [at[0] + 0.5, at[1] + 0.5]

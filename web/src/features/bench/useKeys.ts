@@ -9,6 +9,9 @@ import type { ShotOnBench } from './useShot'
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement || (target instanceof HTMLElement && target.closest('[role=combobox], [role=listbox]') !== null)
 
+/** Whether undo belongs to what has the focus: a field in which something is being typed. */
+const undoesItself = (target: EventTarget | null) => (target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement) && target.dataset.atRest === undefined
+
 /** The keys of the bench. */
 export function useKeys(shot: ShotOnBench | null, element: Element | null, help: (open: boolean) => void) {
   useEffect(() => {
@@ -44,7 +47,7 @@ export function useKeys(shot: ShotOnBench | null, element: Element | null, help:
       Escape: () => set({ pointing: null }),
     }
     const down = (e: KeyboardEvent) => {
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !typing(e.target)) {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !undoesItself(e.target)) {
         e.preventDefault()
         if (e.shiftKey) {
           if (shot?.state.redo) shot.redo()

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
-import { toldQuery } from '../../api/queries'
-import type { Element, Step, Told } from '../../api/types'
+import { elementFrameQuery, toldQuery } from '../../api/queries'
+import type { Element, Step, Told, Window } from '../../api/types'
 import { useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
@@ -12,4 +12,11 @@ export const isKept = (shot: ShotOnBench, element: Element | null, step: Step | 
 export function useTold(shot: ShotOnBench, element: Element | null, step: Step | null, wanted = true): Told | undefined {
   const frame = useFrame(shot.doc)
   return useQuery({ ...toldQuery(shot.id, shot.state.revision, element?.id ?? 0, step?.id ?? 0, frame), enabled: wanted && isKept(shot, element, step) }).data
+}
+
+/** The frame in which the places of an element and its steps are told. What was made lies on one of its own, known once the
+    server has it. */
+export function useElementFrame(shot: ShotOnBench, element: Element): Window {
+  const kept = shot.state.shot.elements.some((e) => e.id === element.id && e.made)
+  return useQuery({ ...elementFrameQuery(shot.id, shot.state.revision, element.id), enabled: kept }).data ?? shot.doc.display
 }

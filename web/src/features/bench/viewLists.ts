@@ -14,6 +14,12 @@ export const SHOWINGS: Partial<Record<Role, Listed<Showing>[]>> = {
   st_map: [{ value: 'usual', label: 'colour' }, { value: 'grid', label: 'displaced grid' }, { value: 'arrows', label: 'arrows' }, { value: 'stretch', label: 'stretch and folds' }],
 }
 
+/** What there is to know of a way to show a pass, beside the name of the pass. */
+export const LEGENDS: Partial<Record<Role, Partial<Record<Showing, string>>>> = {
+  motion: { arrows: 'to where each place goes' },
+  st_map: { grid: 'where straight lines come to lie', arrows: 'to where each place comes from', stretch: 'light where it magnifies, dark where it squeezes, copper where it folds' },
+}
+
 /** Which planes are shown. */
 export const PLANES: Listed<Planes>[] = [
   { value: 'all', label: 'All' },

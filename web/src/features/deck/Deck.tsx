@@ -119,7 +119,7 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
   const schema = useMemo(() => (ofRest ? info.schema : withoutRest(info.schema)), [info.schema, ofRest])
   const highlight = (group: string) =>
     group === 'Surface' &&
-    step.does.kind === 'relight' && (
+    'lamps' in step.does && (
       <Button className="self-start" aria-pressed={pointing === 'highlight'} onClick={() => set({ pointing: pointing === 'highlight' ? null : 'highlight' })} hint="Then click where the highlight should appear">
         {pointing === 'highlight' ? 'Click the picture…' : 'Place the highlight…'}
       </Button>
@@ -138,7 +138,7 @@ const Does = memo(function Does({ shot, element, step: kept, info }: Props & { i
       onCommit={(name, v, label) => shot.commit(label, changed(name, v))}
     >
       <SameAs shot={shot} element={element} step={step} />
-      {step.does.kind === 'match_light' && <LightReport shot={shot} element={element} like={step.does.like ?? null} />}
+      {'like' in step.does && <LightReport shot={shot} element={element} like={step.does.like} />}
     </Parameters>
     </ProposeFinishes>
     </Keyed>

@@ -31,6 +31,7 @@ export function ElementDeck({ shot: kept, element: chosen }: { shot: ShotOnBench
             Seen in the shot
           </label>
           {element.only_used && <p className="text-dim">Other elements may still use it.</p>}
+          <Held shot={shot} element={element} />
         </div>
       </Column>
       {element.made && (
@@ -74,12 +75,9 @@ function Makes({ shot, element }: Props) {
   )
 }
 
-function Placed({ shot, element }: Props) {
-  const info = useQuery(kindsQuery).data?.find((k) => k.kind === 'place')
-  const place = element.placement
-  const usual = Object.fromEntries(Object.entries(info?.defaults ?? {}).filter(([name]) => name !== 'kind')) as unknown as Place
-  const put = (placement: Place | undefined) => withElement(shot.doc, element.id, (e) => ({ ...e, placement }) as Element)
-  const held = (
+/** The plane of another element that all of it goes along with. */
+function Held({ shot, element }: Props) {
+  return (
     <HeldField
       planes={tracksOfOthers(shot.doc, element).map((t) => ({ value: t.held, name: t.name }))}
       held={element.held ?? null}
@@ -87,6 +85,13 @@ function Placed({ shot, element }: Props) {
       onHold={(to) => shot.commit(to ? `Hold ${element.name} to a plane` : `Let ${element.name} go`, withElement(shot.doc, element.id, (e) => ({ ...e, held: to ?? undefined }) as Element))}
     />
   )
+}
+
+function Placed({ shot, element }: Props) {
+  const info = useQuery(kindsQuery).data?.find((k) => k.kind === 'place')
+  const place = element.placement
+  const usual = Object.fromEntries(Object.entries(info?.defaults ?? {}).filter(([name]) => name !== 'kind')) as unknown as Place
+  const put = (placement: Place | undefined) => withElement(shot.doc, element.id, (e) => ({ ...e, placement }) as Element)
   if (!info) return null
   if (!place) {
     return (
@@ -95,7 +100,6 @@ function Placed({ shot, element }: Props) {
         <Button data-place-element onClick={() => shot.commit(`Place ${element.name}`, put(usual))}>
           Place it…
         </Button>
-        {held}
       </div>
     )
   }
@@ -111,7 +115,6 @@ function Placed({ shot, element }: Props) {
         <Button className="self-start" onClick={() => shot.commit(`Put ${element.name} back`, put(undefined))} hint="Takes the placement away; undo brings it back">
           Put it back
         </Button>
-        {held}
       </Parameters>
     </Keyed>
   )

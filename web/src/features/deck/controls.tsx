@@ -364,9 +364,23 @@ function FontControl(c: Control) {
   return <ListControl {...c} options={options} />
 }
 
+/** Until what is typed is kept, ms: nobody has to leave the field for it. */
+const TYPED = 1500
+
 /** Some lines of text. */
 function LinesControl(c: Control) {
-  const before = useRef(c.value)
+  const kept = useRef(c.value)
+  const soon = useRef(0)
+  const keep = (text: unknown) => {
+    window.clearTimeout(soon.current)
+    if (text === kept.current) return
+    kept.current = text
+    c.onCommit(text)
+  }
+  const latest = useRef(keep)
+  useEffect(() => {
+    latest.current = keep
+  })
   return (
     <label className="flex items-start gap-2">
       <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
@@ -376,13 +390,16 @@ function LinesControl(c: Control) {
         data-lines={c.name}
         value={c.value as string}
         spellCheck={false}
-        onChange={(e) => c.onPreview(e.target.value)}
+        onChange={(e) => {
+          const text = e.target.value
+          c.onPreview(text)
+          window.clearTimeout(soon.current)
+          soon.current = window.setTimeout(() => latest.current(text), TYPED)
+        }}
         onFocus={() => {
-          before.current = c.value
+          kept.current = c.value
         }}
-        onBlur={() => {
-          if (c.value !== before.current) c.onCommit(c.value)
-        }}
+        onBlur={() => keep(c.value)}
       />
     </label>
   )

@@ -94,7 +94,8 @@ function Follow({ shot, element, track }: Props) {
       <Button look={track.found ? 'plain' : 'main'} className="self-start" data-follow disabled={!kept} onClick={() => void startFollowing(shot, which)} hint="Finds the region on every frame, forwards and backwards from the one on which it is drawn">
         {track.found ? 'Follow it again' : 'Follow it'}
       </Button>
-      {track.found ? <PatchMenu shot={shot} element={element} track={track} /> : <By shot={shot} element={element} track={track} />}
+      <By shot={shot} element={element} track={track} />
+      {track.found && <PatchMenu shot={shot} element={element} track={track} />}
       {track.found && <Steady which={which} />}
       <p className="text-dim">{track.found ? 'Moves, drawn mattes and other elements can be held to it.' : SOURCES[track.by ?? 'picture'].about}</p>
     </div>

@@ -8,7 +8,6 @@ use super::evidence::Evidence;
 use super::finding::{Finding, FindingKind};
 use crate::passes::repair::Repair;
 use crate::{Raster, Role, Window};
-use rayon::prelude::*;
 use rustfft::num_complex::Complex;
 use rustfft::{FftDirection, FftPlanner};
 
@@ -91,8 +90,8 @@ fn steps(pass: &Evidence) -> Vec<bool> {
     // Small round things change much from pixel to pixel without an edge.
     let least = if role == Role::Depth { 0.18 } else { 0.6 };
     let at = |i: usize| -> [f32; 3] { std::array::from_fn(|c| if c < n { r.plane(c)[i] } else { 0.0 }) };
+    // On one processor, as all that a case makes once.
     (0..w * h)
-        .into_par_iter()
         .map(|i| {
             let beside = |j: usize| apart(role, at(i), at(j)) > least;
             (i % w + 1 < w && beside(i + 1)) || (i + w < w * h && beside(i + w))
@@ -177,8 +176,6 @@ fn apart(role: Role, a: [f32; 3], b: [f32; 3]) -> f32 {
     let sum: f32 = (0..3).map(|c| (a[c] - b[c]).abs()).sum();
     match role {
         Role::Depth => match (a[0].is_finite(), b[0].is_finite()) {
-            // Most neighbours lie on one surface: what is nearer than that needs no logarithm.
-            (true, true) if (a[0] - b[0]).abs() < 0.01 * a[0].min(b[0]) => (a[0] / b[0] - 1.0).abs() * 6.0,
             (true, true) => ((a[0] / b[0]).ln().abs() * 6.0).min(1.0),
             (false, false) => 0.0,
             _ => 1.0,

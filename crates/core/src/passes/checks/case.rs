@@ -10,6 +10,10 @@ use crate::{Camera, Raster, Role};
 use std::sync::{Arc, OnceLock};
 
 /// All passes of an element, and what they say together.
+///
+/// What is made once is made on one processor. Checks of several passes run at the same time and ask for the same things: one
+/// that shared its work out and waited for it would begin another check meanwhile, which would wait for what the first is
+/// still making.
 #[derive(Debug)]
 pub struct Case {
     /// The passes.

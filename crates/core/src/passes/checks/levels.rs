@@ -5,40 +5,19 @@ use super::evidence::Evidence;
 use super::finding::{Finding, FindingKind};
 use super::statistics::spread;
 use crate::Role;
-use crate::passes::stored::SampleKind;
+use crate::passes::stored::{SampleKind, stepped};
 
-/// How finely values are really stepped, whatever type they came in: all of them whole multiples of 1/255
-/// or 1/65535, or all of them halves.
-fn stepped(pass: &Evidence) -> SampleKind {
+/// How finely values are really stepped, whatever type they came in.
+fn really_stepped(pass: &Evidence) -> SampleKind {
     let r = &pass.stored;
     let values: Vec<f32> = (0..r.channels().min(3))
         .flat_map(|c| spread(r.window().area()).map(move |i| r.plane(c)[i]))
-        .filter(|v| v.is_finite() && *v != 0.0 && *v != 1.0)
         .collect();
-    // A few values prove nothing.
-    if values.len() < 200 {
-        return pass.kind;
+    match stepped(&values) {
+        // Halves are what is expected where the file says so.
+        Some(SampleKind::Half) if pass.kind != SampleKind::Float => pass.kind,
+        found => found.unwrap_or(pass.kind),
     }
-    let whole = |top: f32| {
-        values.iter().all(|v| {
-            let code = v * top;
-            (0.0..=top).contains(&code) && (code - code.round()).abs() < 2e-3
-        })
-    };
-    if whole(255.0) {
-        SampleKind::Byte
-    } else if whole(65_535.0) {
-        SampleKind::Word
-    } else if pass.kind == SampleKind::Float && values.iter().all(|v| is_half(*v)) {
-        SampleKind::Half
-    } else {
-        pass.kind
-    }
-}
-
-/// Whether a float has no bit below the eleven of a half (IEEE 754-2019, binary16).
-fn is_half(v: f32) -> bool {
-    v.to_bits() & 0x1fff == 0 && v.abs() < 65_520.0
 }
 
 /// Size of a texture for which the steps of UV are told, px.
@@ -55,7 +34,7 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
         | Role::Normal
         | Role::Depth
         | Role::Position
-        | Role::Height => stepped(pass),
+        | Role::Height => really_stepped(pass),
         _ => return Vec::new(),
     };
     cost(case, pass, kind)

@@ -38,12 +38,10 @@ impl Surface {
     }
 
     fn new(window: Window, positions: Vec<Vec3>, from_position: bool) -> Self {
-        use rayon::prelude::*;
         let w = window.width as usize;
-        let normals = (0..positions.len())
-            .into_par_iter()
-            .map(|i| normal_at(&positions, w, i).unwrap_or(Vec3::ZERO))
-            .collect();
+        // On one processor, as all that a case makes once: see [`super::case::Case`].
+        let normals =
+            (0..positions.len()).map(|i| normal_at(&positions, w, i).unwrap_or(Vec3::ZERO)).collect();
         Self { window, normals, positions, from_position }
     }
 

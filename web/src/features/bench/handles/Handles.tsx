@@ -2,12 +2,13 @@ import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { extractsQuery, kindsQuery, madeQuery } from '../../../api/queries'
 import type { ObjectSchema } from '../../../api/schema'
-import type { LimitBy, Shot, Window } from '../../../api/types'
+import type { LimitBy, Shot } from '../../../api/types'
 import { DRAWN, withPart } from '../../deck/matte/parts'
 import { within, type Placement, type Plane } from '../geometry'
 import { chosenPart, editedLimit } from '../limits'
 import { stroke, type Scene } from '../pointing'
 import { useBenchOf } from '../store'
+import { useElementFrame } from '../useTold'
 import { useLive, withElement, withExtract, withStep } from '../useShot'
 import { handlesOf, type Over } from './byMeaning'
 import { KeyPath } from './KeyPath'
@@ -22,7 +23,6 @@ const PLACES = ['centre', 'from', 'to']
 interface Props {
   scene: Scene
   placement: Placement
-  frame: Window
   over: Over
 }
 
@@ -58,7 +58,7 @@ function useChosen(scene: Scene): Chosen | null {
 }
 
 /** What lies over a pane for what is chosen: handles, and the brush. */
-export function Handles({ scene: kept, placement, frame, over }: Props) {
+export function Handles({ scene: kept, placement, over }: Props) {
   const live = useLive(kept.shot)
   const elementNow = live.doc.elements.find((e) => e.id === kept.element.id) ?? kept.element
   const scene: Scene = {
@@ -71,6 +71,7 @@ export function Handles({ scene: kept, placement, frame, over }: Props) {
   const { pointing, part, brush } = useBenchOf('pointing', 'part', 'brush')
   const { shot, element, step } = scene
   const chosen = useChosen(scene)
+  const frame = useElementFrame(kept.shot, element)
   const own = chosenPart(element, step, part)
   const by = own?.by ?? null
   const partAt = own && own.id !== 0 ? `${editedLimit(element, step)?.at ?? ''}/parts/${own.id}/by` : null

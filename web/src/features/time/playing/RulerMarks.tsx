@@ -76,8 +76,10 @@ interface EndProps {
 }
 
 /** An end of what is played: dragged along the line, or moved with the arrow keys. It keeps to the upper half of the line, so that
-    the frame that is seen can be taken hold of at the same place. */
+    the frame that is seen can be taken hold of at the same place. It lies over a key of its frame, and a click does what one on the
+    key would. */
 function End({ name, label, frame, left, frameAt, onPut }: EndProps) {
+  const moved = useRef(false)
   return (
     <Hint text={`${label}: ${frame}`}>
       <button
@@ -86,11 +88,20 @@ function End({ name, label, frame, left, frameAt, onPut }: EndProps) {
         aria-label={label}
         aria-valuenow={frame}
         data-played={name}
-        className="absolute -top-2 z-10 h-4 w-2.5 -translate-x-1/2 cursor-ew-resize touch-none after:absolute after:inset-y-0.5 after:left-1 after:w-[3px] after:rounded-full after:bg-accent"
+        className="absolute -top-2 z-20 h-4 w-2.5 -translate-x-1/2 cursor-ew-resize touch-none after:absolute after:inset-y-0.5 after:left-1 after:w-[3px] after:rounded-full after:bg-accent"
         style={{ left }}
-        onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+        onPointerDown={(e) => {
+          moved.current = false
+          e.currentTarget.setPointerCapture(e.pointerId)
+        }}
         onPointerMove={(e) => {
-          if (e.buttons === 1) onPut(frameAt(e.clientX))
+          const to = frameAt(e.clientX)
+          if (e.buttons !== 1 || (!moved.current && to === frame)) return
+          moved.current = true
+          onPut(to)
+        }}
+        onClick={() => {
+          if (!moved.current) goTo(frame)
         }}
         onKeyDown={(e) => {
           const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key]

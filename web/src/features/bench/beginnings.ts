@@ -1,0 +1,38 @@
+import type { Element, Extract, ExtractInfo, KindInfo, Shot, Step } from '../../api/types'
+import { depthAt } from './depth'
+import { freeId } from './numbered'
+import { freePassId, servingOf, type PassOf } from './passes'
+import { useBench, type Pointing } from './store'
+import type { ShotOnBench } from './useShot'
+
+/** A new step of a kind: as it is declared, with what only the shot can say. */
+export async function newStep(shot: ShotOnBench, element: Element, kind: KindInfo): Promise<Step> {
+  let does = kind.defaults
+  if (does.kind === 'refocus') {
+    // Something in the picture should be sharp at once: what is in its middle.
+    const { x, y, width, height } = shot.doc.display
+    const frame = useBench.getState().frame ?? shot.doc.frames?.first ?? 0
+    const z = await depthAt(shot.id, shot.state.revision, element.id, frame, x + width / 2, y + height / 2).catch(() => null)
+    does = { ...does, focus: z ?? does.focus }
+  }
+  return { id: freeId(element.steps), on: true, does, only_where: null, joins: kind.joins }
+}
+
+/** A new extracted pass of a kind, and what a click in the picture is for then. */
+export function newExtract(doc: Shot, element: Element, passes: PassOf[], kind: ExtractInfo): { extract: Extract; pointing: Pointing } {
+  const { x, y, width, height } = doc.display
+  let does = kind.defaults
+  let pointing: Pointing = null
+  // What other passes of the role are merged into takes their place.
+  let serves = servingOf(passes, kind.gives) === null || kind.reads.some((r) => r.role === kind.gives)
+  // A new plane leans back through the middle of the frame; merging begins with what there is.
+  if (does.kind === 'plane_depth') does = { ...does, near_at: [x + width / 2, y + height * 0.85], far_at: [x + width / 2, y + height * 0.2] }
+  else if (does.kind === 'paint_depth') pointing = 'paint-depth'
+  else if (does.kind === 'elements_depth') {
+    does = { ...does, own: servingOf(passes, 'depth') !== null, elements: doc.elements.filter((e) => e.id !== element.id).map((e) => e.id) }
+    serves = true
+  }
+  const words = kind.gives === 'other' ? kind.title.toLowerCase() : kind.gives.replace('_', ' ')
+  const alike = passes.filter((p) => p.name.startsWith(words)).length
+  return { extract: { id: freePassId(element), name: alike > 0 ? `${words} ${alike + 1}` : words, serves, does }, pointing }
+}
