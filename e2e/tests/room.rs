@@ -109,6 +109,13 @@ async fn the_picture_has_room_and_the_controls_need_no_scrolling() {
         s.until("both are gone", &format!("document.querySelectorAll('[data-step]').length === {steps}"))
             .await;
     }
+    // The lamp with the most to say.
+    s.add_change("Relight").await;
+    s.rest().await;
+    s.script("[...document.querySelectorAll('[data-column=Does] button')].find((b) => b.textContent === 'Spot').click()").await;
+    s.rest().await;
+    s.look("does-spot").await;
+    scrolled.extend(too_large(&s).await.map(|by| format!("a spot: {by}")));
     assert!(scrolled.is_empty(), "{scrolled:#?}");
     s.end().await;
 }

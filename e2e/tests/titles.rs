@@ -38,6 +38,9 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.kept(3).await;
     s.rest().await;
     s.look("title-limelight").await;
+    // A key that is pressed now is no letter of the list: nothing becomes Oswald.
+    s.browser.action_chain().send_keys("o").perform().await.unwrap();
+    s.until("the font stays", "document.querySelector('[data-select=font]').textContent.includes('Limelight') && document.querySelector('[data-saved=yes]')").await;
     // Undo by its key at once, where the list was left: what was chosen is taken back, and brought again.
     let chosen = s.pixels().await;
     s.undo_by_key(false).await;

@@ -9,7 +9,7 @@ use jugata_shot::document::{
     Element, Extract, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke, ReadsPass, Shot, Step,
 };
 use jugata_shot::engine::{Engine, Event, Request, Target};
-use jugata_shot::extracts::{ElementsDepth, ExtractKind, PictureHeight, RangeDepth, catalogue};
+use jugata_shot::extracts::{ElementsDepth, ExtractKind, MovesMap, PictureHeight, RangeDepth, catalogue};
 use jugata_shot::rocking::{self, Rock};
 use jugata_shot::steps::{Exposure, Haze, Relight, StepKind};
 use jugata_shot::{ShotError, check};
@@ -111,9 +111,12 @@ fn a_change_makes_anew_only_what_follows_from_it() {
 fn every_extraction_is_the_same_for_any_window_and_stands_small_ones() {
     let (warm, mut shot) = engine();
     for info in catalogue() {
-        // A height for those that read one; every other pass is there.
-        shot.elements[0].extracts =
-            vec![made(40, ExtractKind::PictureHeight(PictureHeight::default())), made(50, info.defaults)];
+        // A height and a map for those that read one; every other pass is there.
+        shot.elements[0].extracts = vec![
+            made(40, ExtractKind::PictureHeight(PictureHeight::default())),
+            made(41, ExtractKind::MovesMap(MovesMap::default())),
+            made(50, info.defaults),
+        ];
         let target = Target::Pass { element: 1, pass: 50 };
         for n in [0, 2] {
             let scale = Scale::halved(n).unwrap();

@@ -1,5 +1,5 @@
 import { Select as Radix } from 'radix-ui'
-import type { ReactNode } from 'react'
+import { useRef, type ReactNode } from 'react'
 
 interface Props<T extends string> {
   /** Named by what surrounds it if this is left out. */
@@ -22,6 +22,9 @@ const inner = (value: string) => `=${value}`
 
 /** One of many, from a list that opens. */
 export function Select<T extends string>({ label, name, id, value, options, placeholder = '', disabled = false, className = '', onChange }: Props<T>) {
+  // A list that keeps the focus takes the next key for the first letter of an entry. Who chose with the pointer gets the keys of the
+  // bench back; who chose with the keyboard goes on from the list.
+  const byPointer = useRef(false)
   return (
     <Radix.Root value={value === null ? '' : inner(value)} disabled={disabled} onValueChange={(v) => onChange(v.slice(1) as T)}>
       <Radix.Trigger
@@ -40,7 +43,21 @@ export function Select<T extends string>({ label, name, id, value, options, plac
         </Radix.Icon>
       </Radix.Trigger>
       <Radix.Portal>
-        <Radix.Content position="popper" sideOffset={3} collisionPadding={8} className="z-60 max-h-[min(22rem,var(--radix-select-content-available-height))] min-w-[var(--radix-select-trigger-width)] overflow-hidden rounded-tile border border-line bg-raised shadow-xl">
+        <Radix.Content
+          position="popper"
+          sideOffset={3}
+          collisionPadding={8}
+          onPointerMove={() => {
+            byPointer.current = true
+          }}
+          onKeyDown={() => {
+            byPointer.current = false
+          }}
+          onCloseAutoFocus={(e) => {
+            if (byPointer.current) e.preventDefault()
+          }}
+          className="z-60 max-h-[min(22rem,var(--radix-select-content-available-height))] min-w-[var(--radix-select-trigger-width)] overflow-hidden rounded-tile border border-line bg-raised shadow-xl"
+        >
           <Radix.Viewport className="p-1">
             {options.map((o) => (
               <Radix.Item

@@ -38,7 +38,7 @@ export function Deck({ shot, element, step }: Props) {
   const reads = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.reads ?? info?.reads ?? []
   return (
     <div className="flex h-full bg-panel" aria-label="Deck" role="region">
-      <Column title="Reads" className="w-[148px] shrink-0">
+      <Column title="Reads" className="w-[144px] shrink-0">
         <ul className="flex flex-col gap-1">
           <li className="flex items-center gap-1.5">
             <RoleGlyph role="beauty" /> the picture so far
@@ -55,7 +55,7 @@ export function Deck({ shot, element, step }: Props) {
       <Column title="Only where" className={`shrink-0 ${step.only_where ? 'w-[304px]' : 'w-[150px]'}`}>
         <Where shot={shot} element={element} step={step} />
       </Column>
-      <Column title="Joins" className="w-[188px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">
+      <Column title="Joins" className="w-[184px] shrink-0 [&_label>span:first-child]:w-14 [&_label:first-child]:w-14">
         <JoinsControls shot={shot} element={element} step={step} />
         {info?.moves && <HeldToOwn element={element} held={step.held} onHold={(held) => shot.commit(held === undefined ? 'Let it go' : 'Hold it to a plane', withStep(shot.doc, element.id, step.id, (s) => ({ ...s, held }) as Step))} />}
       </Column>

@@ -23,7 +23,7 @@ interface Props {
 
 /** Down a column as far as the deck is high, then into the next one; narrower than elsewhere, so that four fit. */
 const FLOW =
-  'flex h-full flex-col flex-wrap content-start gap-x-3 gap-y-0.5 [&_label>span:first-child]:w-[74px] [&_.field]:w-[74px] [&_input.figures]:w-[82px] [&_input.figures]:pl-0.5 [&_[role=group]>button]:px-1.5 [&_[role=radiogroup]>button]:px-1.5'
+  'flex h-full flex-col flex-wrap content-start gap-x-2 gap-y-0.5 [&_label>span:first-child]:w-[74px] [&_.field]:w-[74px] [&_input.figures]:w-[80px] [&_input.figures]:pl-0.5 [&_[role=group]>button]:px-1 [&_[role=radiogroup]>button]:px-1'
 
 type ControlProps = ComponentProps<typeof ParameterControl>
 

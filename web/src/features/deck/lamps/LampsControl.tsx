@@ -8,7 +8,7 @@ import { Keyed, useKeyedWithin } from '../../time/KeyMark'
 import { itemsOf, type Control } from '../controls'
 import { Parameters } from '../Parameters'
 
-const WORD: Record<LampKind, string> = { directional: 'Distant', point: 'Point', spot: 'Spot' }
+const WORD: Record<LampKind, string> = { directional: 'Directional', point: 'Point', spot: 'Spot' }
 
 /** The lamps of a relight: one is chosen, and its parameters are shown. */
 export function LampsControl(c: Control) {
