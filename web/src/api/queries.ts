@@ -6,9 +6,9 @@ import type { AskLight, Job } from './types'
 export const toldQuery = (id: string, revision: number, element: number, step: number, frame: number) =>
   queryOptions({ queryKey: ['told', id, revision, element, step, frame], queryFn: () => api.told({ shot: { id, base: revision, edits: [] }, element, step, frame }), staleTime: Infinity, retry: false, placeholderData: (old) => old })
 
-/** The frame in which an element's own places are told: that of the file that it is made of, or the shot's. */
-export const elementFrameQuery = (id: string, revision: number, element: number) =>
-  queryOptions({ queryKey: ['element-frame', id, revision, element], queryFn: async () => (await api.told({ shot: { id, base: revision, edits: [] }, element })).frame, staleTime: Infinity, retry: false, placeholderData: (old, query) => (query?.queryKey[3] === element ? old : undefined) })
+/** The frame in which places of an element are told that is made of a file: as long as it is that file, asked for once. */
+export const elementFrameQuery = (id: string, revision: number, element: number, file: string) =>
+  queryOptions({ queryKey: ['element-frame', id, element, file], queryFn: async () => (await api.told({ shot: { id, base: revision, edits: [] }, element })).frame, staleTime: Infinity, retry: false })
 
 /** What moves over time, at a frame of a revision. */
 export const atFrameQuery = (id: string, revision: number, frame: number) =>

@@ -11,7 +11,7 @@ import { point, type Scene } from './pointing'
 import { useBench, useBenchOf } from './store'
 import type { ShotOnBench } from './useShot'
 import { isKept, useTold } from './useTold'
-import { LEGENDS } from './viewLists'
+import { SHOWINGS } from './viewLists'
 
 interface Props {
   shot: ShotOnBench
@@ -89,7 +89,7 @@ export function Panes({ shot, scene }: Props) {
   const grey = matteShown === 'grey' ? matte : null
   const second: Target | null = grey ?? earlier ?? (partner && element && { kind: 'pass', element: element.id, pass: partner.id })
   const asPicture = grey === null && (earlier !== null || coloured)
-  const legend = partner && LEGENDS[partner.role]?.[view.showing]
+  const legend = partner && SHOWINGS[partner.role]?.find((s) => s.value === view.showing)?.legend
   const named = `${partner?.name ?? ''}${pinned ? ' (pinned)' : ''}${legend ? ` · ${legend}` : ''}`
   const pass = (clip?: number, spot?: boolean) =>
     second && (

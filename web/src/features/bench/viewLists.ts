@@ -5,19 +5,23 @@ interface Listed<T> {
   label: string
 }
 
+interface Shown extends Listed<Showing> {
+  /** What there is to know of it, beside the name of the pass. */
+  legend?: string
+}
+
 /** The ways to show a pass beside its plain one, by its role. */
-export const SHOWINGS: Partial<Record<Role, Listed<Showing>[]>> = {
+export const SHOWINGS: Partial<Record<Role, Shown[]>> = {
   depth: [{ value: 'usual', label: 'grey, near white' }, { value: 'bands', label: 'bands' }, { value: 'false_colour', label: 'false colour' }],
   normal: [{ value: 'usual', label: 'colour' }, { value: 'lit', label: 'lit clay' }],
   uv: [{ value: 'usual', label: 'colour' }, { value: 'checker', label: 'checker' }],
-  motion: [{ value: 'usual', label: 'colour' }, { value: 'wheel', label: 'wheel of hues' }, { value: 'arrows', label: 'arrows' }],
-  st_map: [{ value: 'usual', label: 'colour' }, { value: 'grid', label: 'displaced grid' }, { value: 'arrows', label: 'arrows' }, { value: 'stretch', label: 'stretch and folds' }],
-}
-
-/** What there is to know of a way to show a pass, beside the name of the pass. */
-export const LEGENDS: Partial<Record<Role, Partial<Record<Showing, string>>>> = {
-  motion: { arrows: 'to where each place goes' },
-  st_map: { grid: 'where straight lines come to lie', arrows: 'to where each place comes from', stretch: 'light where it magnifies, dark where it squeezes, copper where it folds' },
+  motion: [{ value: 'usual', label: 'colour' }, { value: 'wheel', label: 'wheel of hues' }, { value: 'arrows', label: 'arrows', legend: 'to where each place goes' }],
+  st_map: [
+    { value: 'usual', label: 'colour' },
+    { value: 'grid', label: 'displaced grid', legend: 'where straight lines come to lie' },
+    { value: 'arrows', label: 'arrows', legend: 'to where each place comes from' },
+    { value: 'stretch', label: 'stretch and folds', legend: 'light where it magnifies, dark where it squeezes, copper where it folds' },
+  ],
 }
 
 /** Which planes are shown. */

@@ -14,7 +14,7 @@ import { FrameOf, StepNames, type StepName } from '../bench/elements'
 import { useBenchOf, useFrame } from '../bench/store'
 import { useLiveStep, withStep, type ShotOnBench } from '../bench/useShot'
 import { usePassesOf } from '../bench/passes'
-import { useTold } from '../bench/useTold'
+import { useElementFrame, useTold } from '../bench/useTold'
 import { OF_THE_REST, ProposeFinishes, useChosenFinish } from './lamps/FinishesControl'
 import { LightReport } from './LightReport'
 import { OnlyWhere } from './matte/OnlyWhere'
@@ -34,6 +34,7 @@ interface Props {
 export function Deck({ shot, element, step }: Props) {
   const info = useQuery(kindsQuery).data?.find((k) => k.kind === step.does.kind)
   const passes = usePassesOf(element)
+  const frame = useElementFrame(shot, element)
   const others = namesOf(shot, element).filter((s) => s.id !== step.id)
   const reads = shot.state.sentences.find((s) => s.element === element.id && s.step === step.id)?.reads ?? info?.reads ?? []
   return (
@@ -48,7 +49,7 @@ export function Deck({ shot, element, step }: Props) {
         {info?.tells && <ToldOf shot={shot} element={element} step={step} />}
       </Column>
       <Column title="Does" className="min-w-0 flex-1">
-        <FrameOf value={shot.doc.display}>
+        <FrameOf value={frame}>
           <StepNames value={others}>{info && <Does shot={shot} element={element} step={step} info={info} />}</StepNames>
         </FrameOf>
       </Column>

@@ -377,10 +377,6 @@ function LinesControl(c: Control) {
     kept.current = text
     c.onCommit(text)
   }
-  const latest = useRef(keep)
-  useEffect(() => {
-    latest.current = keep
-  })
   return (
     <label className="flex items-start gap-2">
       <span className="field w-20 shrink-0 truncate text-dim">{label(c)}</span>
@@ -394,7 +390,7 @@ function LinesControl(c: Control) {
           const text = e.target.value
           c.onPreview(text)
           window.clearTimeout(soon.current)
-          soon.current = window.setTimeout(() => latest.current(text), TYPED)
+          soon.current = window.setTimeout(() => keep(text), TYPED)
         }}
         onFocus={() => {
           kept.current = c.value
