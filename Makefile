@@ -24,14 +24,14 @@ fuzz: ## Run every fuzz target for ten minutes (needs cargo-fuzz: cargo install 
 	@$(ENV) for t in exr png tiff hdr jpeg gltf cube icc shot font svg; do mkdir -p fuzz/corpus/$$t; RUSTC_BOOTSTRAP=1 cargo fuzz run --sanitizer none $$t fuzz/corpus/$$t fuzz/seeds/$$t -- -max_total_time=600 -rss_limit_mb=2048 -malloc_limit_mb=2048 -timeout=25 -max_len=200000; done
 
 screenshots: setup web ## Refresh docs/screenshots from the demo data
-	@$(ENV) JUGATA_SCREENSHOTS=1 cargo test --locked -p jugata-e2e --test screenshots
+	@$(ENV) JUGATA_SCREENSHOTS=1 cargo test --locked -p jugata-e2e --test e2e_tests screenshots::
 
 pictures: ## Refresh docs/fidelity: pictures against the truth
-	@$(ENV) JUGATA_PICTURES=1 cargo test --locked -p jugata-shot --test fidelity
+	@$(ENV) JUGATA_PICTURES=1 cargo test --locked -p jugata-shot --test shot_tests fidelity::
 
 types: ## Write the web's types and the shot file's schema from Rust
-	@$(ENV) JUGATA_UPDATE=1 cargo test --locked -p jugata-server --test types
-	@$(ENV) JUGATA_UPDATE=1 cargo test --locked -p jugata-shot --test document the_schemas
+	@$(ENV) JUGATA_UPDATE=1 cargo test --locked -p jugata-server --test server_tests types::
+	@$(ENV) JUGATA_UPDATE=1 cargo test --locked -p jugata-shot --test shot_tests document::the_schemas
 
 setup: ## Install what is missing (Debian packages, Node.js)
 	@scripts/setup

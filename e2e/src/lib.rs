@@ -4,7 +4,7 @@
 
 use jugata_server::{App, Config, arrivals, build, delivery, demo, jobs, open};
 use jugata_standin::{Settings, export, render};
-use jugata_testkit::Postgres;
+use jugata_testkit::Database;
 use std::net::{TcpListener, TcpStream};
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
@@ -26,7 +26,7 @@ pub struct Stage {
     rooms: Arc<App>,
     driver: Child,
     shutdown: Option<rocket::Shutdown>,
-    _postgres: Postgres,
+    _postgres: Database,
 }
 
 fn free_port() -> u16 {
@@ -47,7 +47,7 @@ impl Stage {
     /// # Panics
     /// If something that it needs is missing.
     pub async fn start(width: u32, samples: u32) -> Self {
-        let postgres = Postgres::start();
+        let postgres = Database::make();
         let folder = tempfile::tempdir().unwrap();
         let web = Path::new(env!("CARGO_MANIFEST_DIR")).join("../web/dist");
         assert!(web.join("index.html").exists(), "the interface is not built: run `make web`");
@@ -136,7 +136,7 @@ impl Stage {
             .map(|frame| {
                 let file = self.folder.path().join(format!("take.{frame:04}.exr"));
                 let settings = Settings { frame: step * frame, ..Settings::sized(width, width * 9 / 16, 2) };
-                std::fs::write(&file, export::exr(&render(&settings)).unwrap()).unwrap();
+                std::fs::write(&file, export::plain(&render(&settings)).unwrap()).unwrap();
                 file
             })
             .collect();

@@ -20,7 +20,7 @@ async fn from_upload_to_hand_off() {
     let settings = Settings::sized(320, 180, 1);
     let upload = s.folder.path().join("harbour_instrument.exr");
     let truth = render(&settings);
-    std::fs::write(&upload, export::exr(&truth).unwrap()).unwrap();
+    std::fs::write(&upload, export::plain(&truth).unwrap()).unwrap();
     s.go("/shots").await;
     s.see("[data-upload]").await.send_keys(upload.to_str().unwrap()).await.unwrap();
     s.until("the new shot opens", "document.querySelector('h1')?.textContent === 'harbour_instrument'").await;

@@ -24,7 +24,7 @@ async fn a_damaged_render_is_told_and_put_right_at_a_click() {
         damage.apply(&mut p);
     }
     let file = s.folder.path().join("veldmere_damaged.exr");
-    std::fs::write(&file, export::exr(&p).unwrap()).unwrap();
+    std::fs::write(&file, export::plain(&p).unwrap()).unwrap();
     s.bring(&[file]).await;
 
     s.until("normals are told", &format!("{} === 'normals_axes'", told("normal"))).await;
@@ -144,7 +144,7 @@ async fn delivered_frames_appear_while_one_works() {
     std::fs::create_dir_all(&drop).unwrap();
     let deliver = |frame: i32| {
         let path = drop.join(format!("orrery.{frame:04}.exr"));
-        std::fs::write(path, export::exr(&passes(frame)).unwrap()).unwrap();
+        std::fs::write(path, export::plain(&passes(frame)).unwrap()).unwrap();
     };
     s.go("/shots").await;
     s.see("[data-delivery]").await;
@@ -182,7 +182,7 @@ async fn another_file_takes_the_place_of_a_pass() {
     let s = Stage::start(320, 1).await;
     let write = |name: &str, frame| {
         let file = s.folder.path().join(name);
-        std::fs::write(&file, export::exr(&passes(frame)).unwrap()).unwrap();
+        std::fs::write(&file, export::plain(&passes(frame)).unwrap()).unwrap();
         file
     };
     let (old, new) = (write("take_a.exr", 0), write("take_b.exr", 7));
@@ -235,8 +235,8 @@ async fn on_a_right_set_nothing_is_put_right_and_passes_move_between_elements() 
     let folder = s.folder.path();
     let (room, orrery) = (folder.join("room.exr"), folder.join("veldmere.exr"));
     let settings = Settings { seed: Some(16), ..Settings::sized(480, 270, 2) };
-    std::fs::write(&room, export::exr(&render(&settings)).unwrap()).unwrap();
-    std::fs::write(&orrery, export::exr(&passes(0)).unwrap()).unwrap();
+    std::fs::write(&room, export::plain(&render(&settings)).unwrap()).unwrap();
+    std::fs::write(&orrery, export::plain(&passes(0)).unwrap()).unwrap();
     s.bring(&[room, orrery]).await;
     s.until("two elements, both checked", "document.querySelectorAll('[data-checked=yes]').length === 2")
         .await;

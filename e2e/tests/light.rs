@@ -9,7 +9,7 @@ use thirtyfour::prelude::*;
 async fn add_second(s: &Stage) {
     let second = s.folder.path().join("second.exr");
     let settings = Settings { width: 320, height: 180, samples: 1, frame: 6, ..Settings::default() };
-    std::fs::write(&second, export::exr(&render(&settings)).unwrap()).unwrap();
+    std::fs::write(&second, export::plain(&render(&settings)).unwrap()).unwrap();
     s.see("[data-to-intake]").await.click().await.unwrap();
     s.see("[data-add-element]").await.send_keys(second.to_str().unwrap()).await.unwrap();
     s.until("two elements", "document.querySelectorAll('section[data-checked]').length === 2").await;

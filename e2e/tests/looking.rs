@@ -73,7 +73,7 @@ async fn passes_are_shown_in_many_ways_and_pictures_compared() {
     };
     let truth = render(&Settings { added: vec![lamp], ..Settings::sized(320, 180, 1) });
     let file = s.folder.path().join("rerender.exr");
-    std::fs::write(&file, export::exr(&truth).unwrap()).unwrap();
+    std::fs::write(&file, export::plain(&truth).unwrap()).unwrap();
     s.see("[data-compare]").await.click().await.unwrap();
     s.see("[data-file=reference]").await.send_keys(file.to_str().unwrap()).await.unwrap();
     let text = s.see("[data-figures]").await.text().await.unwrap();

@@ -98,7 +98,7 @@ async fn a_plane_is_followed_put_right_and_things_are_held_to_it() {
     s.look("track_patch").await;
     s.until(
         "a change of the region is chosen, on the frame of the plane",
-        "document.querySelector(\"[data-frame='1']\") && document.querySelector(\"[role=region][aria-label='Deck']\").textContent.includes('polygon of 4')",
+        "document.querySelector(\"[data-frame='1']\") && document.querySelector(\"[role=region][aria-label='Deck']\").textContent.includes('a shape of 4 corners')",
     )
     .await;
     // A picture lies on it corner on corner.

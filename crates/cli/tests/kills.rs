@@ -2,8 +2,7 @@
 //! what was acknowledged and what was delivered is there afterwards.
 #![allow(clippy::unwrap_used)]
 
-mod support;
-
+use crate::support::Server;
 use jugata_standin::{Settings, export, render};
 use jugata_store::Store;
 use jugata_testkit::Postgres;
@@ -11,7 +10,6 @@ use serde_json::{Value, json};
 use std::path::Path;
 use std::thread::{self, sleep};
 use std::time::{Duration, Instant};
-use support::Server;
 
 /// An edit that the server said it has kept: the revision, and the exposure.
 type Kept = (i32, f64);

@@ -1,13 +1,11 @@
 //! The command line: what it says, what it writes, and that it agrees with the server.
 #![allow(clippy::unwrap_used)]
 
-mod support;
-
-use jugata_testkit::Postgres;
+use crate::support::{Server, jugata};
+use jugata_testkit::Database;
 use serde_json::json;
 use std::path::Path;
 use std::process::Output;
-use support::{Server, jugata};
 
 fn run(args: &[&str], at: &Path) -> Output {
     jugata().args(args).current_dir(at).output().unwrap()
@@ -84,7 +82,7 @@ fn what_goes_wrong_is_one_sentence() {
 
 #[test]
 fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let folder = tempfile::tempdir().unwrap();
     let server = Server::start(&postgres.url(), folder.path(), 160);
     let id = server.get("/api/shots")[0]["id"].as_str().unwrap().to_owned();
@@ -167,7 +165,7 @@ fn the_command_line_and_the_browsers_hand_off_give_the_same_pixels() {
 
 #[test]
 fn a_killed_server_loses_nothing_that_it_acknowledged() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let folder = tempfile::tempdir().unwrap();
     let server = Server::start(&postgres.url(), folder.path(), 64);
     let id = server.get("/api/shots")[0]["id"].as_str().unwrap().to_owned();
@@ -259,7 +257,7 @@ fn a_shot_file_is_made_checked_and_added_to_without_a_screen() {
 
 #[test]
 fn media_that_nothing_names_are_collected() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let folder = tempfile::tempdir().unwrap();
     let server = Server::start(&postgres.url(), folder.path(), 64);
     let bytes = small_render();

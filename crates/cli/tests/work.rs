@@ -12,7 +12,7 @@ use jugata_shot::media::Folders;
 use jugata_shot::steps::Blur;
 use jugata_shot::{Engine, Shot, Target};
 use jugata_store::{JobState, MediaStore, Store};
-use jugata_testkit::{Bucket, Postgres};
+use jugata_testkit::{Bucket, Database, Postgres};
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
@@ -120,7 +120,7 @@ fn whatever_is_killed_each_frame_is_there_once_and_right() {
 
 #[test]
 fn a_bucket_is_a_media_store_as_a_folder_is() {
-    let (postgres, bucket) = (Postgres::start(), Bucket::start());
+    let (postgres, bucket) = (Database::make(), Bucket::start());
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&shot(2), "Bring in").unwrap();
     let range = FrameRange { first: 1, last: 2 };
@@ -150,7 +150,7 @@ fn a_bucket_is_a_media_store_as_a_folder_is() {
 
 #[test]
 fn it_ends_when_nothing_is_left_to_do_and_says_what_it_has_written() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let media = tempfile::tempdir().unwrap();
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&shot(2), "Bring in").unwrap();

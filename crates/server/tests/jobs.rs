@@ -3,7 +3,7 @@
 
 use jugata_server::{App, Config, build, demo, jobs, open};
 use jugata_standin::Settings;
-use jugata_testkit::Postgres;
+use jugata_testkit::Database;
 use rocket::http::{ContentType, Header, Method, Status};
 use rocket::local::asynchronous::{Client, LocalResponse};
 use rocket::tokio::time::{Duration, Instant, sleep};
@@ -16,12 +16,12 @@ struct Bench {
     rooms: Arc<App>,
     shot: String,
     _folder: tempfile::TempDir,
-    _postgres: Postgres,
+    _postgres: Database,
 }
 
 impl Bench {
     async fn new() -> Self {
-        let postgres = Postgres::start();
+        let postgres = Database::make();
         let folder = tempfile::tempdir().unwrap();
         let config = Config::new(postgres.url(), folder.path().join("media"), folder.path().join("web"), 0);
         let rooms = open(config).await.unwrap();

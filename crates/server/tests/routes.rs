@@ -3,7 +3,7 @@
 
 use jugata_server::{App, Config, build, demo, open};
 use jugata_standin::Settings;
-use jugata_testkit::Postgres;
+use jugata_testkit::Database;
 use rocket::http::{ContentType, Header, Status};
 use rocket::local::asynchronous::{Client, LocalResponse};
 use serde_json::{Value, json};
@@ -16,14 +16,14 @@ struct Bench {
     bytes: Vec<u8>,
     // Dropped last: the server lets go of its connections first.
     _folder: tempfile::TempDir,
-    _postgres: Postgres,
+    _postgres: Database,
 }
 
 const SMALL: Settings = Settings::sized(64, 36, 1);
 
 impl Bench {
     async fn new() -> Self {
-        let postgres = Postgres::start();
+        let postgres = Database::make();
         let folder = tempfile::tempdir().unwrap();
         let mut config =
             Config::new(postgres.url(), folder.path().join("media"), folder.path().join("web"), 0);
@@ -474,7 +474,7 @@ fn put(folder: &std::path::Path, name: &str, bytes: &[u8]) {
 #[rocket::async_test]
 async fn what_a_renderer_delivers_comes_in_by_itself() {
     use rocket::tokio::time::{Duration, sleep, timeout};
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let folder = tempfile::tempdir().unwrap();
     let drop = folder.path().join("drop");
     let mut config = Config::new(postgres.url(), folder.path().join("media"), folder.path().join("web"), 0);

@@ -8,6 +8,7 @@ use jugata_shot::extracts::ExtractInfo;
 use jugata_shot::handoff::FileForm;
 use jugata_shot::look::Look;
 use jugata_shot::made::MadeInfo;
+use jugata_shot::parts::PartInfo;
 use jugata_shot::steps::KindInfo;
 use std::collections::BTreeMap;
 use ts_rs::{Config, TS, TypeVisitor};
@@ -90,6 +91,7 @@ fn types() -> String {
     d.visit::<KindInfo>();
     d.visit::<ExtractInfo>();
     d.visit::<MadeInfo>();
+    d.visit::<PartInfo>();
     d.visit::<FileForm>();
     let head = "// Made from the Rust types by `make types`; do not edit.\n\nimport type { ObjectSchema } from './schema'\n";
     let body: Vec<String> = d.list.into_values().collect();

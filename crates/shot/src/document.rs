@@ -6,9 +6,10 @@ use crate::extracts::ExtractKind;
 pub use crate::files::MediaId;
 use crate::files::{MediaFile, plain};
 pub use crate::joins::{ByDepth, Joins};
-pub use crate::limit::{HashedName, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke};
+pub use crate::limit::{Limit, MatteEdge, MattePart, NamedMatte};
 use crate::made::{MadeKind, drawn_id};
 use crate::params;
+pub use crate::parts::{HashedName, PaintedStroke, PartKind};
 pub use crate::sequences::{FrameRange, Frames, Sequence, SequenceFrame};
 use crate::steps::{Place, StepKind};
 pub use crate::tracks::track::{FollowedBy, HeldTo, PutRight, Track};
@@ -330,8 +331,14 @@ impl Shot {
             ["made", path @ ..] => {
                 element.made.as_ref().is_some_and(|m| params::means(m.kind(), path) == "direction")
             }
-            ["steps", _, "only_where", "parts", _, "by", name]
-            | ["mattes", _, "matte", "parts", _, "by", name] => *name == "toward",
+            ["steps", step, "only_where", "parts", part, "by", path @ ..] => {
+                let limit = number(step).and_then(|id| element.step(id)?.only_where.as_ref());
+                limit.is_some_and(|l| l.means(number(part), path) == "direction")
+            }
+            ["mattes", matte, "matte", "parts", part, "by", path @ ..] => {
+                let matte = element.mattes.iter().find(|m| Some(m.id) == number(matte));
+                matte.is_some_and(|m| m.matte.means(number(part), path) == "direction")
+            }
             _ => false,
         }
     }

@@ -100,9 +100,10 @@ mod tests {
     use crate::document::{Element, Step};
     use crate::drives::Drift;
     use crate::edits::edited;
-    use crate::limit::{Limit, LimitBy, MattePart};
+    use crate::limit::{Limit, MattePart};
     use crate::made::Solid;
     use crate::params::settle;
+    use crate::parts::{FacingPart, PartKind, PolygonPart};
     use crate::steps::Exposure;
     use jugata_core::Window;
 
@@ -186,8 +187,8 @@ mod tests {
     fn paths_edges_and_directions_of_mattes_have_keys() {
         let corners = |x: f32| vec![[x, 0.0], [x + 4.0, 0.0], [x, 5.0]];
         let by = [
-            LimitBy::Polygon { corners: corners(1.0), soft: 0.0 },
-            LimitBy::Facing { toward: [1.0, 0.0, 0.0], within: 10.0, until: 30.0 },
+            PartKind::from(PolygonPart { corners: corners(1.0), soft: 0.0 }),
+            FacingPart { toward: [1.0, 0.0, 0.0], within: 10.0, until: 30.0 }.into(),
         ];
         let mut moving = shot(None, None);
         let mut limit = Limit { parts: by.into_iter().map(MattePart::new).collect(), ..Limit::default() };
@@ -206,9 +207,13 @@ mod tests {
         ];
         let still = crate::still::Still::of(&moving, 2).unwrap();
         let limit = still.elements[0].steps[0].only_where.clone().unwrap();
-        let LimitBy::Polygon { corners: seen, .. } = &limit.parts[0].by else { panic!("a polygon") };
+        let PartKind::PolygonPart(PolygonPart { corners: seen, .. }) = &limit.parts[0].by else {
+            panic!("a polygon")
+        };
         assert_eq!(*seen, corners(2.0));
-        let LimitBy::Facing { toward, .. } = limit.parts[1].by else { panic!("a direction") };
+        let PartKind::FacingPart(FacingPart { toward, .. }) = limit.parts[1].by else {
+            panic!("a direction")
+        };
         assert!(
             (toward[0] - toward[2]).abs() < 1e-6 && (toward[0] - 0.5f32.sqrt()).abs() < 1e-6,
             "along the sphere"

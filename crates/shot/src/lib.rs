@@ -64,6 +64,7 @@ pub mod made;
 pub mod media;
 pub mod on_body;
 pub mod params;
+pub mod parts;
 pub mod placing;
 pub mod preset;
 pub mod proof;
@@ -81,7 +82,7 @@ pub mod tracks;
 mod unread;
 pub mod wants;
 
-pub use document::{Element, Joins, Limit, LimitBy, MediaId, Pass, Shot, Source, Step};
+pub use document::{Element, Joins, Limit, MediaId, Pass, Shot, Source, Step};
 pub use engine::{Engine, Request, Target};
 pub use error::ShotError;
 pub use extracts::ExtractKind;

@@ -44,6 +44,8 @@ pub enum Slot<'a> {
     Numbers(&'a [u32]),
     /// A list of things with numbers that stay.
     List(&'a dyn List),
+    /// So many of something that has no parameters.
+    Many(usize),
     /// Some words.
     Text(&'a str),
     /// One of a few.
@@ -73,6 +75,11 @@ pub enum SlotMut<'a> {
 /// A place or a way of a document, px.
 pub(crate) fn px([x, y]: [f32; 2]) -> DVec2 {
     DVec2::new(x.into(), y.into())
+}
+
+/// A place in a document as one on a raster at a scale: px of the whole picture, divided by the scale's step.
+pub(crate) fn at_scale([x, y]: [f32; 2], scale: jugata_core::Scale) -> glam::Vec2 {
+    glam::Vec2::new(scale.length(x), scale.length(y))
 }
 
 /// What has parameters.
@@ -225,6 +232,15 @@ impl IsSlot for Option<u32> {
     }
 }
 
+impl IsSlot for Option<[f32; 2]> {
+    fn slot(&self) -> Slot<'_> {
+        self.map_or(Slot::Choice, Slot::Pair)
+    }
+    fn slot_mut(&mut self) -> SlotMut<'_> {
+        self.as_mut().map_or(SlotMut::Choice, SlotMut::Pair)
+    }
+}
+
 impl IsSlot for Option<MediaFile> {
     fn slot(&self) -> Slot<'_> {
         Slot::File(self.as_ref())
@@ -284,7 +300,11 @@ fn check_slot(field: &Field, slot: &Slot<'_>) -> Result<(), String> {
         Slot::Whole(v) => in_range(field, &[*v as f32]),
         Slot::Pair(v) => in_range(field, v),
         Slot::Triple(v) => in_range(field, v),
-        Slot::Path(points) => points.iter().try_for_each(|p| in_range(field, p)),
+        Slot::Path(points) => {
+            counted(field, points.len())?;
+            points.iter().try_for_each(|p| in_range(field, p))
+        }
+        Slot::Many(count) => counted(field, *count),
         Slot::Numbers(all) => counted(field, all.len()),
         Slot::List(list) => {
             counted(field, list.len())?;

@@ -4,9 +4,10 @@
 //! off rather than out.
 
 use crate::check;
-use crate::document::{Element, FORMAT, Limit, LimitBy, NamedMatte, ReadsPass, Shot, Step};
+use crate::document::{Element, FORMAT, Limit, MattePart, NamedMatte, ReadsPass, Shot, Step};
 use crate::error::ShotError;
 use crate::params::{SlotMut, scale_lengths};
+use crate::parts::PartFrom;
 use crate::tracks;
 use crate::wants::Want;
 use jugata_core::{Role, Window};
@@ -262,18 +263,12 @@ fn mattes_of(step: &Step) -> Vec<u32> {
 }
 
 fn named(limit: &Limit) -> Vec<u32> {
-    let of = |by: &LimitBy| if let LimitBy::Named { matte } = by { Some(*matte) } else { None };
-    limit.parts.iter().filter_map(|p| of(&p.by)).collect()
+    let of = |p: &MattePart| if let PartFrom::Matte(id) = p.by.kind().comes_from() { Some(id) } else { None };
+    limit.parts.iter().filter_map(of).collect()
 }
 
 fn renumber(limit: &mut Limit, numbers: &BTreeMap<u32, u32>) {
-    for part in &mut limit.parts {
-        if let LimitBy::Named { matte } = &mut part.by
-            && let Some(new) = numbers.get(matte)
-        {
-            *matte = *new;
-        }
-    }
+    limit.parts.iter_mut().for_each(|p| p.by.kind_mut().renumber(&|id| numbers.get(&id).copied()));
 }
 
 /// How high an element's letters are, or what it draws.
@@ -298,7 +293,7 @@ fn lacking(step: &Step, element: &Element, others: &BTreeSet<u32>) -> Vec<String
     let roles: BTreeSet<Role> = needs.filter(|role| !offers(element, *role)).collect();
     let mut list: Vec<String> =
         roles.iter().map(|r| format!("needs {}, which {} has none of", r.label(), element.name)).collect();
-    let limits = step.only_where.iter().flat_map(|l| &l.parts).filter_map(|p| p.by.role());
+    let limits = step.only_where.iter().flat_map(|l| &l.parts).filter_map(|p| p.by.kind().role());
     let limits: BTreeSet<Role> = limits.filter(|role| !offers(element, *role)).collect();
     list.extend(
         limits.iter().map(|r| format!("is limited by {}, which {} has none of", r.label(), element.name)),
@@ -312,6 +307,7 @@ fn lacking(step: &Step, element: &Element, others: &BTreeSet<u32>) -> Vec<String
 /// What somebody should look at, though it works.
 fn to_look_at(step: &Step, element: &Element) -> Option<String> {
     let parts = &step.only_where.as_ref()?.parts;
-    let objects = parts.iter().any(|p| matches!(p.by, LimitBy::Objects { .. } | LimitBy::Hashed { .. }));
+    let of_objects = |p: &MattePart| matches!(p.by.kind().role(), Some(Role::ObjectId | Role::HashedId));
+    let objects = parts.iter().any(of_objects);
     objects.then(|| format!("is limited to objects by number; see that they are those of {}.", element.name))
 }

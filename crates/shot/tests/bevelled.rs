@@ -9,7 +9,6 @@ use jugata_core::relief::bevel::Profile;
 use jugata_core::show::compare::difference;
 use jugata_core::{Raster, Scale, Window};
 use jugata_exchange::Limits;
-use jugata_exchange::exr_write::{Depth, NamedLayer, write};
 use jugata_exchange::lettering::{Font, Setting, ShippedFont};
 use jugata_shot::document::{Element, Extract, FORMAT, MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
@@ -22,9 +21,7 @@ use rayon::prelude::*;
 use std::f32::consts::{PI, TAU};
 use std::sync::LazyLock;
 
-#[path = "support/files.rs"]
-mod files;
-use files::Files;
+use crate::files::{Files, picture_file};
 
 const FRAME: Window = Window::of_size(260, 120);
 /// Places along each side of a pixel.
@@ -298,9 +295,7 @@ fn environment() -> Vec<u8> {
         let d = Vec3::new(down.sin() * turn.sin(), down.cos(), -down.sin() * turn.cos());
         if c == 3 { 1.0 } else { around(d)[c] }
     });
-    let layer =
-        NamedLayer { name: "", channels: &["R", "G", "B", "A"], raster: &picture, depth: Depth::Float };
-    write(&[layer], size, None).unwrap()
+    picture_file(&picture)
 }
 
 /// What a surface of GGX's roughness mirrors, seen from the front, by half vectors drawn from its distribution (Walter et

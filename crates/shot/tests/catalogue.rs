@@ -10,9 +10,7 @@ use jugata_shot::{ShotError, check};
 use std::fmt::Write;
 use std::time::{Duration, Instant};
 
-#[path = "support/kinds.rs"]
-mod kinds;
-use kinds::{BENCHES, SEEDS, bench, every_kind};
+use crate::kinds::{BENCHES, SEEDS, bench, every_kind};
 
 fn evaluated(
     engine: &Engine,

@@ -17,9 +17,7 @@ use jugata_shot::steps::{CastShadow, Place};
 use jugata_standin::{Passes, Settings, render};
 use jugata_testkit::beds::Bed;
 
-#[path = "support/kinds.rs"]
-mod kinds;
-use kinds::{BENCHES, bench};
+use crate::kinds::{BENCHES, bench};
 
 const SIZE: (u32, u32) = (240, 136);
 const SAMPLES: u32 = 4;

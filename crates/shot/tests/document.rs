@@ -4,10 +4,11 @@
 use jugata_core::matte::Combine;
 use jugata_core::{Role, Window};
 use jugata_shot::document::{
-    Element, Extract, FORMAT, Limit, LimitBy, MattePart, MediaId, NamedMatte, PaintedStroke, Pass, Shot,
-    Source, Step, schema,
+    Element, Extract, FORMAT, Limit, MattePart, MediaId, NamedMatte, PaintedStroke, Pass, Shot, Source, Step,
+    schema,
 };
 use jugata_shot::extracts::{self, ExtendDepth, ExtractKind};
+use jugata_shot::parts::{BrushPart, CoveragePart, DepthPart, NamedPart, ObjectsPart, PartKind};
 use jugata_shot::steps::{Exposure, Relight, StepKind, catalogue};
 use jugata_shot::{ShotError, check};
 use std::collections::HashSet;
@@ -67,7 +68,7 @@ fn what_cannot_be_is_refused_in_a_sentence() {
         refused(|s| s.elements[0].steps[1].does = StepKind::Exposure(Exposure { stops: 99.0 })),
         "Step 2 (Exposure): “Exposure” is 99, and must lie between -40 and 40."
     );
-    let depth = |near, far| LimitBy::Depth { near, far, near_soft: 0.0, far_soft: 0.0 };
+    let depth = |near, far| PartKind::from(DepthPart { near, far, near_soft: 0.0, far_soft: 0.0 });
     assert_eq!(
         refused(|s| s.elements[0].steps[0].only_where = Some(Limit::of(depth(5.0, 4.0)))),
         "Step 1 (Relight): the near end lies behind the far end."
@@ -183,7 +184,7 @@ fn sliders_and_defaults_lie_in_their_ranges() {
 fn a_limit_of_the_first_documents_is_still_read() {
     let old = r#"{"by":{"kind":"depth","near":1.0,"far":2.0,"near_soft":0.0,"far_soft":0.0},"invert":true}"#;
     let limit: Limit = serde_json::from_str(old).unwrap();
-    let by = LimitBy::Depth { near: 1.0, far: 2.0, near_soft: 0.0, far_soft: 0.0 };
+    let by = PartKind::from(DepthPart { near: 1.0, far: 2.0, near_soft: 0.0, far_soft: 0.0 });
     assert_eq!(limit, Limit::of(by).inverted());
     let again = serde_json::to_string(&limit).unwrap();
     assert_eq!(serde_json::from_str::<Limit>(&again).unwrap(), limit);
@@ -192,10 +193,10 @@ fn a_limit_of_the_first_documents_is_still_read() {
 
 #[test]
 fn mattes_are_told_and_refused() {
-    let ids = |id| LimitBy::Objects { ids: vec![id] };
+    let ids = |id| PartKind::from(ObjectsPart { ids: vec![id] });
     let mut limit = Limit::of(ids(6));
-    limit.parts.push(MattePart { joins: Combine::Minus, ..MattePart::new(LimitBy::Named { matte: 3 }) });
-    limit.parts.push(MattePart { joins: Combine::And, invert: true, ..MattePart::new(LimitBy::Coverage) });
+    limit.parts.push(MattePart { joins: Combine::Minus, ..MattePart::new(NamedPart { matte: 3 }) });
+    limit.parts.push(MattePart { joins: Combine::And, invert: true, ..MattePart::new(CoveragePart {}) });
     let names = |id| (id == 3).then(|| "Ring".to_owned());
     insta::assert_snapshot!(limit.sentence(&names), @"object 6 but not Ring and not the element");
     insta::assert_snapshot!(limit.clone().inverted().sentence(&|_| None), @"not (object 6 but not a matte that is gone and not the element)");
@@ -204,16 +205,17 @@ fn mattes_are_told_and_refused() {
     assert_eq!(limit.check(&[1]), Err("there is no matte 3 that it could use".into()));
     assert_eq!(limit.check(&[3]), Ok(()));
     limit.finish.soften = f32::NAN;
-    assert!(limit.check(&[3]).unwrap_err().starts_with("the softness of a matte is NaN"));
+    assert!(limit.check(&[3]).unwrap_err().starts_with("“Soften” is NaN"));
     let painted =
         |points| PaintedStroke { id: 1, size: 5.0, softness: 0.0, flow: 1.0, erases: false, points };
-    let brush = |points| Limit::of(LimitBy::Brush { strokes: vec![painted(points)] });
+    let brush = |points| Limit::of(BrushPart { strokes: vec![painted(points)] });
     assert_eq!(brush(vec![[0.0; 2]; 60_000]).check(&[]), Err("60000 points are more than 50000".into()));
     assert!(brush(vec![[f32::INFINITY, 0.0]]).check(&[]).is_err());
     // A named matte may use those before it only.
     let named = |id, by| NamedMatte { id, name: format!("m{id}"), matte: Limit::of(by) };
-    let message =
-        refused(|s| s.elements[0].mattes = vec![named(1, LimitBy::Named { matte: 2 }), named(2, ids(1))]);
+    let message = refused(|s| {
+        s.elements[0].mattes = vec![named(1, PartKind::from(NamedPart { matte: 2 })), named(2, ids(1))];
+    });
     assert_eq!(message, "m1: there is no matte 2 that it could use.");
 }
 
@@ -234,7 +236,7 @@ fn extracted_passes_are_checked() {
 #[test]
 fn steps_read_as_sentences() {
     let mut step = Step::new(1, StepKind::Relight(Relight::default()));
-    step.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![6, 9] }).inverted());
+    step.only_where = Some(Limit::of(ObjectsPart { ids: vec![6, 9] }).inverted());
     step.joins.strength = 0.5;
     insta::assert_snapshot!(step.sentence(&[]), @"Relight from the upper right, intensity 0.60 at 50 % — only where not object 6, 9");
     let step = Step::new(2, StepKind::Exposure(Exposure { stops: 0.5 }));

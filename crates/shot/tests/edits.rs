@@ -3,10 +3,11 @@
 
 use jugata_core::Window;
 use jugata_core::colour::blend::BlendMode;
-use jugata_shot::document::{Element, FORMAT, Joins, Limit, LimitBy, Shot, Step};
+use jugata_shot::document::{Element, FORMAT, Joins, Limit, Shot, Step};
 use jugata_shot::edits::{EditAt, between, edited, meet};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{Gradient, MadeKind, Solid};
+use jugata_shot::parts::DepthPart;
 use jugata_shot::steps::{Exposure, Place, Relight, StepKind};
 use proptest::prelude::*;
 use serde_json::json;
@@ -20,7 +21,7 @@ fn shot() -> Shot {
         Step::new(3, Place::default().into()),
     ];
     first.steps[1].only_where =
-        Some(Limit::of(LimitBy::Depth { near: 1.0, far: 2.0, near_soft: 0.1, far_soft: 0.1 }));
+        Some(Limit::of(DepthPart { near: 1.0, far: 2.0, near_soft: 0.1, far_soft: 0.1 }));
     let second = Element::made(2, "sky".into(), MadeKind::Gradient(Gradient::default()));
     Shot {
         format: FORMAT,

@@ -3,9 +3,10 @@
 
 use jugata_core::colour::blend::BlendMode;
 use jugata_core::{Camera, Cancel, Raster, Role, Scale, Window};
-use jugata_shot::document::{Joins, Limit, LimitBy, MediaId, Shot, Step};
+use jugata_shot::document::{Joins, Limit, MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Event, Request, Target, Trace};
 use jugata_shot::lamp::{Lamp, LampKind};
+use jugata_shot::parts::{DepthPart, ObjectsPart, PartKind};
 use jugata_shot::steps::{
     BlurPoint, Exposure, GridPoint, MapFrom, MatchLight, PushedEllipse, Refocus, Relight, StepKind, Surround,
     SurroundFrom, catalogue,
@@ -13,16 +14,15 @@ use jugata_shot::steps::{
 use jugata_shot::{ShotError, check};
 use jugata_testkit::assert_close;
 
-mod support;
-use support::{FRAME, engine, engine_with, picture};
+use crate::support::{FRAME, engine, engine_with, picture};
 
 /// A shot with a lamp on one object, a grade by depth, and a second lamp.
 fn three_steps(shot: &mut Shot) {
     let lamp = Lamp { kind: LampKind::Point, position: [0.2, 0.1, -2.0], shadows: true, ..Lamp::default() };
     let mut one = Step::new(1, StepKind::Relight(lamp.into()));
-    one.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![1] }));
+    one.only_where = Some(Limit::of(ObjectsPart { ids: vec![1] }));
     let mut two = Step::new(2, StepKind::Exposure(Exposure { stops: -0.7 }));
-    let by = LimitBy::Depth { near: 3.5, far: 4.0, near_soft: 0.3, far_soft: 0.5 };
+    let by = PartKind::from(DepthPart { near: 3.5, far: 4.0, near_soft: 0.3, far_soft: 0.5 });
     two.only_where = Some(Limit::of(by).inverted());
     let mut three = Step::new(3, StepKind::Relight(Relight::default()));
     three.joins = Joins { blend: BlendMode::Screen, strength: 0.5, ..three.joins };
@@ -153,7 +153,7 @@ fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
         if !["match_light", "light_wrap", "cast_shadow"].contains(&info.kind) {
             assert!(full(&step, &mut changed) != untouched, "{} does something", info.kind);
         }
-        step.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![] }));
+        step.only_where = Some(Limit::of(ObjectsPart { ids: vec![] }));
         assert_eq!(full(&step, &mut changed), untouched, "{}: an all-black limit", info.kind);
         step.only_where = None;
         step.joins.strength = 0.0;

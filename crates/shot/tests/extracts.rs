@@ -1,19 +1,21 @@
 //! Extracted passes and mattes through the engine: who reads what, windows, scales, caches.
 #![allow(clippy::unwrap_used)]
 
-mod support;
-
+use crate::support::{FRAME, engine, picture};
 use jugata_core::matte::Combine;
 use jugata_core::{Raster, Role, Scale, Window};
 use jugata_shot::document::{
-    Element, Extract, Limit, LimitBy, MatteEdge, MattePart, NamedMatte, PaintedStroke, ReadsPass, Shot, Step,
+    Element, Extract, Limit, MatteEdge, MattePart, NamedMatte, PaintedStroke, ReadsPass, Shot, Step,
 };
 use jugata_shot::engine::{Engine, Event, Request, Target};
 use jugata_shot::extracts::{ElementsDepth, ExtractKind, MovesMap, PictureHeight, RangeDepth, catalogue};
+use jugata_shot::parts::{
+    BrushPart, CoveragePart, DepthPart, EllipsePart, FacingPart, GradientPart, HuePart, LuminancePart,
+    NamedPart, ObjectsPart, PartKind, PolygonPart,
+};
 use jugata_shot::rocking::{self, Rock};
 use jugata_shot::steps::{Exposure, Haze, Relight, StepKind};
 use jugata_shot::{ShotError, check};
-use support::{FRAME, engine, picture};
 
 fn made(id: u32, does: ExtractKind) -> Extract {
     Extract { id, name: does.title().into(), serves: true, does, reads: vec![] }
@@ -166,8 +168,8 @@ fn shown(engine: &Engine, shot: &Shot, limit: Limit, window: Window, scale: Scal
     look(engine, &shot, Target::Limit { element: 1, step: 1 }, window, scale).unwrap()
 }
 
-fn ellipse(x: f32) -> LimitBy {
-    LimitBy::Ellipse { centre: [x, 45.0], radii: [20.0, 20.0], turned: 0.0, soft: 0.0 }
+fn ellipse(x: f32) -> PartKind {
+    PartKind::from(EllipsePart { centre: [x, 45.0], radii: [20.0, 20.0], turned: 0.0, soft: 0.0 })
 }
 
 #[test]
@@ -177,16 +179,16 @@ fn every_kind_of_matte_is_the_same_for_any_window() {
         vec![NamedMatte { id: 4, name: "disc".into(), matte: Limit::of(ellipse(50.0)) }];
     let points = vec![[20.0, 20.0], [90.0, 60.0]];
     let kinds = [
-        LimitBy::Objects { ids: vec![1] },
-        LimitBy::Depth { near: 3.5, far: 4.0, near_soft: 0.3, far_soft: 0.5 },
-        LimitBy::Coverage,
-        LimitBy::Facing { toward: [0.3, 0.3, 0.9], within: 10.0, until: 40.0 },
-        LimitBy::Luminance { low: 0.4, high: 0.6, low_soft: 0.1, high_soft: 0.2 },
-        LimitBy::Hue { hue: 30.0, width: 60.0, soft: 30.0, least: 0.05 },
+        PartKind::from(ObjectsPart { ids: vec![1] }),
+        PartKind::from(DepthPart { near: 3.5, far: 4.0, near_soft: 0.3, far_soft: 0.5 }),
+        PartKind::from(CoveragePart {}),
+        PartKind::from(FacingPart { toward: [0.3, 0.3, 0.9], within: 10.0, until: 40.0 }),
+        PartKind::from(LuminancePart { low: 0.4, high: 0.6, low_soft: 0.1, high_soft: 0.2 }),
+        PartKind::from(HuePart { hue: 30.0, width: 60.0, soft: 30.0, least: 0.05 }),
         ellipse(70.0),
-        LimitBy::Polygon { corners: vec![[10.0, 10.0], [80.0, 20.0], [40.0, 70.0]], soft: 6.0 },
-        LimitBy::Gradient { from: [10.0, 0.0], to: [100.0, 50.0] },
-        LimitBy::Brush {
+        PartKind::from(PolygonPart { corners: vec![[10.0, 10.0], [80.0, 20.0], [40.0, 70.0]], soft: 6.0 }),
+        PartKind::from(GradientPart { from: [10.0, 0.0], to: [100.0, 50.0] }),
+        PartKind::from(BrushPart {
             strokes: vec![PaintedStroke {
                 id: 1,
                 size: 14.0,
@@ -195,8 +197,8 @@ fn every_kind_of_matte_is_the_same_for_any_window() {
                 erases: false,
                 points,
             }],
-        },
-        LimitBy::Named { matte: 4 },
+        }),
+        PartKind::from(NamedPart { matte: 4 }),
     ];
     let finish = MatteEdge { grow: -2.5, soften: 3.0, low: 0.1, high: 0.9, band: None };
     let band = MatteEdge { band: Some([3.0, 4.0]), soften: 2.0, ..MatteEdge::default() };
@@ -243,7 +245,7 @@ fn a_named_matte_is_one_for_all_its_steps() {
     shot.elements[0].mattes =
         vec![NamedMatte { id: 4, name: "disc".into(), matte: Limit::of(ellipse(50.0)) }];
     let own = shown(&engine, &shot, Limit::of(ellipse(50.0)), FRAME, Scale::FULL);
-    assert_eq!(shown(&engine, &shot, Limit::of(LimitBy::Named { matte: 4 }), FRAME, Scale::FULL), own);
+    assert_eq!(shown(&engine, &shot, Limit::of(NamedPart { matte: 4 }), FRAME, Scale::FULL), own);
     let target = Target::Matte { element: 1, matte: 4 };
     assert_eq!(look(&engine, &shot, target, FRAME, Scale::FULL).unwrap(), own);
     let gone = look(&engine, &shot, Target::Matte { element: 1, matte: 9 }, FRAME, Scale::FULL);
@@ -256,7 +258,7 @@ fn the_edge_of_the_frame_is_held() {
     // The picture ends before the frame does at the top; its alpha is whole at the left edge.
     shot.elements[0].passes.retain(|p| p.role == Role::Beauty);
     let soft =
-        Limit { finish: MatteEdge { soften: 8.0, ..MatteEdge::default() }, ..Limit::of(LimitBy::Coverage) };
+        Limit { finish: MatteEdge { soften: 8.0, ..MatteEdge::default() }, ..Limit::of(CoveragePart {}) };
     let m = shown(&engine, &shot, soft, FRAME, Scale::FULL);
     assert!((m.sample(0, 0, 45).unwrap() - 1.0).abs() < 1e-5);
     assert!(m.sample(0, 50, 3).unwrap() < 0.7, "{:?}", m.sample(0, 50, 3));

@@ -4,12 +4,8 @@
 //! see what is reached.
 #![allow(clippy::unwrap_used)]
 
-#[path = "support/files.rs"]
-mod files;
-#[path = "support/sky.rs"]
-mod sky;
-
-use files::Files;
+use crate::files::Files;
+use crate::sky::{AROUND, lat_long};
 use glam::Vec3;
 use jugata_core::colour::srgb_code;
 use jugata_core::light::relight::{Material, Surface, relight_into};
@@ -26,14 +22,13 @@ use jugata_shot::steps::{Relight, StepKind, Surround, SurroundFrom};
 use jugata_standin::orrery::{WALL, object_id};
 use jugata_standin::shape::relief;
 use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
-use sky::{AROUND, lat_long};
 use std::f32::consts::PI;
 use std::sync::LazyLock;
 
 const SMALL: Settings = Settings::sized(480, 270, 4);
 
 static BENCH: LazyLock<(Engine, Shot)> = LazyLock::new(|| {
-    let bytes = export::exr(&render(&SMALL)).unwrap();
+    let bytes = export::plain(&render(&SMALL)).unwrap();
     let file = exr_read::read(&bytes, &Limits::default()).unwrap();
     let shot = intake::shot_of(&file, "orrery.exr", MediaId::of(&bytes));
     (Engine::new(Box::new(Files(vec![bytes, lat_long()])), Limits::default(), CacheSizes::default()), shot)

@@ -3,10 +3,7 @@
 //! rooms together and for each.
 #![allow(clippy::unwrap_used)]
 
-#[path = "support/files.rs"]
-mod files;
-
-use files::Files;
+use crate::files::Files;
 use glam::Vec3;
 use jugata_core::Scale;
 use jugata_core::matte::hashed::id_of;
@@ -29,7 +26,7 @@ const SHOWS: usize = 60;
 
 /// What a bed's picture says of its objects.
 fn told(passes: &Passes) -> Vec<Finish> {
-    let bytes = export::exr(passes).unwrap();
+    let bytes = export::plain(passes).unwrap();
     let file = exr_read::read(&bytes, &Limits::default()).unwrap();
     let shot = intake::shot_of(&file, "bed.exr", MediaId::of(&bytes));
     let engine = Engine::new(Box::new(Files(vec![bytes])), Limits::default(), CacheSizes::default());

@@ -2,21 +2,20 @@
 //! OpenEXR library; what they read of `fixtures/written` and the script that asked them lie beside it).
 #![allow(clippy::unwrap_used, clippy::panic)]
 
-mod support;
-
+use crate::support::{engine, engine_with};
 use jugata_core::{Raster, Role, Scale, Window};
 use jugata_exchange::coded;
 use jugata_exchange::{ImageFile, Limits, read};
-use jugata_shot::document::{FrameRange, LimitBy, NamedMatte, Step};
+use jugata_shot::document::{FrameRange, NamedMatte, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::handoff::{FileForm, Format, Packing, With, encode, whole};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{MadeKind, Pattern};
+use jugata_shot::parts::DepthPart;
 use jugata_shot::steps::{Distance, Exposure, Place, Relight, StepKind, Surround};
 use jugata_shot::{Element, Limit, Shot};
 use serde_json::Value;
 use std::path::PathBuf;
-use support::{engine, engine_with};
 
 fn named(file: &ImageFile, layer: &str, channel: &str) -> Vec<f32> {
     let name = if layer.is_empty() { channel.to_owned() } else { format!("{layer}.{channel}") };
@@ -92,7 +91,7 @@ fn each_lamp_and_each_light_is_a_layer_and_all_add_up_to_the_result() {
 #[test]
 fn passes_mattes_and_the_untouched_picture_go_along_under_their_names() {
     let (engine, mut shot) = lit(vec![lamps()]);
-    let near = Limit::of(LimitBy::Depth { near: 1.0, far: 6.0, near_soft: 0.1, far_soft: 0.1 });
+    let near = Limit::of(DepthPart { near: 1.0, far: 6.0, near_soft: 0.1, far_soft: 0.1 });
     shot.elements[0].mattes = vec![NamedMatte { id: 1, name: "What is near".into(), matte: near }];
     let with = vec![With::Untouched, With::Passes, With::Mattes];
     let file = written(&engine, &shot, &FileForm { with, packing: Packing::Piz, ..Format::ExrFloat.into() });

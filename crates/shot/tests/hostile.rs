@@ -4,14 +4,14 @@
 use jugata_core::matte::Combine;
 use jugata_core::{Role, Scale};
 use jugata_shot::check;
-use jugata_shot::document::{Extract, Limit, LimitBy, MattePart, NamedMatte, PaintedStroke, Shot, Step};
+use jugata_shot::document::{Extract, Limit, MattePart, NamedMatte, PaintedStroke, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::extracts::ExtractKind;
+use jugata_shot::parts::{BrushPart, CoveragePart, NamedPart, ObjectsPart};
 use jugata_shot::steps::{Exposure, StepKind};
 use std::time::{Duration, Instant};
 
-mod support;
-use support::{engine, engine_with};
+use crate::support::{engine, engine_with};
 
 /// Room for a few pictures of the scene, so that what is kept cannot hide what is made again.
 const SMALL: CacheSizes = CacheSizes { files: 1 << 30, results: 400_000, at_once: 8 << 30 };
@@ -20,13 +20,13 @@ const SMALL: CacheSizes = CacheSizes { files: 1 << 30, results: 400_000, at_once
 const SOON: Duration = Duration::from_secs(5);
 
 fn named(id: u32, parts: Vec<MattePart>) -> NamedMatte {
-    let mut matte = Limit::of(LimitBy::Coverage);
+    let mut matte = Limit::of(CoveragePart {});
     matte.parts = parts;
     NamedMatte { id, name: format!("m{id}"), matte }
 }
 
 fn uses(matte: u32) -> MattePart {
-    MattePart { joins: Combine::And, ..MattePart::new(LimitBy::Named { matte }) }
+    MattePart { joins: Combine::And, ..MattePart::new(NamedPart { matte }) }
 }
 
 /// The picture and its hash, and how long both took.
@@ -43,11 +43,11 @@ fn timed(engine: &Engine, shot: &Shot, target: Target) -> Duration {
 fn mattes_that_name_the_one_before_twice_are_made_once_each() {
     for sizes in [CacheSizes::default(), SMALL] {
         let (engine, mut shot) = engine_with(sizes);
-        let first = named(1, vec![MattePart::new(LimitBy::Objects { ids: vec![1] })]);
+        let first = named(1, vec![MattePart::new(ObjectsPart { ids: vec![1] })]);
         let rest = (2..=64).map(|id| named(id, vec![uses(id - 1), uses(id - 1)]));
         shot.elements[0].mattes = std::iter::once(first).chain(rest).collect();
         let mut step = Step::new(1, StepKind::Exposure(Exposure { stops: 1.0 }));
-        step.only_where = Some(Limit::of(LimitBy::Named { matte: 64 }));
+        step.only_where = Some(Limit::of(NamedPart { matte: 64 }));
         shot.elements[0].steps = vec![step];
         let took = timed(&engine, &shot, Target::Shot);
         println!("64 mattes: {took:?}");
@@ -58,7 +58,7 @@ fn mattes_that_name_the_one_before_twice_are_made_once_each() {
 #[test]
 fn five_levels_of_sixty_four_references_are_five_mattes() {
     let (engine, mut shot) = engine_with(SMALL);
-    let first = named(1, vec![MattePart::new(LimitBy::Coverage)]);
+    let first = named(1, vec![MattePart::new(CoveragePart {})]);
     let rest = (2..=5).map(|id| named(id, (0..64).map(|_| uses(id - 1)).collect()));
     shot.elements[0].mattes = std::iter::once(first).chain(rest).collect();
     let took = timed(&engine, &shot, Target::Matte { element: 1, matte: 5 });
@@ -99,8 +99,7 @@ fn strokes_without_end_are_refused_and_long_ones_can_be_stopped() {
         points: (0..points).map(|i| [f32::from(i % 2) * 1e4 - 5e3, f32::from(i)]).collect(),
     };
     let mut painted = |stroke: PaintedStroke| {
-        shot.elements[0].mattes =
-            vec![named(1, vec![MattePart::new(LimitBy::Brush { strokes: vec![stroke] })])];
+        shot.elements[0].mattes = vec![named(1, vec![MattePart::new(BrushPart { strokes: vec![stroke] })])];
         shot.clone()
     };
     let wide = painted(zigzag(50_000, 20_000.0));

@@ -19,9 +19,7 @@ use jugata_shot::telling::tell;
 use jugata_standin::{Distortion, Passes, Settings, export, render};
 use jugata_testkit::foreign;
 
-#[path = "support/files.rs"]
-mod files;
-use files::Files;
+use crate::files::Files;
 
 const LENSES: [Distortion; 3] = [
     Distortion { k: [0.12, -0.02, 0.0], p: [0.0, 0.0] },
@@ -106,7 +104,7 @@ fn psnr(a: &Raster, b: &Raster, window: Window) -> f64 {
 fn a_picture_distorted_is_near_what_is_traced_through_the_lens() {
     for seed in [None, Some(3), Some(8)] {
         let straight = render(&settings(seed));
-        let (engine, shot) = opened(vec![("render.exr", export::exr(&straight).unwrap())]);
+        let (engine, shot) = opened(vec![("render.exr", export::plain(&straight).unwrap())]);
         let source = picture(&engine, &shot, vec![]);
         for lens in LENSES {
             let truth = render(&Settings { bent: Some(lens), ..settings(seed) });
@@ -141,7 +139,7 @@ fn around_a_change(engine: &Engine, shot: &Shot, off: &LensBend) -> f64 {
 fn what_is_taken_off_around_a_change_and_put_back_is_near_the_change_alone() {
     for seed in [None, Some(3), Some(8)] {
         let rendered = render(&settings(seed));
-        let (engine, shot) = opened(vec![("render.exr", export::exr(&rendered).unwrap())]);
+        let (engine, shot) = opened(vec![("render.exr", export::plain(&rendered).unwrap())]);
         let figure = around_a_change(&engine, &shot, &bend(LENSES[1], &rendered, LensWay::Undistort));
         // Sampled twice, with a picture between that is larger than the frame. Measured: 32.9 dB in the grain of the orrery's
         // metal, of one px; 54.9 and 65.8 dB in the rooms.
@@ -161,7 +159,7 @@ fn what_is_taken_off_around_a_change_and_put_back_is_near_the_change_alone() {
 #[test]
 fn a_map_that_is_handed_off_does_elsewhere_what_the_steps_do_here() {
     let rendered = render(&settings(Some(3)));
-    let (engine, mut shot) = opened(vec![("render.exr", export::exr(&rendered).unwrap())]);
+    let (engine, mut shot) = opened(vec![("render.exr", export::plain(&rendered).unwrap())]);
     let lens = bend(LENSES[1], &rendered, LensWay::Undistort);
     let steps: Vec<StepKind> = vec![lens.into(), Place { turn: 8.0, ..Place::default() }.into()];
     let made = picture(&engine, &shot, steps.clone());
@@ -184,7 +182,7 @@ fn a_map_that_is_handed_off_does_elsewhere_what_the_steps_do_here() {
     );
 
     // Brought in elsewhere, as a file of the step.
-    let files = vec![("render.exr", export::exr(&rendered).unwrap()), ("map.exr", map.clone())];
+    let files = vec![("render.exr", export::plain(&rendered).unwrap()), ("map.exr", map.clone())];
     let (engine, shot) = opened(files);
     let file = Some(MediaFile { name: "map.exr".into(), media: MediaId::of(&map) });
     let by_map = CoordinateMap { from: MapFrom::File, file, ..CoordinateMap::default() };
@@ -202,7 +200,7 @@ fn a_map_that_is_handed_off_does_elsewhere_what_the_steps_do_here() {
 #[test]
 fn three_moves_are_sampled_once_and_that_is_told() {
     let rendered = render(&Settings::sized(96, 54, 1));
-    let (engine, mut shot) = opened(vec![("render.exr", export::exr(&rendered).unwrap())]);
+    let (engine, mut shot) = opened(vec![("render.exr", export::plain(&rendered).unwrap())]);
     let off = bend(LENSES[1], &rendered, LensWay::Undistort);
     let back = LensBend { does: LensWay::Distort, lens_of: Some(1), ..off.clone() };
     let steps: [StepKind; 3] = [off.into(), Place { turn: 8.0, ..Place::default() }.into(), back.into()];
@@ -231,7 +229,7 @@ fn mapped(shot: &mut Shot, map: MovesMap, steps: Vec<StepKind>) -> Request {
 #[test]
 fn offsets_that_are_handed_off_say_the_same_as_places() {
     let rendered = render(&Settings::sized(96, 54, 1));
-    let render_file = || export::exr(&rendered).unwrap();
+    let render_file = || export::plain(&rendered).unwrap();
     let lens = bend(LENSES[0], &rendered, LensWay::Distort);
     let holds = [MapHolds::Places, MapHolds::OffsetPx, MapHolds::OffsetWidth, MapHolds::OffsetSize];
     let through = holds.map(|holds| {
@@ -254,7 +252,7 @@ fn offsets_that_are_handed_off_say_the_same_as_places() {
 #[test]
 fn how_far_a_map_moves_and_where_it_leads_nowhere_is_told() {
     let rendered = render(&Settings::sized(96, 54, 1));
-    let (engine, mut shot) = opened(vec![("render.exr", export::exr(&rendered).unwrap())]);
+    let (engine, mut shot) = opened(vec![("render.exr", export::plain(&rendered).unwrap())]);
     let place = Place { moved: [6.0, -2.0], ..Place::default() };
     let request = mapped(&mut shot, MovesMap { overscan: false, ..MovesMap::default() }, vec![place.into()]);
     let apart = Request { target: Target::Pass { element: 1, pass: 1002 }, ..request };
@@ -299,7 +297,7 @@ fn a_map_that_is_stored_too_coarsely_is_told_with_what_it_costs() {
 #[test]
 fn a_picture_without_a_checker_gets_a_sentence() {
     let rendered = render(&Settings::sized(96, 54, 1));
-    let (engine, mut shot) = opened(vec![("render.exr", export::exr(&rendered).unwrap())]);
+    let (engine, mut shot) = opened(vec![("render.exr", export::plain(&rendered).unwrap())]);
     shot.elements[0].steps = vec![Step::new(1, LensBend::default().into())];
     let said = lines_of_checker(&engine, &shot, 0, (1, 1), &Cancel::new()).unwrap_err().to_string();
     assert!(said.contains("no checker is seen in this picture"), "{said}");

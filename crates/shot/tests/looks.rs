@@ -11,8 +11,7 @@ use jugata_shot::rocking::Rock;
 use jugata_shot::steps::{Exposure, StepKind};
 use std::collections::BTreeMap;
 
-mod support;
-use support::{FRAME, engine};
+use crate::support::{FRAME, engine};
 
 fn plain() -> Look {
     serde_json::from_str(r#"{"target": {"kind": "shot"}}"#).unwrap()
@@ -85,7 +84,7 @@ fn what_cannot_be_shown_is_said() {
     assert!(gone.encoded(&engine, &shot, &gone.request(&shot)).is_err());
     let left = Cancel::new();
     left.cancel();
-    let picture = support::picture(&engine, &shot, FRAME, Scale::FULL);
+    let picture = crate::support::picture(&engine, &shot, FRAME, Scale::FULL);
     let end = plain_png(&picture, Role::Beauty, Scale::FULL, &left);
     assert!(matches!(end, Err(ShotError::Cancelled(_))));
     assert!(plain_png(&picture, Role::Beauty, Scale::FULL, &Cancel::new()).unwrap().starts_with(b"\x89PNG"));

@@ -4,16 +4,15 @@
 
 use jugata_core::colour::blend::BlendMode;
 use jugata_core::{Raster, Role, Scale, Window};
-use jugata_shot::document::{Element, Joins, Limit, LimitBy, Shot, Step};
+use jugata_shot::document::{Element, Joins, Limit, Shot, Step};
 use jugata_shot::engine::{Engine, Event, Request, Target, Trace};
 use jugata_shot::handoff::{Format, encode};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{Gradient, MadeKind};
+use jugata_shot::parts::{DepthPart, EllipsePart, ObjectsPart, PartKind};
 use jugata_shot::steps::{Exposure, FlowLoop, Place, PlacedBy, Relight, StepKind};
 
-#[path = "support/kinds.rs"]
-mod kinds;
-use kinds::{BENCHES, bench};
+use crate::kinds::{BENCHES, bench};
 
 const AFTER: fn(u32) -> Target = |step| Target::After { element: 1, step };
 
@@ -72,7 +71,7 @@ fn moves_that_undo_each_other_keep_every_bit() {
     assert_eq!(evaluated(engine, &off, AFTER(1), None).0, untouched);
     // A limit that is nowhere leaves every bit, too.
     let mut nowhere = with(shot, vec![there.into()]);
-    nowhere.elements[0].steps[0].only_where = Some(Limit::of(LimitBy::Objects { ids: vec![4000] }));
+    nowhere.elements[0].steps[0].only_where = Some(Limit::of(ObjectsPart { ids: vec![4000] }));
     assert_eq!(evaluated(engine, &nowhere, AFTER(1), None).0, untouched);
 }
 
@@ -83,9 +82,10 @@ fn lit() -> Vec<StepKind> {
 }
 
 fn limited(mut shot: Shot, step: usize) -> Shot {
-    let depth = LimitBy::Depth { near: 2.0, far: 6.0, near_soft: 0.5, far_soft: 1.0 };
+    let depth = PartKind::from(DepthPart { near: 2.0, far: 6.0, near_soft: 0.5, far_soft: 1.0 });
     shot.elements[0].steps[step].only_where = Some(Limit::of(depth));
-    let round = LimitBy::Ellipse { centre: [50.0, 25.0], radii: [20.0, 14.0], turned: 10.0, soft: 4.0 };
+    let round =
+        PartKind::from(EllipsePart { centre: [50.0, 25.0], radii: [20.0, 14.0], turned: 10.0, soft: 4.0 });
     shot.elements[0].steps[step + 1].only_where = Some(Limit::of(round));
     shot
 }

@@ -15,9 +15,7 @@ use jugata_standin::Passes;
 use jugata_testkit::beds::Bed;
 use rayon::prelude::*;
 
-#[path = "support/files.rs"]
-mod files;
-use files::Files;
+use crate::files::Files;
 
 /// A PNG of one to four planes of 0..1, without a curve of its own.
 fn png(planes: &Raster, eight: bool) -> Vec<u8> {

@@ -3,12 +3,12 @@
 
 use jugata_core::Role;
 use jugata_shot::document::{
-    Element, Extract, Limit, LimitBy, MattePart, MediaId, NamedMatte, Pass, ReadsPass, Shot, Source, Step,
-    Track,
+    Element, Extract, Limit, MattePart, MediaId, NamedMatte, Pass, ReadsPass, Shot, Source, Step, Track,
 };
 use jugata_shot::extracts::catalogue as extracts;
 use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::made::{Lettering, MadeKind, OutlineRing};
+use jugata_shot::parts::{CoveragePart, NamedPart, ObjectsPart, PolygonPart};
 use jugata_shot::preset::{Lengths, Preset};
 use jugata_shot::steps::{Emboss, Haze, LensBend, LensWay, MatchLight, Outline, StepKind, Warp};
 
@@ -38,15 +38,15 @@ fn shot() -> Shot {
     ];
     ring.camera = jugata_core::Camera::from_sensor(50.0, 36.0, jugata_core::Window::of_size(64, 36));
     ring.mattes = vec![
-        NamedMatte { id: 4, name: "inner".into(), matte: Limit::of(LimitBy::Objects { ids: vec![3] }) },
-        NamedMatte { id: 7, name: "band".into(), matte: Limit::of(LimitBy::Named { matte: 4 }).inverted() },
-        NamedMatte { id: 9, name: "unused".into(), matte: Limit::of(LimitBy::Coverage) },
+        NamedMatte { id: 4, name: "inner".into(), matte: Limit::of(ObjectsPart { ids: vec![3] }) },
+        NamedMatte { id: 7, name: "band".into(), matte: Limit::of(NamedPart { matte: 4 }).inverted() },
+        NamedMatte { id: 9, name: "unused".into(), matte: Limit::of(CoveragePart {}) },
     ];
     let sun = Lamp { shadows: false, ..Lamp::default() };
     let mut light = Step::new(1, StepKind::Relight(sun.into()));
     light.reads = vec![ReadsPass { role: Role::Normal, pass: 3 }];
     let mut haze = Step::new(2, StepKind::Haze(Haze::default()));
-    haze.only_where = Some(Limit::of(LimitBy::Named { matte: 7 }));
+    haze.only_where = Some(Limit::of(NamedPart { matte: 7 }));
     ring.steps = vec![light, haze];
     let mut drum = Element::new(2, "Drum".into());
     drum.passes =
@@ -99,7 +99,7 @@ fn what_is_missing_is_said_and_the_step_switched_off() {
 #[test]
 fn objects_by_number_and_other_elements_are_told() {
     let mut shot = shot();
-    shot.elements[0].steps[0].only_where = Some(Limit::of(LimitBy::Objects { ids: vec![2] }));
+    shot.elements[0].steps[0].only_where = Some(Limit::of(ObjectsPart { ids: vec![2] }));
     let like = MatchLight { like: Some(2), ..MatchLight::default() };
     shot.elements[0].steps.push(Step::new(3, StepKind::MatchLight(like)));
     let preset = Preset::of("p", &shot.elements[0], shot.display, &[1, 3]).unwrap();
@@ -180,7 +180,7 @@ fn a_step_along_the_edge_of_a_matte_takes_that_matte_along() {
     let preset = Preset::of("edge", &shot.elements[0], shot.display, &[3]).unwrap();
     assert_eq!(preset.mattes.iter().map(|m| m.id).collect::<Vec<_>>(), [4, 7]);
     shot.elements[1].mattes =
-        vec![NamedMatte { id: 7, name: "other".into(), matte: Limit::of(LimitBy::Coverage) }];
+        vec![NamedMatte { id: 7, name: "other".into(), matte: Limit::of(CoveragePart {}) }];
     let made = preset.apply(&shot, 2, Lengths::Fitted).unwrap();
     let drum = &made.shot.elements[1];
     let band = drum.mattes.iter().find(|m| m.name == "band").unwrap();
@@ -200,10 +200,8 @@ fn what_is_held_to_a_plane_leaves_it_behind() {
     let ring = &mut shot.elements[0];
     ring.tracks = vec![Track::new(1, "Wall".into(), 0, corners)];
     let mut push = Step { held: Some(1), ..Step::new(20, StepKind::Warp(Warp::default())) };
-    let part = MattePart {
-        held: Some(1),
-        ..MattePart::new(LimitBy::Polygon { corners: corners.to_vec(), soft: 0.0 })
-    };
+    let part =
+        MattePart { held: Some(1), ..MattePart::new(PolygonPart { corners: corners.to_vec(), soft: 0.0 }) };
     push.only_where = Some(Limit { parts: vec![MattePart { id: 1, ..part }], ..Limit::default() });
     ring.steps.push(push);
     jugata_shot::check::check(&shot).unwrap();

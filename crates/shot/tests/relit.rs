@@ -3,12 +3,8 @@
 //! worst.
 #![allow(clippy::unwrap_used)]
 
-#[path = "support/files.rs"]
-mod files;
-#[path = "support/sky.rs"]
-mod sky;
-
-use files::Files;
+use crate::files::Files;
+use crate::sky::{AROUND, lat_long};
 use glam::Vec3;
 use jugata_core::show::compare::difference;
 use jugata_core::{Raster, Role, Scale};
@@ -22,7 +18,6 @@ use jugata_shot::lamp::{Lamp, LampKind};
 use jugata_shot::steps::{Relight, StepKind, Surround, SurroundFrom};
 use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
 use jugata_testkit::{beds::Bed, foreign};
-use sky::{AROUND, lat_long};
 use std::f32::consts::PI;
 
 const SIZE: (u32, u32) = (240, 135);
@@ -38,7 +33,7 @@ struct Bench {
 impl Bench {
     fn new(bed: Bed) -> Self {
         let passes = bed.passes(SIZE, SAMPLES, 0);
-        let bytes = export::exr(&passes).unwrap();
+        let bytes = export::plain(&passes).unwrap();
         let file = exr_read::read(&bytes, &Limits::default()).unwrap();
         let mut shot = intake::shot_of(&file, "bed.exr", MediaId::of(&bytes));
         if passes.albedo.data().iter().all(|v| *v == 0.0) {

@@ -12,9 +12,7 @@ use jugata_shot::steps::Exposure;
 use jugata_shot::still::Still;
 use jugata_standin::{Damage, Settings, export, render};
 
-#[path = "support/files.rs"]
-mod files;
-use files::Files;
+use crate::files::Files;
 
 /// Frames of the orrery, each written with a fault.
 fn delivered(frames: i32, damage: Damage) -> (Engine, Shot) {
@@ -22,7 +20,7 @@ fn delivered(frames: i32, damage: Damage) -> (Engine, Shot) {
         .map(|frame| {
             let mut passes = render(&Settings { frame, ..Settings::sized(320, 180, 2) });
             damage.apply(&mut passes);
-            export::exr(&passes).unwrap()
+            export::plain(&passes).unwrap()
         })
         .collect();
     let brought =

@@ -12,9 +12,7 @@ use jugata_shot::made::{MadeKind, Solid};
 use jugata_shot::steps::{Exposure, Relight, StepKind};
 use jugata_shot::still::Still;
 
-#[path = "support/kinds.rs"]
-mod kinds;
-use kinds::BENCHES;
+use crate::kinds::BENCHES;
 
 const LAMP: &str = "elements/1/steps/1/does/lamps/2/toward";
 const STOPS: &str = "elements/1/steps/2/does/stops";

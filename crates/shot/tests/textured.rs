@@ -1,21 +1,20 @@
 //! Textures in the engine: what extractions and steps ask of mattes and of other elements.
 #![allow(clippy::unwrap_used)]
 
-mod support;
-
+use crate::support::{FRAME, engine, picture};
 use jugata_core::colour::blend::BlendMode;
 use jugata_core::{Raster, Scale, Window};
 use jugata_shot::check;
-use jugata_shot::document::{Element, Extract, Joins, Limit, LimitBy, NamedMatte, Shot, Step};
+use jugata_shot::document::{Element, Extract, Joins, Limit, NamedMatte, Shot, Step};
 use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::extracts::{BumpNormals, ExtractKind, TextureHeight};
 use jugata_shot::made::{Gradient, Lettering, Pattern, Solid};
+use jugata_shot::parts::{EllipsePart, FacingPart, NamedPart, ObjectsPart, PartKind};
 use jugata_shot::steps::{
     Blur, BlurForm, BlurPoint, EdgeLight, Emboss, Exposure, GradedBlur, LightWrap, LitBy, Outline, Place,
     Retexture, Sharpen, StepKind,
 };
 use jugata_shot::texture::TextureFrom;
-use support::{FRAME, engine, picture};
 
 fn extract(id: u32, does: ExtractKind) -> Extract {
     Extract { id, name: format!("x{id}"), serves: true, does, reads: Vec::new() }
@@ -27,14 +26,14 @@ fn pass(engine: &Engine, shot: &Shot, pass: u32, window: Window) -> Raster {
     engine.evaluate(shot, &request).unwrap().raster.as_ref().clone()
 }
 
-fn with_matte(shot: &mut Shot, by: LimitBy) {
+fn with_matte(shot: &mut Shot, by: PartKind) {
     shot.elements[0].mattes = vec![NamedMatte { id: 1, name: "m".into(), matte: Limit::of(by) }];
 }
 
 #[test]
 fn an_extraction_sees_all_of_its_matte_whatever_is_looked_at_first() {
     let (cold, mut shot) = engine();
-    with_matte(&mut shot, LimitBy::Objects { ids: vec![1, 2] });
+    with_matte(&mut shot, PartKind::from(ObjectsPart { ids: vec![1, 2] }));
     let height = TextureHeight { on: Some(1), ..TextureHeight::default() };
     shot.elements[0].extracts = vec![extract(1001, height.into())];
     check::check(&shot).unwrap();
@@ -49,7 +48,7 @@ fn an_extraction_sees_all_of_its_matte_whatever_is_looked_at_first() {
 fn a_matte_of_an_extraction_sees_only_what_comes_before_it() {
     let (engine, mut shot) = engine();
     // The relief would turn the normals, the normals make the matte, and the matte the relief.
-    with_matte(&mut shot, LimitBy::Facing { toward: [0.0, 0.0, 1.0], within: 20.0, until: 60.0 });
+    with_matte(&mut shot, PartKind::from(FacingPart { toward: [0.0, 0.0, 1.0], within: 20.0, until: 60.0 }));
     let height = TextureHeight { on: Some(1), ..TextureHeight::default() };
     shot.elements[0].extracts =
         vec![extract(1001, height.into()), extract(1002, BumpNormals::default().into())];
@@ -57,7 +56,7 @@ fn a_matte_of_an_extraction_sees_only_what_comes_before_it() {
     assert!(pass(&engine, &shot, 1002, FRAME).plane(2).iter().any(|v| *v > 0.0));
     // A named matte within it, too.
     let inner = shot.elements[0].mattes[0].clone();
-    let outer = NamedMatte { id: 2, name: "n".into(), matte: Limit::of(LimitBy::Named { matte: 1 }) };
+    let outer = NamedMatte { id: 2, name: "n".into(), matte: Limit::of(NamedPart { matte: 1 }) };
     shot.elements[0].mattes = vec![inner, outer];
     shot.elements[0].extracts[0] =
         extract(1001, TextureHeight { on: Some(2), ..TextureHeight::default() }.into());
@@ -96,7 +95,7 @@ fn another_element_is_a_texture_after_all_its_steps_and_never_of_itself() {
 fn the_light_that_is_kept_is_that_of_the_picture_so_far() {
     let (warm, mut shot) = engine();
     let step = |lit, on| Step::new(2, Retexture { lit, on, ..Retexture::default() }.into());
-    with_matte(&mut shot, LimitBy::Objects { ids: vec![1] });
+    with_matte(&mut shot, PartKind::from(ObjectsPart { ids: vec![1] }));
     for (stops, lit, on) in [
         (0.5, LitBy::Albedo, None),
         (1.5, LitBy::Albedo, None),
@@ -113,7 +112,7 @@ fn the_light_that_is_kept_is_that_of_the_picture_so_far() {
     // Limited by one object, then by another.
     for id in [1, 2] {
         let mut limited = step(LitBy::Albedo, None);
-        limited.only_where = Some(Limit::of(LimitBy::Objects { ids: vec![id] }));
+        limited.only_where = Some(Limit::of(ObjectsPart { ids: vec![id] }));
         shot.elements[0].steps = vec![limited];
         let cold = picture(&engine().0, &shot, FRAME, Scale::FULL);
         assert_eq!(picture(&warm, &shot, FRAME, Scale::FULL), cold, "{id}");
@@ -130,7 +129,8 @@ fn wrapped(offset: f32) -> Shot {
         ..Gradient::default()
     };
     let mut top = Element::made(2, "top".into(), Solid { colour: [0.1; 3], ..Solid::default() }.into());
-    let body = LimitBy::Ellipse { centre: [60.0, 45.0], radii: [30.0, 20.0], turned: 0.0, soft: 0.0 };
+    let body =
+        PartKind::from(EllipsePart { centre: [60.0, 45.0], radii: [30.0, 20.0], turned: 0.0, soft: 0.0 });
     top.mattes = vec![NamedMatte { id: 1, name: "body".into(), matte: Limit::of(body) }];
     top.steps =
         vec![Step::new(1, LightWrap { of: Some(1), width: 12.0, blur: 6.0, ..LightWrap::default() }.into())];

@@ -2,22 +2,19 @@
 //! stand-in. Figures are printed (`--nocapture`); the floors hold for the worst.
 #![allow(clippy::unwrap_used)]
 
-#[path = "support/files.rs"]
-mod files;
-
-use files::Files;
+use crate::files::{Files, picture_file};
 use glam::Vec2;
 use jugata_core::matte::hashed;
 use jugata_core::show::compare::difference;
 use jugata_core::texture::pyramid::Beyond;
 use jugata_core::{Raster, Scale, Window};
-use jugata_exchange::exr_write::{Depth, NamedLayer, write};
 use jugata_exchange::{Limits, exr_read};
 use jugata_shot::document::{MediaId, NamedMatte, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::files::MediaFile;
 use jugata_shot::intake;
-use jugata_shot::limit::{HashedName, Limit, LimitBy};
+use jugata_shot::limit::Limit;
+use jugata_shot::parts::{HashedName, HashedNames, HashedPart, ObjectsPart, PartKind};
 use jugata_shot::steps::{LitBy, Retexture};
 use jugata_shot::texture::TextureFrom;
 use jugata_standin::material::Paint;
@@ -44,14 +41,7 @@ fn poster() -> Vec<u8> {
         }
         sum / (fine * fine) as f32
     });
-    exr(&picture)
-}
-
-/// A picture as a file.
-fn exr(picture: &Raster) -> Vec<u8> {
-    let channels = &["R", "G", "B", "A"][..];
-    let layer = NamedLayer { name: "", channels, raster: picture, depth: Depth::Float };
-    write(&[layer], picture.window(), None).unwrap()
+    picture_file(&picture)
 }
 
 struct Bench {
@@ -63,7 +53,7 @@ struct Bench {
 
 impl Bench {
     fn of(before: Passes, poster: &[u8]) -> Self {
-        let bytes = export::exr(&before).unwrap();
+        let bytes = export::plain(&before).unwrap();
         let file = exr_read::read(&bytes, &Limits::default()).unwrap();
         let shot = intake::shot_of(&file, "bed.exr", MediaId::of(&bytes));
         let files = Files(vec![bytes, poster.to_vec()]);
@@ -73,7 +63,7 @@ impl Bench {
     }
 
     /// The picture with the poster on what a matte says, which is chosen for the step or limits it.
-    fn with(&self, by: LimitBy, lit: LitBy, chosen: bool) -> Raster {
+    fn with(&self, by: PartKind, lit: LitBy, chosen: bool) -> Raster {
         let mut shot = self.shot.clone();
         let element = &mut shot.elements[0];
         let step = Retexture {
@@ -169,8 +159,11 @@ fn another_texture_comes_close_to_the_truth() {
             let truth =
                 render(&Settings { repaint: Some((id as u32, Paint::Poster)), ..settings.clone() }).beauty;
             let (name, cover) = (bench.before.names[id - 1].clone(), bench.cover(id));
-            let by =
-                || LimitBy::Hashed { ids: vec![HashedName { id: hashed::id_of(&name), name: name.clone() }] };
+            let by = || {
+                PartKind::from(HashedPart {
+                    ids: HashedNames(vec![HashedName { id: hashed::id_of(&name), name: name.clone() }]),
+                })
+            };
             let [by_diffuse, by_albedo] = [LitBy::Best, LitBy::Albedo].map(|lit| bench.with(by(), lit, true));
             // Limited by the same matte it comes to the same.
             let limited = psnr(&bench.with(by(), LitBy::Best, false), &by_diffuse, &cover);
@@ -202,7 +195,7 @@ fn another_texture_comes_close_to_the_truth() {
 #[test]
 fn another_texture_comes_close_to_the_truth_of_a_foreign_renderer() {
     let texture = foreign::poster();
-    let bytes = exr(&texture);
+    let bytes = picture_file(&texture);
     let mut worst = [f64::INFINITY; 2];
     for posted in foreign::posted() {
         let (id, object) = (posted.id, &posted.object);
@@ -212,7 +205,7 @@ fn another_texture_comes_close_to_the_truth_of_a_foreign_renderer() {
         let ids = &bench.before.id;
         let is = |x: i32, y: i32| f32::from(u8::from(ids.sample(0, x, y) == Some(id as f32)));
         let cover = Raster::from_fn(ids.window(), 1, |_, x, y| is(x, y));
-        let made = bench.with(LimitBy::Objects { ids: vec![id] }, LitBy::Best, true);
+        let made = bench.with(PartKind::from(ObjectsPart { ids: vec![id] }), LitBy::Best, true);
         let naive = bench.naive(&cover, &texture);
         let [before, naive, made] = [&bench.before.beauty, &naive, &made].map(|p| psnr(p, &truth, &cover));
         println!("{scene}, {object}: untouched {before:.2}, plain way {naive:.2}, re-textured {made:.2} dB");

@@ -13,9 +13,7 @@ use jugata_shot::tracks::following::{Following, follow};
 use jugata_standin::{Passes, Settings, export, render};
 use jugata_testkit::beds::Bed;
 
-#[path = "support/files.rs"]
-mod files;
-use files::Files;
+use crate::files::Files;
 
 const SIZE: (u32, u32) = (480, 270);
 const FRAMES: i32 = 5;
@@ -141,8 +139,8 @@ fn apart(a: &Quad, b: &Quad) -> f64 {
 
 /// Follows the region through files of the frames by what they say of it.
 fn exactly(frames: &[Passes], corners: Quad, truth: &dyn Fn(usize) -> Quad) -> [f64; 3] {
-    let own: Vec<Vec<u8>> = frames.iter().map(|p| export::exr(p).unwrap()).collect();
-    let world: Vec<Vec<u8>> = frames.iter().map(|p| export::exr(&in_the_world(p)).unwrap()).collect();
+    let own: Vec<Vec<u8>> = frames.iter().map(|p| export::plain(p).unwrap()).collect();
+    let world: Vec<Vec<u8>> = frames.iter().map(|p| export::plain(&in_the_world(p)).unwrap()).collect();
     [(&own, FollowedBy::Motion), (&own, FollowedBy::Positions), (&world, FollowedBy::Positions)].map(
         |(files, by)| {
             let name = |(i, b): (usize, &Vec<u8>)| MediaFile {

@@ -10,9 +10,10 @@ use jugata_shot::document::{Element, FrameRange, HeldTo, MattePart, MediaId, Put
 use jugata_shot::edits::{EditAt, edited};
 use jugata_shot::engine::{CacheSizes, Engine, Event, Request, Target, Trace};
 use jugata_shot::intake::{MediaFile, shot_of_files};
-use jugata_shot::limit::{Limit, LimitBy, NamedMatte};
+use jugata_shot::limit::{Limit, NamedMatte};
 use jugata_shot::look::Look;
 use jugata_shot::made::{MadeKind, Picture, Solid};
+use jugata_shot::parts::{PartKind, PolygonPart};
 use jugata_shot::steps::{Place, PlacedBy, PushedEllipse, Warp};
 use jugata_shot::tracks::file::TrackFile;
 use jugata_shot::tracks::following::{Following, follow, seen};
@@ -20,9 +21,7 @@ use jugata_shot::{Shot, check};
 use jugata_testkit::plane::Take;
 use std::sync::{Arc, LazyLock, Mutex};
 
-#[path = "support/files.rs"]
-mod files;
-use files::Files;
+use crate::files::Files;
 
 const LAST: i32 = 4;
 
@@ -92,7 +91,7 @@ fn a_track_is_found_as_the_take_goes_and_told_at_each_frame() {
 fn a_drawn_matte_goes_along_with_its_track() {
     let mut shot = TAKE.shot.clone();
     let corners = TAKE.take.corners.map(|c| c.as_vec2().to_array());
-    let drawn = |corners: [[f32; 2]; 4]| LimitBy::Polygon { corners: corners.to_vec(), soft: 0.0 };
+    let drawn = |corners: [[f32; 2]; 4]| PartKind::from(PolygonPart { corners: corners.to_vec(), soft: 0.0 });
     let part = MattePart { id: 1, held: Some(1), ..MattePart::new(drawn(corners)) };
     let held =
         NamedMatte { id: 1, name: "Held".into(), matte: Limit { parts: vec![part], ..Limit::default() } };

@@ -3,17 +3,17 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_core::{Scale, Window};
-use jugata_shot::document::{Joins, Limit, LimitBy, Shot, Step};
+use jugata_shot::document::{Joins, Limit, Shot, Step};
 use jugata_shot::engine::{Request, Target, Trace};
+use jugata_shot::parts::DepthPart;
 use jugata_shot::steps::{Exposure, Relight, StepKind};
-use jugata_shot::{check, extracts, made, steps};
+use jugata_shot::{check, extracts, made, parts, steps};
 use serde_json::Value;
 use std::fmt::Write;
 
-#[path = "support/kinds.rs"]
-mod kinds;
-use kinds::{
-    BENCHES, as_json, bench, every_extract, every_made, every_step, with_extract, with_made, with_step,
+use crate::kinds::{
+    BENCHES, as_json, bench, every_extract, every_made, every_part, every_step, with_extract, with_made,
+    with_part, with_step,
 };
 
 #[test]
@@ -27,6 +27,9 @@ fn sentences_of_every_kind() {
     }
     for (name, does) in every_made() {
         writeln!(said, "made {name}: {}", does.sentence()).unwrap();
+    }
+    for (name, by) in every_part() {
+        writeln!(said, "part {name}: {}", by.sentence()).unwrap();
     }
     insta::assert_snapshot!(said);
 }
@@ -72,6 +75,11 @@ fn numbers_that_cannot_be_get_a_sentence() {
         let at = format!("/elements/{}/made", shot.elements.len() - 1);
         out_of_range(&mut said, &format!("made {}", kind.kind), &kind.schema, &shot, &at);
     }
+    for kind in parts::catalogue() {
+        let (shot, _) = with_part(shot, &kind.defaults);
+        let at = "/elements/0/steps/0/only_where/parts/0/by";
+        out_of_range(&mut said, &format!("part {}", kind.kind), &kind.schema, &shot, at);
+    }
     insta::assert_snapshot!(said);
 }
 
@@ -79,8 +87,7 @@ fn numbers_that_cannot_be_get_a_sentence() {
 fn two_steps(shot: &Shot) -> Shot {
     let mut shot = shot.clone();
     let mut second = Step::new(2, StepKind::Exposure(Exposure { stops: -1.0 }));
-    second.only_where =
-        Some(Limit::of(LimitBy::Depth { near: 3.0, far: 6.0, near_soft: 0.5, far_soft: 0.5 }));
+    second.only_where = Some(Limit::of(DepthPart { near: 3.0, far: 6.0, near_soft: 0.5, far_soft: 0.5 }));
     shot.elements[0].steps = vec![Step::new(1, StepKind::Relight(Relight::default())), second];
     shot
 }

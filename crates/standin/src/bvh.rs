@@ -1,10 +1,10 @@
 //! A small tree of boxes over the shapes.
 
 use crate::shape::{Hit, Placed, Ray};
-use glam::Vec3;
+use glam::Vec3A;
 
-/// Shapes in a leaf.
-const LEAF: usize = 2;
+/// Shapes in a leaf: a box is asked sooner than the shape within it.
+const LEAF: usize = 1;
 
 #[derive(Debug)]
 enum Below {
@@ -14,8 +14,8 @@ enum Below {
 
 #[derive(Debug)]
 struct Node {
-    low: Vec3,
-    high: Vec3,
+    low: Vec3A,
+    high: Vec3A,
     below: Below,
 }
 
@@ -35,16 +35,16 @@ impl Tree {
         Self { shapes, nodes }
     }
 
-    /// The nearest shape hit before `far`.
+    /// The nearest shape met before `far`, and its surface there.
     pub fn nearest(&self, ray: &Ray, far: f32) -> Option<(Hit, &Placed)> {
         let (mut best, mut limit) = (None, far);
         self.walk(
             ray,
             |first, count, reach| {
                 for shape in &self.shapes[first..first + count] {
-                    if let Some(hit) = shape.hit(ray, limit) {
-                        limit = hit.t;
-                        best = Some((hit, shape));
+                    if let Some(meeting) = shape.meets(ray, limit) {
+                        limit = meeting.t;
+                        best = Some((meeting, shape));
                         *reach = limit;
                     }
                 }
@@ -52,7 +52,7 @@ impl Tree {
             },
             far,
         );
-        best
+        best.map(|(meeting, shape): (_, &Placed)| (shape.hit(&meeting), shape))
     }
 
     /// Whether anything is hit before `far`.
@@ -61,7 +61,7 @@ impl Tree {
         self.walk(
             ray,
             |first, count, _| {
-                blocked = self.shapes[first..first + count].iter().any(|s| s.hit(ray, far).is_some());
+                blocked = self.shapes[first..first + count].iter().any(|s| s.meets(ray, far).is_some());
                 !blocked
             },
             far,
@@ -72,11 +72,11 @@ impl Tree {
     /// Visits the leaves that the ray passes, nearer boxes first; `visit(first, count, reach)` returns
     /// whether to go on.
     fn walk(&self, ray: &Ray, mut visit: impl FnMut(usize, usize, &mut f32) -> bool, far: f32) {
-        let inverse = ray.direction.recip();
+        let (origin, inverse) = (Vec3A::from(ray.origin), Vec3A::from(ray.direction).recip());
         let mut reach = far;
         // Where the ray enters a box, or infinity if it passes it by.
         let enter = |node: &Node| {
-            let (a, b) = ((node.low - ray.origin) * inverse, (node.high - ray.origin) * inverse);
+            let (a, b) = ((node.low - origin) * inverse, (node.high - origin) * inverse);
             let enter = a.min(b).max_element().max(0.0);
             if enter <= a.max(b).min_element() { enter } else { f32::INFINITY }
         };
@@ -113,10 +113,10 @@ impl Tree {
 fn build(shapes: &mut [Placed], first: usize, count: usize, nodes: &mut Vec<Node>) -> usize {
     let here = nodes.len();
     let part = &mut shapes[first..first + count];
-    let (mut low, mut high) = (Vec3::INFINITY, Vec3::NEG_INFINITY);
+    let (mut low, mut high) = (Vec3A::INFINITY, Vec3A::NEG_INFINITY);
     for shape in part.iter() {
         let [a, b] = shape.bounds();
-        (low, high) = (low.min(a), high.max(b));
+        (low, high) = (low.min(a.into()), high.max(b.into()));
     }
     nodes.push(Node { low, high, below: Below::Shapes { first, count } });
     if count > LEAF {
@@ -136,7 +136,7 @@ fn build(shapes: &mut [Placed], first: usize, count: usize, nodes: &mut Vec<Node
 mod tests {
     use super::*;
     use crate::shape::Shape;
-    use glam::{Affine3A, Quat};
+    use glam::{Affine3A, Quat, Vec3};
 
     #[test]
     fn the_tree_finds_what_a_plain_search_finds() {
@@ -155,7 +155,7 @@ mod tests {
             let ray = Ray { origin: v(12.0), direction: v(2.0) };
             let plain = shapes
                 .iter()
-                .filter_map(|s| s.hit(&ray, 1e9).map(|h| (h.t, s.id)))
+                .filter_map(|s| s.meets(&ray, 1e9).map(|m| (m.t, s.id)))
                 .min_by(|a, b| a.0.total_cmp(&b.0));
             let found = tree.nearest(&ray, 1e9).map(|(h, s)| (h.t, s.id));
             assert_eq!(found, plain);

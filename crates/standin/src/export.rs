@@ -4,13 +4,27 @@ use crate::render::{Passes, RANKS};
 use jugata_core::Raster;
 use jugata_core::matte::hashed;
 use jugata_exchange::ExchangeError;
-use jugata_exchange::exr_write::{About, CameraOut, Depth, NamedLayer, TextAttribute, write, write_with};
+use jugata_exchange::exr_write::{
+    About, CameraOut, Depth, NamedLayer, Packing, TextAttribute, write, write_with,
+};
 
 /// The picture as half, the passes as float, the camera in the header.
 ///
 /// # Errors
 /// None that the renderer's own rasters can cause; passed on from the writer.
 pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
+    full(p, Packing::default())
+}
+
+/// [`exr`] without packing: quicker, for what is read at once and thrown away.
+///
+/// # Errors
+/// As [`exr`].
+pub fn plain(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
+    full(p, Packing::Plain)
+}
+
+fn full(p: &Passes, packing: Packing) -> Result<Vec<u8>, ExchangeError> {
     let layer = |name, channels, raster| NamedLayer { name, channels, raster, depth: Depth::Float };
     let window = p.beauty.window();
     let ranks: Vec<Raster> = (0..RANKS / 2)
@@ -29,7 +43,7 @@ pub fn exr(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
     ];
     layers.extend(names.iter().zip(&ranks).map(|(name, r)| layer(name, &["R", "G", "B", "A"], r)));
     layers.extend(p.diffuse.as_ref().map(|r| layer("diffuse", &["R", "G", "B"], r)));
-    file(p, &layers)
+    file(p, &layers, packing)
 }
 
 /// A frame of a take, as small as renderers write it: colours and normals as half; depth, motion and IDs as float.
@@ -46,10 +60,10 @@ pub fn slim(p: &Passes) -> Result<Vec<u8>, ExchangeError> {
         layer("albedo", &["R", "G", "B"], &p.albedo, Depth::Half),
         layer("motion", &["X", "Y"], &p.motion, Depth::Float),
     ];
-    file(p, &layers)
+    file(p, &layers, Packing::default())
 }
 
-fn file(p: &Passes, layers: &[NamedLayer<'_>]) -> Result<Vec<u8>, ExchangeError> {
+fn file(p: &Passes, layers: &[NamedLayer<'_>], packing: Packing) -> Result<Vec<u8>, ExchangeError> {
     let window = p.beauty.window();
     let height = p.sensor * window.height as f32 / window.width as f32;
     let camera = CameraOut {
@@ -59,7 +73,7 @@ fn file(p: &Passes, layers: &[NamedLayer<'_>]) -> Result<Vec<u8>, ExchangeError>
         sensor: [p.sensor, height],
     };
     let texts = manifest(&p.names);
-    write_with(layers, window, &About { camera: Some(camera), texts: &texts, ..About::default() })
+    write_with(layers, window, &About { camera: Some(camera), texts: &texts, packing, ..About::default() })
 }
 
 /// A coordinate map, s in red, t in green, as float.

@@ -19,7 +19,30 @@ impl Ray {
     }
 }
 
-/// Where a ray met a shape, in the shape's own space.
+/// That a ray meets a shape: all that the search for the nearest needs to know. What the surface is like there is worked
+/// out for the nearest alone, by [`Placed::hit`].
+#[derive(Clone, Copy, Debug)]
+pub struct Meeting {
+    /// Distance along the ray.
+    pub t: f32,
+    /// Where, in the shape's own space.
+    at: Vec3,
+    /// Which part of the shape.
+    part: Part,
+}
+
+/// Parts of a shape whose surfaces are told apart.
+#[derive(Clone, Copy, Debug)]
+enum Part {
+    /// What goes round it, or all of it.
+    Side,
+    /// Its lower end, or a disc seen from below.
+    Lower,
+    /// Its upper end, or a disc seen from above.
+    Upper,
+}
+
+/// The surface of a shape where a ray meets it.
 #[derive(Clone, Copy, Debug)]
 pub struct Hit {
     /// Distance along the ray.
@@ -101,8 +124,8 @@ impl Shape {
         }
     }
 
-    /// The nearest hit between [`NEAR`] and `far`.
-    pub fn hit(&self, ray: &Ray, far: f32) -> Option<Hit> {
+    /// The nearest place between [`NEAR`] and `far` where a ray meets it.
+    pub fn meets(&self, ray: &Ray, far: f32) -> Option<Meeting> {
         match *self {
             Self::Sphere => sphere(ray, far),
             Self::Box { half } => cuboid(ray, half, far),
@@ -110,6 +133,21 @@ impl Shape {
             Self::Frustum { bottom, top, height, capped } => frustum(ray, bottom, top, height, capped, far),
             Self::Torus { ring, tube } => torus(ray, ring, tube, far),
             Self::Disc { outer, inner, holes } => disc(ray, outer, inner, holes, far),
+        }
+    }
+
+    /// The surface where a ray meets it: the outward unit normal, and where that is in the texture.
+    fn surface(&self, meeting: &Meeting) -> (Vec3, Vec2) {
+        let p = meeting.at;
+        match *self {
+            Self::Sphere => sphere_surface(p),
+            Self::Box { half } => cuboid_surface(p, half),
+            Self::Relief { half, depth } => waves_surface(p, half, depth),
+            Self::Frustum { bottom, top, height, .. } => {
+                frustum_surface(p, meeting.part, bottom, top, height)
+            }
+            Self::Torus { ring, .. } => torus_surface(p, ring),
+            Self::Disc { outer, .. } => disc_surface(p, meeting.part, outer),
         }
     }
 }
@@ -123,7 +161,16 @@ fn sphere_uv(p: Vec3) -> Vec2 {
     Vec2::new(0.5 + p.x.atan2(p.z) / TAU, 0.5 + p.y.clamp(-1.0, 1.0).asin() / PI)
 }
 
-fn sphere(ray: &Ray, far: f32) -> Option<Hit> {
+fn sphere_surface(p: Vec3) -> (Vec3, Vec2) {
+    let normal = p.normalize();
+    (normal, sphere_uv(normal))
+}
+
+fn side(t: f32, at: Vec3) -> Meeting {
+    Meeting { t, at, part: Part::Side }
+}
+
+fn sphere(ray: &Ray, far: f32) -> Option<Meeting> {
     let a = ray.direction.length_squared();
     let b = ray.origin.dot(ray.direction);
     let c = ray.origin.length_squared() - 1.0;
@@ -133,11 +180,10 @@ fn sphere(ray: &Ray, far: f32) -> Option<Hit> {
     }
     let root = d.sqrt();
     let t = [(-b - root) / a, (-b + root) / a].into_iter().find(|&t| within(t, far))?;
-    let normal = ray.at(t).normalize();
-    Some(Hit { t, normal, uv: sphere_uv(normal) })
+    Some(side(t, ray.at(t)))
 }
 
-fn cuboid(ray: &Ray, half: Vec3, far: f32) -> Option<Hit> {
+fn cuboid(ray: &Ray, half: Vec3, far: f32) -> Option<Meeting> {
     let inverse = ray.direction.recip();
     let (a, b) = ((-half - ray.origin) * inverse, (half - ray.origin) * inverse);
     let (low, high) = (a.min(b), a.max(b));
@@ -146,7 +192,11 @@ fn cuboid(ray: &Ray, half: Vec3, far: f32) -> Option<Hit> {
         return None;
     }
     let t = [enter, leave].into_iter().find(|&t| within(t, far))?;
-    let p = ray.at(t) / half;
+    Some(side(t, ray.at(t)))
+}
+
+fn cuboid_surface(p: Vec3, half: Vec3) -> (Vec3, Vec2) {
+    let p = p / half;
     let m = p.abs();
     let (normal, uv) = if m.x >= m.y && m.x >= m.z {
         (Vec3::X * p.x.signum(), Vec2::new(-p.z * p.x.signum(), p.y))
@@ -155,7 +205,7 @@ fn cuboid(ray: &Ray, half: Vec3, far: f32) -> Option<Hit> {
     } else {
         (Vec3::Z * p.z.signum(), Vec2::new(p.x * p.z.signum(), p.y))
     };
-    Some(Hit { t, normal, uv: uv * 0.5 + 0.5 })
+    (normal, uv * 0.5 + 0.5)
 }
 
 /// Waves of 0.9 units to and fro along both axes, −1..=1.
@@ -166,7 +216,7 @@ pub fn relief(x: f32, y: f32) -> f32 {
 const WAVES: f32 = TAU / 0.9;
 
 /// The front of a box with waves on it, found by steps that cannot go through (its slope is at most `depth · WAVES`).
-fn waves(ray: &Ray, half: Vec3, depth: f32, far: f32) -> Option<Hit> {
+fn waves(ray: &Ray, half: Vec3, depth: f32, far: f32) -> Option<Meeting> {
     let inverse = ray.direction.recip();
     let (low, high) = (Vec3::new(-half.x, -half.y, half.z - depth), half + Vec3::Z * depth);
     let (a, b) = ((low - ray.origin) * inverse, (high - ray.origin) * inverse);
@@ -182,23 +232,26 @@ fn waves(ray: &Ray, half: Vec3, depth: f32, far: f32) -> Option<Hit> {
         }
         let above = over(t);
         if above < 1e-5 && ray.direction.z < 0.0 {
-            let p = ray.at(t);
-            let (sx, cx) = (p.x * WAVES).sin_cos();
-            let (sy, cy) = (p.y * WAVES).sin_cos();
-            let slope = Vec2::new(cx * sy, sx * cy) * (depth * WAVES);
-            let uv = Vec2::new(p.x / half.x, p.y / half.y) * 0.5 + 0.5;
-            return Some(Hit { t, normal: Vec3::new(-slope.x, -slope.y, 1.0).normalize(), uv });
+            return Some(side(t, ray.at(t)));
         }
         t += above.abs().max(1e-5) / reach;
     }
     None
 }
 
-fn frustum(ray: &Ray, bottom: f32, top: f32, height: f32, capped: bool, far: f32) -> Option<Hit> {
-    let mut best: Option<Hit> = None;
-    let mut offer = |hit: Hit| {
-        if within(hit.t, best.map_or(far, |h| h.t)) {
-            best = Some(hit);
+fn waves_surface(p: Vec3, half: Vec3, depth: f32) -> (Vec3, Vec2) {
+    let (sx, cx) = (p.x * WAVES).sin_cos();
+    let (sy, cy) = (p.y * WAVES).sin_cos();
+    let slope = Vec2::new(cx * sy, sx * cy) * (depth * WAVES);
+    let uv = Vec2::new(p.x / half.x, p.y / half.y) * 0.5 + 0.5;
+    (Vec3::new(-slope.x, -slope.y, 1.0).normalize(), uv)
+}
+
+fn frustum(ray: &Ray, bottom: f32, top: f32, height: f32, capped: bool, far: f32) -> Option<Meeting> {
+    let mut best: Option<Meeting> = None;
+    let mut offer = |meeting: Meeting| {
+        if within(meeting.t, best.map_or(far, |m| m.t)) {
+            best = Some(meeting);
         }
     };
     let slope = (top - bottom) / height;
@@ -213,26 +266,37 @@ fn frustum(ray: &Ray, bottom: f32, top: f32, height: f32, capped: bool, far: f32
         for t in [(-b - disc.sqrt()) / a, (-b + disc.sqrt()) / a] {
             let p = ray.at(t);
             if (0.0..=height).contains(&p.y) && bottom + slope * p.y >= 0.0 {
-                let out = Vec3::new(p.x, 0.0, p.z).normalize_or(Vec3::X);
-                let normal = (out - Vec3::Y * slope).normalize();
-                offer(Hit { t, normal, uv: Vec2::new(0.5 + p.x.atan2(p.z) / TAU, p.y / height) });
+                offer(side(t, p));
             }
         }
     }
     if capped && d.y.abs() > 1e-12 {
-        for (y, r, n) in [(0.0, bottom, -Vec3::Y), (height, top, Vec3::Y)] {
+        for (y, r, part) in [(0.0, bottom, Part::Lower), (height, top, Part::Upper)] {
             let t = (y - o.y) / d.y;
-            let p = ray.at(t);
-            if p.x * p.x + p.z * p.z <= r * r {
-                offer(Hit { t, normal: n, uv: Vec2::new(p.x, -p.z) / (2.0 * r) + 0.5 });
+            let at = ray.at(t);
+            if at.x * at.x + at.z * at.z <= r * r {
+                offer(Meeting { t, at, part });
             }
         }
     }
     best
 }
 
+fn frustum_surface(p: Vec3, part: Part, bottom: f32, top: f32, height: f32) -> (Vec3, Vec2) {
+    let end = |r: f32| Vec2::new(p.x, -p.z) / (2.0 * r) + 0.5;
+    match part {
+        Part::Side => {
+            let out = Vec3::new(p.x, 0.0, p.z).normalize_or(Vec3::X);
+            let normal = (out - Vec3::Y * ((top - bottom) / height)).normalize();
+            (normal, Vec2::new(0.5 + p.x.atan2(p.z) / TAU, p.y / height))
+        }
+        Part::Lower => (-Vec3::Y, end(bottom)),
+        Part::Upper => (Vec3::Y, end(top)),
+    }
+}
+
 /// Solves the quartic of the torus on the stretch of the ray that can meet it.
-fn torus(ray: &Ray, ring: f32, tube: f32, far: f32) -> Option<Hit> {
+fn torus(ray: &Ray, ring: f32, tube: f32, far: f32) -> Option<Meeting> {
     let (from, to) = torus_stretch(ray, ring, tube, far)?;
     // Measured from the middle of the stretch, in f64, so that the coefficients stay small.
     let middle = (from + to) * 0.5;
@@ -250,12 +314,15 @@ fn torus(ray: &Ray, ring: f32, tube: f32, far: f32) -> Option<Hit> {
     ];
     let half = f64::from(to - from) * 0.5;
     let s = crate::polynomial::roots(&quartic, -half, half).next()?;
-    let p = (o + d * s).as_vec3();
+    Some(side(middle + s as f32, (o + d * s).as_vec3()))
+}
+
+fn torus_surface(p: Vec3, ring: f32) -> (Vec3, Vec2) {
     let around = Vec2::new(p.x, p.z);
     let axis = around.normalize_or(Vec2::X) * ring;
     let normal = (p - Vec3::new(axis.x, 0.0, axis.y)).normalize();
     let uv = Vec2::new(0.5 + p.x.atan2(p.z) / TAU, 0.5 + p.y.atan2(around.length() - ring) / TAU);
-    Some(Hit { t: middle + s as f32, normal, uv })
+    (normal, uv)
 }
 
 /// The part of the ray inside the flat ring that encloses the torus; most rays pass it by.
@@ -281,7 +348,7 @@ fn torus_stretch(ray: &Ray, ring: f32, tube: f32, far: f32) -> Option<(f32, f32)
     (from < to && !(inside(from) && inside(to))).then_some((from, to))
 }
 
-fn disc(ray: &Ray, outer: f32, inner: f32, holes: u32, far: f32) -> Option<Hit> {
+fn disc(ray: &Ray, outer: f32, inner: f32, holes: u32, far: f32) -> Option<Meeting> {
     let t = -ray.origin.y / ray.direction.y;
     if !within(t, far) {
         return None;
@@ -302,8 +369,13 @@ fn disc(ray: &Ray, outer: f32, inner: f32, holes: u32, far: f32) -> Option<Hit> 
             return None;
         }
     }
-    let normal = if ray.direction.y < 0.0 { Vec3::Y } else { -Vec3::Y };
-    Some(Hit { t, normal, uv: Vec2::new(p.x, -p.z) / (2.0 * outer) + 0.5 })
+    let part = if ray.direction.y < 0.0 { Part::Upper } else { Part::Lower };
+    Some(Meeting { t, at: p, part })
+}
+
+fn disc_surface(p: Vec3, part: Part, outer: f32) -> (Vec3, Vec2) {
+    let normal = if matches!(part, Part::Upper) { Vec3::Y } else { -Vec3::Y };
+    (normal, Vec2::new(p.x, -p.z) / (2.0 * outer) + 0.5)
 }
 
 /// A shape placed in the world.
@@ -351,14 +423,19 @@ impl Placed {
         out
     }
 
-    /// The nearest hit before `far`; distances keep their meaning, the normal is in the world.
-    pub fn hit(&self, ray: &Ray, far: f32) -> Option<Hit> {
+    /// The nearest place before `far` where a ray meets it; distances keep their meaning.
+    pub fn meets(&self, ray: &Ray, far: f32) -> Option<Meeting> {
         let local = Ray {
             origin: self.to_local.transform_point3(ray.origin),
             direction: self.to_local.transform_vector3(ray.direction),
         };
-        let hit = self.shape.hit(&local, far)?;
-        Some(Hit { normal: (self.normals * hit.normal).normalize(), ..hit })
+        self.shape.meets(&local, far)
+    }
+
+    /// The surface where a ray meets it, its normal in the world.
+    pub fn hit(&self, meeting: &Meeting) -> Hit {
+        let (normal, uv) = self.shape.surface(meeting);
+        Hit { t: meeting.t, normal: (self.normals * normal).normalize(), uv }
     }
 }
 
@@ -367,7 +444,9 @@ mod tests {
     use super::*;
 
     fn shoot(shape: Shape, origin: [f32; 3], direction: [f32; 3]) -> Option<Hit> {
-        shape.hit(&Ray { origin: origin.into(), direction: direction.into() }, f32::INFINITY)
+        let ray = Ray { origin: origin.into(), direction: direction.into() };
+        let placed = Placed::new(shape, Affine3A::IDENTITY, 1, 0);
+        placed.meets(&ray, f32::INFINITY).map(|m| placed.hit(&m))
     }
 
     #[track_caller]
@@ -418,7 +497,8 @@ mod tests {
             Vec3::new(0.0, 0.0, -10.0),
         );
         let ball = Placed::new(Shape::Sphere, place, 1, 0);
-        let hit = ball.hit(&Ray { origin: Vec3::ZERO, direction: -Vec3::Z }, 1e9).unwrap();
+        let ray = Ray { origin: Vec3::ZERO, direction: -Vec3::Z };
+        let hit = ball.hit(&ball.meets(&ray, 1e9).unwrap());
         assert!((hit.t - 8.0).abs() < 1e-4 && hit.normal.distance(Vec3::Z) < 1e-4);
     }
 }

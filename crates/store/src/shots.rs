@@ -9,8 +9,9 @@ use diesel::dsl::{exists, max, select};
 use diesel::prelude::*;
 use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
-use jugata_shot::document::{Element, Limit, LimitBy, MattePart};
+use jugata_shot::document::{Element, Limit, MattePart};
 use jugata_shot::edits::EditAt;
+use jugata_shot::parts::{BrushPart, PartKind};
 use jugata_shot::{Shot, check, delivery, edits};
 use moka::sync::Cache;
 use serde_json::Value;
@@ -347,7 +348,7 @@ fn weight(shot: &Arc<Shot>) -> u32 {
 
 fn points(part: &MattePart) -> usize {
     match &part.by {
-        LimitBy::Brush { strokes } => strokes.iter().map(|s| s.points.len()).sum(),
+        PartKind::BrushPart(BrushPart { strokes }) => strokes.iter().map(|s| s.points.len()).sum(),
         _ => 32,
     }
 }

@@ -7,7 +7,7 @@ use jugata_shot::Shot;
 use jugata_shot::document::{FORMAT, MediaId};
 use jugata_shot::edits::EditAt;
 use jugata_store::{Store, StoreError};
-use jugata_testkit::Postgres;
+use jugata_testkit::Database;
 use serde_json::{Value, json};
 
 const PASSES: u32 = 20;
@@ -44,7 +44,7 @@ fn number(db: &mut PgConnection, sql: &str) -> i64 {
 
 #[test]
 fn a_document_of_forty_thousand_files_stays_small() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let mut db = PgConnection::establish(&postgres.url()).unwrap();
     let whole = take(2000, 2000);
@@ -78,7 +78,7 @@ fn a_document_of_forty_thousand_files_stays_small() {
 
 #[test]
 fn edits_keep_the_frames_that_they_do_not_tell() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&take(450, 450), "Bring in").unwrap();
     // An edit as a page makes it: it knows the sequences, and none of their files.
@@ -106,7 +106,7 @@ fn edits_keep_the_frames_that_they_do_not_tell() {
 
 #[test]
 fn documents_of_older_builds_say_their_frames_themselves() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&take(3, 3), "Bring in").unwrap();
     let mut db = PgConnection::establish(&postgres.url()).unwrap();
@@ -120,7 +120,7 @@ fn documents_of_older_builds_say_their_frames_themselves() {
 
 #[test]
 fn lists_and_media_stay_for_as_long_as_a_revision_names_them() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let mut db = PgConnection::establish(&postgres.url()).unwrap();
     let (short, long) =

@@ -6,7 +6,7 @@ use jugata_shot::Shot;
 use jugata_shot::document::{FORMAT, MediaId};
 use jugata_shot::edits::EditAt;
 use jugata_store::{DeliveredFile, MediaStore, Store, StoreError};
-use jugata_testkit::Postgres;
+use jugata_testkit::Database;
 use serde_json::json;
 
 fn shot(name: &str) -> Shot {
@@ -23,7 +23,7 @@ fn shot(name: &str) -> Shot {
 
 #[test]
 fn revisions_are_a_line_that_undo_walks() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     assert!(!store.has_shots().unwrap());
     let id = store.create(&shot("one"), "Bring in").unwrap();
@@ -58,7 +58,7 @@ fn revisions_are_a_line_that_undo_walks() {
 
 #[test]
 fn of_writers_at_the_same_time_one_wins() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&shot("one"), "Bring in").unwrap();
     let ends: Vec<bool> = std::thread::scope(|s| {
@@ -78,7 +78,7 @@ fn of_writers_at_the_same_time_one_wins() {
 
 #[test]
 fn unsound_documents_are_not_kept() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let bad = Shot { display: Window::of_size(0, 0), ..shot("bad") };
     assert!(matches!(store.create(&bad, "x"), Err(StoreError::Document(_))));
@@ -119,7 +119,7 @@ fn sequence(last: i32) -> Shot {
 
 #[test]
 fn a_change_made_while_files_arrive_keeps_both() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&sequence(1), "Bring in").unwrap();
     store.append_delivery(id, 1, "Deliver a.2.exr", &sequence(2), &[]).unwrap();
@@ -139,7 +139,7 @@ fn a_change_made_while_files_arrive_keeps_both() {
 
 #[test]
 fn undo_and_redo_pass_over_what_arrived() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&sequence(1), "Bring in").unwrap();
     let named = |name: &str, last| Shot { name: name.into(), ..sequence(last) };
@@ -192,7 +192,7 @@ fn a_damaged_media_file_is_healed_and_leftovers_of_a_kill_are_collected() {
 
 #[test]
 fn shots_are_kept_in_order() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&sequence(2), "Bring in").unwrap();
     // A name is a change like others; one of nothing but spaces is refused.
@@ -241,7 +241,7 @@ fn shots_are_kept_in_order() {
 
 #[test]
 fn what_was_delivered_is_remembered_as_it_was() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let at = |seconds| chrono::DateTime::from_timestamp(seconds, 123_000).unwrap();
     let file = |bytes, seconds| DeliveredFile {
@@ -271,7 +271,7 @@ fn what_was_delivered_is_remembered_as_it_was() {
 
 #[test]
 fn edits_of_two_people_to_different_things_are_both_kept() {
-    let postgres = Postgres::start();
+    let postgres = Database::make();
     let store = Store::connect(&postgres.url()).unwrap();
     let id = store.create(&shot("one"), "Bring in").unwrap();
     let put = |at: &str, value: serde_json::Value| EditAt { at: at.into(), put: Some(value), after: None };

@@ -8,7 +8,7 @@ pub mod plane;
 mod postgres;
 
 pub use bucket::Bucket;
-pub use postgres::Postgres;
+pub use postgres::{Database, Postgres};
 
 use jugata_core::{Raster, Window};
 

@@ -421,6 +421,15 @@ export type BroughtIn = {
 id: string, };
 
 /**
+ * Painted.
+ */
+export type BrushPart = { 
+/**
+ * The strokes, in order.
+ */
+strokes: Array<PaintedStroke>, };
+
+/**
  * Parameters of Normals with relief.
  */
 export type BumpNormals = { 
@@ -820,6 +829,11 @@ goes: MapWay,
 filter: Kernel, };
 
 /**
+ * The element itself: its alpha.
+ */
+export type CoveragePart = Record<symbol, never>;
+
+/**
  * Parameters of Curvature.
  */
 export type Curvature = { 
@@ -906,6 +920,27 @@ export type DepthMeasure = "planar" | "along_ray";
  * Normals from depth has no parameters.
  */
 export type DepthNormals = Record<symbol, never>;
+
+/**
+ * A range of depth with soft ends, scene units.
+ */
+export type DepthPart = { 
+/**
+ * Nearest fully affected depth.
+ */
+near: number, 
+/**
+ * Farthest fully affected depth.
+ */
+far: number, 
+/**
+ * Length of the ramp in front of `near`.
+ */
+near_soft: number, 
+/**
+ * Length of the ramp behind `far`.
+ */
+far_soft: number, };
 
 /**
  * Positions from depth has no parameters.
@@ -1271,6 +1306,27 @@ elements: Array<number>,
 own: boolean, };
 
 /**
+ * An ellipse. Full-resolution px.
+ */
+export type EllipsePart = { 
+/**
+ * Its middle.
+ */
+centre: [number, number], 
+/**
+ * Half its width and height.
+ */
+radii: [number, number], 
+/**
+ * Turn against the clock.
+ */
+turned: number, 
+/**
+ * Width of its soft edge.
+ */
+soft: number, };
+
+/**
  * Parameters of Emboss.
  */
 export type Emboss = { 
@@ -1448,6 +1504,23 @@ power: number,
  * Bright at the rims instead.
  */
 rims: boolean, };
+
+/**
+ * What faces a direction.
+ */
+export type FacingPart = { 
+/**
+ * The direction, camera space.
+ */
+toward: [number, number, number], 
+/**
+ * Degrees away from it up to which all is affected.
+ */
+within: number, 
+/**
+ * Degrees away from it from which on nothing is.
+ */
+until: number, };
 
 /**
  * A field of a convention.
@@ -1907,6 +1980,19 @@ ease: number, };
 export type GradientForm = "line" | "round" | "turn";
 
 /**
+ * From nothing to all between two places. Full-resolution px.
+ */
+export type GradientPart = { 
+/**
+ * Where there is nothing yet.
+ */
+from: [number, number], 
+/**
+ * Where there is all.
+ */
+to: [number, number], };
+
+/**
  * Parameters of Grain.
  */
 export type Grain = { 
@@ -1978,6 +2064,20 @@ id: number,
  * Its name, as the file lists it; empty if it does not.
  */
 name: string, };
+
+/**
+ * Objects by their hashed IDs: no list of things with parameters, as their numbers are those of the file.
+ */
+export type HashedNames = Array<HashedName>;
+
+/**
+ * Objects, by their hashed IDs: antialiased.
+ */
+export type HashedPart = { 
+/**
+ * The objects.
+ */
+ids: HashedNames, };
 
 /**
  * Parameters of Haze.
@@ -2075,6 +2175,27 @@ green: Array<number>,
  * Shares of blue.
  */
 blue: Array<number>, };
+
+/**
+ * A range of hue of the untouched picture.
+ */
+export type HuePart = { 
+/**
+ * Its middle: 0 red, 120 green, 240 blue.
+ */
+hue: number, 
+/**
+ * Its width.
+ */
+width: number, 
+/**
+ * Length of the ramp on both sides.
+ */
+soft: number, 
+/**
+ * Saturation (0..1) below which it fades.
+ */
+least: number, };
 
 /**
  * A job and how far it has come.
@@ -2586,119 +2707,6 @@ finish?: MatteEdge,
 invert: boolean, };
 
 /**
- * What makes a part of a matte.
- */
-export type LimitBy = { "kind": "objects", 
-/**
- * The numbers.
- */
-ids: Array<number>, } | { "kind": "hashed", 
-/**
- * The objects.
- */
-ids: Array<HashedName>, } | { "kind": "depth", 
-/**
- * Nearest fully affected depth.
- */
-near: number, 
-/**
- * Farthest fully affected depth.
- */
-far: number, 
-/**
- * Length of the ramp in front of `near`.
- */
-near_soft: number, 
-/**
- * Length of the ramp behind `far`.
- */
-far_soft: number, } | { "kind": "coverage" } | { "kind": "facing", 
-/**
- * The direction, camera space.
- */
-toward: [number, number, number], 
-/**
- * Degrees away from it up to which all is affected.
- */
-within: number, 
-/**
- * Degrees away from it from which on nothing is.
- */
-until: number, } | { "kind": "luminance", 
-/**
- * Lowest fully affected value.
- */
-low: number, 
-/**
- * Highest fully affected value.
- */
-high: number, 
-/**
- * Length of the ramp below `low`.
- */
-low_soft: number, 
-/**
- * Length of the ramp above `high`.
- */
-high_soft: number, } | { "kind": "hue", 
-/**
- * Its middle, degrees: 0 red, 120 green, 240 blue.
- */
-hue: number, 
-/**
- * Its width, degrees.
- */
-width: number, 
-/**
- * Length of the ramp on both sides, degrees.
- */
-soft: number, 
-/**
- * Saturation (0..1) below which it fades.
- */
-least: number, } | { "kind": "ellipse", 
-/**
- * Its middle.
- */
-centre: [number, number], 
-/**
- * Half its width and height.
- */
-radii: [number, number], 
-/**
- * Turn against the clock, degrees.
- */
-turned: number, 
-/**
- * Width of its soft edge.
- */
-soft: number, } | { "kind": "polygon", 
-/**
- * Its corners.
- */
-corners: Array<[number, number]>, 
-/**
- * Width of its soft edge.
- */
-soft: number, } | { "kind": "gradient", 
-/**
- * Where there is nothing yet.
- */
-from: [number, number], 
-/**
- * Where there is all.
- */
-to: [number, number], } | { "kind": "brush", 
-/**
- * The strokes, in order.
- */
-strokes: Array<PaintedStroke>, } | { "kind": "named", 
-/**
- * Its number.
- */
-matte: number, };
-
-/**
  * What the light on the surface is taken from.
  */
 export type LitBy = "best" | "diffuse" | "albedo" | "clay" | "one_colour" | "itself";
@@ -2764,6 +2772,27 @@ viewer: string | null,
  * Nobody waits for it yet: it is made while there is nothing else to do, and given up for what somebody waits for.
  */
 ahead?: boolean, };
+
+/**
+ * A range of luminance of the untouched picture, as on a screen (0 black, 1 white).
+ */
+export type LuminancePart = { 
+/**
+ * Lowest fully affected value.
+ */
+low: number, 
+/**
+ * Highest fully affected value.
+ */
+high: number, 
+/**
+ * Length of the ramp below the lowest.
+ */
+low_soft: number, 
+/**
+ * Length of the ramp above the highest.
+ */
+high_soft: number, };
 
 /**
  * A kind of made element as the interface and the documentation see it.
@@ -2898,7 +2927,7 @@ id: number,
 /**
  * What makes it.
  */
-by: LimitBy, 
+by: PartKind, 
 /**
  * How it joins the parts before it; the first joins an empty matte.
  */
@@ -3126,6 +3155,15 @@ name: string,
 matte: Limit, };
 
 /**
+ * A matte of the element by name.
+ */
+export type NamedPart = { 
+/**
+ * Its number.
+ */
+matte: number, };
+
+/**
  * A shot that changed because files arrived.
  */
 export type News = { 
@@ -3159,6 +3197,15 @@ strength: number,
  * Whether the map repeats.
  */
 tileable: boolean, };
+
+/**
+ * Objects, by their numbers in the object ID pass.
+ */
+export type ObjectsPart = { 
+/**
+ * The numbers.
+ */
+ids: Array<number>, };
 
 /**
  * A pass that a made element draws.
@@ -3354,6 +3401,44 @@ erases: boolean,
  * Its path.
  */
 points: Array<[number, number]>, };
+
+/**
+ * A kind of part as the interface and the documentation see it.
+ */
+export type PartInfo = { 
+/**
+ * Name in documents.
+ */
+kind: string, 
+/**
+ * Words for people.
+ */
+title: string, 
+/**
+ * What it chooses, as goes on after its title.
+ */
+about: string, 
+/**
+ * The pass that it is read from, if from one.
+ */
+role: Role | null, 
+/**
+ * Whether it is drawn in the picture, and so may be held to a plane of it.
+ */
+drawn: boolean, 
+/**
+ * A new one's parameters.
+ */
+defaults: PartKind, 
+/**
+ * JSON Schema of the parameters, in order, with `x-` notes for controls.
+ */
+schema: ObjectSchema, };
+
+/**
+ * What makes a part of a matte.
+ */
+export type PartKind = { "kind": "objects" } & ObjectsPart | { "kind": "hashed" } & HashedPart | { "kind": "depth" } & DepthPart | { "kind": "facing" } & FacingPart | { "kind": "luminance" } & LuminancePart | { "kind": "hue" } & HuePart | { "kind": "brush" } & BrushPart | { "kind": "ellipse" } & EllipsePart | { "kind": "polygon" } & PolygonPart | { "kind": "gradient" } & GradientPart | { "kind": "coverage" } & CoveragePart | { "kind": "named" } & NamedPart;
 
 /**
  * A stored pass.
@@ -3753,6 +3838,19 @@ only_covered: boolean, };
  * Which planes of a picture are shown.
  */
 export type Planes = "all" | "first" | "second" | "third" | "fourth" | "luminance";
+
+/**
+ * A polygon. Full-resolution px.
+ */
+export type PolygonPart = { 
+/**
+ * Its corners.
+ */
+corners: Array<[number, number]>, 
+/**
+ * Width of its soft edge.
+ */
+soft: number, };
 
 /**
  * Steps with all that they need, away from any shot.
@@ -4402,7 +4500,11 @@ text: string,
 /**
  * Passes that it reads beside the picture.
  */
-reads: Array<Reads>, };
+reads: Array<Reads>, 
+/**
+ * The parts of its matte in words; those of the matte with a name where it uses one alone.
+ */
+parts: Array<string>, };
 
 /**
  * Numbered files of one kind.

@@ -6,11 +6,12 @@ mod title;
 use crate::app::App;
 use crate::error::Failure;
 use jugata_core::Scale;
-use jugata_shot::document::{Limit, LimitBy, Shot};
+use jugata_shot::document::{Limit, Shot};
 use jugata_shot::drives::{Drift, Drive, DrivenBy, Goes, Key};
 use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::files::MediaFile;
 use jugata_shot::lamp::Lamp;
+use jugata_shot::parts::{DepthPart, ObjectsPart, PartKind};
 use jugata_shot::steps::{Exposure, Refocus, StepKind};
 use jugata_shot::{Step, intake};
 use jugata_standin::orrery::object_id;
@@ -116,7 +117,7 @@ fn far(passes: &Passes, name: &str) -> f32 {
 fn take_steps(frames: i32, seen: &[[f32; 2]]) -> (Vec<Step>, Vec<Drive>) {
     let at = |share: f32| 1.0 + (share * (frames - 1) as f32).round();
     let depth = |share: f32, planet: usize| seen.get(at(share) as usize - 1).map_or(9.0, |far| far[planet]);
-    let near = |near: f32| LimitBy::Depth { near, far: 100.0, near_soft: 1.5, far_soft: 0.0 };
+    let near = |near: f32| PartKind::from(DepthPart { near, far: 100.0, near_soft: 1.5, far_soft: 0.0 });
     let mut dark = Step::new(1, StepKind::Exposure(Exposure { stops: -3.5 }));
     dark.only_where = Some(Limit::of(near(20.0)).inverted());
     let lamp =
@@ -182,7 +183,7 @@ pub async fn make_presets(rooms: &App, orrery: Uuid) -> Result<(), Failure> {
 
 /// A cool light from the right on everything but the wall, and a darker wall.
 fn steps() -> Vec<Step> {
-    let wall = || Limit::of(LimitBy::Objects { ids: vec![object_id("Wall")] });
+    let wall = || Limit::of(ObjectsPart { ids: vec![object_id("Wall")] });
     let lamp =
         Lamp { toward: [0.78, 0.35, 0.52], colour: [0.55, 0.78, 1.0], intensity: 0.5, ..Lamp::default() };
     let mut light = Step::new(1, StepKind::Relight(lamp.into()));

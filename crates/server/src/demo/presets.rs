@@ -4,10 +4,11 @@ use super::title::{element, gilt, title};
 use crate::error::Failure;
 use jugata_core::Scale;
 use jugata_core::relief::bevel::Profile;
-use jugata_shot::document::{Limit, LimitBy, NamedMatte, Shot, Step};
+use jugata_shot::document::{Limit, NamedMatte, Shot, Step};
 use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::look::small_png;
 use jugata_shot::made::{Lettering, Solid};
+use jugata_shot::parts::{DepthPart, NamedPart, PartKind};
 use jugata_shot::preset::Preset;
 use jugata_shot::steps::{
     Colour, EdgeLight, Emboss, Exposure, Gloss, Glow, LightWrap, ShadowFalls, SoftShadow, StepKind,
@@ -123,7 +124,7 @@ fn behind() -> Vec<StepKind> {
 
 /// What lies far off: the one matte of all steps that keep a background apart, so that it is set once.
 fn far() -> NamedMatte {
-    let by = LimitBy::Depth { near: 8.0, far: 1e6, near_soft: 1.5, far_soft: 0.0 };
+    let by = PartKind::from(DepthPart { near: 8.0, far: 1e6, near_soft: 1.5, far_soft: 0.0 });
     NamedMatte { id: 90, name: "far off".into(), matte: Limit::of(by) }
 }
 
@@ -131,7 +132,7 @@ fn far() -> NamedMatte {
 fn background_apart() -> Vec<Step> {
     let of_far = |id, does| {
         let mut step = Step::new(id, does);
-        step.only_where = Some(Limit::of(LimitBy::Named { matte: 90 }));
+        step.only_where = Some(Limit::of(NamedPart { matte: 90 }));
         step
     };
     let grey = Colour { saturation: 0.2, contrast: 0.85, ..Colour::default() };

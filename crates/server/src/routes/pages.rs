@@ -5,6 +5,7 @@ use crate::error::Failure;
 use jugata_shot::conventions::{Field, fields};
 use jugata_shot::extracts::{ExtractInfo, catalogue as extractions};
 use jugata_shot::made::{MadeInfo, catalogue as made_kinds};
+use jugata_shot::parts::{PartInfo, catalogue as part_kinds};
 use jugata_shot::steps::{KindInfo, catalogue};
 use rocket::fs::NamedFile;
 use rocket::get;
@@ -35,6 +36,12 @@ pub fn extracts() -> Json<Vec<ExtractInfo>> {
 #[get("/api/made")]
 pub fn made() -> Json<Vec<MadeInfo>> {
     Json(made_kinds())
+}
+
+/// Every kind of part of a matte.
+#[get("/api/parts")]
+pub fn parts() -> Json<Vec<PartInfo>> {
+    Json(part_kinds())
 }
 
 /// The fields of conventions, from which Intake makes its controls.

@@ -69,6 +69,8 @@ pub struct Sentence {
     pub text: String,
     /// Passes that it reads beside the picture.
     pub reads: Vec<Reads>,
+    /// The parts of its matte in words; those of the matte with a name where it uses one alone.
+    pub parts: Vec<String>,
 }
 
 /// The sentences of all steps of a shot.
@@ -81,6 +83,10 @@ pub fn sentences(shot: &Shot) -> Vec<Sentence> {
                 step: s.id,
                 text: s.sentence(&e.mattes),
                 reads: Reads::of(&s.does.kind().wants()),
+                parts: s
+                    .only_where
+                    .as_ref()
+                    .map_or_else(Vec::new, |l| l.worked_on(&e.mattes).words(&e.mattes)),
             })
             .collect::<Vec<_>>()
     };

@@ -281,18 +281,10 @@ fn effect(
         Ok(scene.engine.keep(content, make)?.0)
     };
     let mut inputs = Inputs {
-        title,
-        found: &found,
-        window: wide.window,
-        scale: wide.scale,
-        camera: element.camera,
-        frame: scene.shot.display,
-        own: None,
         limit: own_limit.as_deref(),
         before: Some(key::of_element(scene.hashes, element, before)),
         moved: &moves,
-        keep: &keep,
-        cancel: &wide.cancel,
+        ..scene.inputs(element, title, &found, wide.window, wide, &keep)
     };
     if moves.is_identity() {
         return kind.apply(picture, &inputs);

@@ -8,8 +8,8 @@ pub(super) use crate::content::{ContentHash, of};
 use crate::document::{Element, Extract, Pass, Provider, Shot, Step};
 use crate::error::ShotError;
 use crate::kinds::Kind;
-use crate::limit::LimitBy;
 use crate::made::MadeKind;
+use crate::parts::PartFrom;
 use crate::still::Still;
 use crate::wants::Want;
 use jugata_core::{Camera, Role, Window};
@@ -252,19 +252,21 @@ pub(super) fn of_matte(known: &Hashes<'_>, m: Matte<'_>) -> ContentHash {
         .limit
         .parts
         .iter()
-        .map(|p| match &p.by {
-            LimitBy::Named { matte } => m.used(*matte).map(|m| {
-                let part = (Part::Matte(m.reader.seen), m.reader.element.id, *matte);
+        .map(|p| match p.by.kind().comes_from() {
+            PartFrom::Matte(id) => m.used(id).map(|m| {
+                let part = (Part::Matte(m.reader.seen), m.reader.element.id, id);
                 known.once(part, || of_matte(known, m)).0
             }),
-            by => by.role().and_then(|role| of_role(known, m.reader, role)).map(|h| h.0),
+            PartFrom::Pass(role) => of_role(known, m.reader, role).map(|h| h.0),
+            PartFrom::Drawing => None,
         })
         .collect();
     let held: Vec<_> = m.limit.parts.iter().map(|p| of_held(m.reader.element, p.held)).collect();
+    let versions: Vec<_> = m.limit.parts.iter().map(|p| p.by.kind().about().version).collect();
     // What is done to an edge is cut at the picture's own window.
     let window = if m.limit.finish.is_nothing() { None } else { of_role(known, m.reader, Role::Beauty) };
     let moves = of_moves(known, m.reader.element, m.reader.after);
-    of(&("matte", m.limit, parts, known.shot.display, window.map(|h| h.0), moves, held))
+    of(&("matte", m.limit, versions, parts, known.shot.display, window.map(|h| h.0), moves, held))
 }
 
 /// The elements that are seen, the lowest first.

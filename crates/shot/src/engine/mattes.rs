@@ -7,15 +7,13 @@ use super::reader::{Matte, Reader, lacks};
 use super::request::Request;
 use super::scene::Scene;
 use crate::error::ShotError;
-use crate::limit::{LimitBy, MattePart, at_scale};
-use glam::Vec2;
+use crate::limit::MattePart;
+use crate::parts::{Canvas, PartFrom};
 use jugata_core::geometry::chain::{Chain, Move};
 use jugata_core::geometry::field::Field;
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::read;
-use jugata_core::matte::hashed;
-use jugata_core::matte::strokes::{Stroke, paint};
-use jugata_core::matte::{self, DepthRange, Range, edges, outlines};
+use jugata_core::matte::{self, edges};
 use jugata_core::raster::soften::softened;
 use jugata_core::{Raster, Role, Scale, ShapeError, Window};
 use std::collections::HashMap;
@@ -73,13 +71,13 @@ fn together(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster,
     let mut named: HashMap<u32, Arc<Raster>> = HashMap::new();
     for p in &m.limit.parts {
         request.cancel.check()?;
-        let own = match &p.by {
-            LimitBy::Named { matte: id } => match named.get(id) {
+        let own = match p.by.kind().comes_from() {
+            PartFrom::Matte(id) => match named.get(&id) {
                 Some(own) => own.clone(),
                 None => {
-                    let missing = || ShotError::Missing { what: "matte", id: *id };
-                    let own = matte(scene, m.used(*id).ok_or_else(missing)?, request)?;
-                    named.insert(*id, own.clone());
+                    let missing = || ShotError::Missing { what: "matte", id };
+                    let own = matte(scene, m.used(id).ok_or_else(missing)?, request)?;
+                    named.insert(id, own.clone());
                     own
                 }
             },
@@ -102,7 +100,7 @@ fn together(scene: Scene<'_>, m: Matte<'_>, request: &Request) -> Result<Raster,
 
 /// A part where the track is that it is held to.
 fn held_part(scene: Scene<'_>, m: Matte<'_>, p: &MattePart, request: &Request) -> Result<Raster, ShotError> {
-    let Some(track) = p.held.filter(|_| p.by.is_drawn()) else { return part(scene, m, p, request) };
+    let Some(track) = p.held.filter(|_| p.by.kind().is_drawn()) else { return part(scene, m, p, request) };
     let by = scene.plane(m.reader.element, track)?;
     // A matte must not ring.
     let chain = Chain::of([Move::Homography(by)]).at(request.scale).read_by(Kernel::Bilinear);
@@ -113,51 +111,11 @@ fn held_part(scene: Scene<'_>, m: Matte<'_>, p: &MattePart, request: &Request) -
 }
 
 fn part(scene: Scene<'_>, m: Matte<'_>, part: &MattePart, request: &Request) -> Result<Raster, ShotError> {
-    let (window, cancel) = (request.window, &request.cancel);
-    let px = |v: f32| request.scale.length(v);
-    let at = |p: [f32; 2]| at_scale(p, request.scale);
-    Ok(match &part.by {
-        LimitBy::Ellipse { centre, radii, turned, soft } => {
-            let radii = Vec2::from(*radii) * px(1.0);
-            let e = outlines::Ellipse { centre: at(*centre), radii, turned: *turned, soft: px(*soft) };
-            outlines::ellipse(window, e, cancel)?
-        }
-        LimitBy::Polygon { corners, soft } => {
-            let corners: Vec<Vec2> = corners.iter().map(|c| at(*c)).collect();
-            outlines::polygon(window, &corners, px(*soft), cancel)?
-        }
-        LimitBy::Gradient { from, to } => outlines::gradient(window, at(*from), at(*to), cancel)?,
-        LimitBy::Brush { strokes } => {
-            let scaled = |s: &crate::limit::PaintedStroke| Stroke {
-                points: s.points.iter().map(|p| at(*p)).collect(),
-                size: px(s.size),
-                softness: s.softness,
-                flow: s.flow,
-                erases: s.erases,
-            };
-            let strokes: Vec<Stroke> = strokes.iter().map(scaled).collect();
-            paint(window, &strokes, cancel)?
-        }
-        by => from_pass(scene, m, by, request)?,
-    })
-}
-
-/// A matte that is read from a pass, each pixel by itself.
-fn from_pass(scene: Scene<'_>, m: Matte<'_>, by: &LimitBy, request: &Request) -> Result<Raster, ShotError> {
-    let Some(role) = by.role() else { return Ok(Raster::zeros(request.window, 1)) };
-    averaged(scene, m, role, request, |r| match by {
-        LimitBy::Objects { ids } => matte::from_ids(r, ids),
-        LimitBy::Hashed { ids } => hashed::matte(r, &ids.iter().map(|h| h.id).collect::<Vec<_>>()),
-        &LimitBy::Depth { near, far, near_soft, far_soft } => {
-            matte::from_depth(r, DepthRange { near, far, near_soft, far_soft })
-        }
-        &LimitBy::Facing { toward, within, until } => matte::from_facing(r, toward.into(), within, until),
-        &LimitBy::Luminance { low, high, low_soft, high_soft } => {
-            matte::from_luminance(r, Range { low, high, low_soft, high_soft })
-        }
-        &LimitBy::Hue { hue, width, soft, least } => matte::from_hue(r, hue, width, soft, least),
-        _ => Raster::from_planar(r.window(), 1, r.plane(r.channels() - 1).to_vec()),
-    })
+    let own = part.by.kind();
+    match own.role() {
+        Some(role) => averaged(scene, m, role, request, |pass| own.of_pass(pass)),
+        None => own.draw(&Canvas { window: request.window, scale: request.scale, cancel: &request.cancel }),
+    }
 }
 
 /// A proxy averages coverage, so the matte is made at full size and then halved.

@@ -8,13 +8,17 @@ use super::request::{Event, Request};
 use super::wants;
 use crate::document::{Element, Extract, Provider, Shot};
 use crate::error::ShotError;
-use crate::inputs::{Found, Inputs, MakeKept};
+use crate::inputs::{Found, Inputs, Keep, MakeKept};
 use crate::limit::united;
 use crate::made::{self, MadeKind};
+use crate::wants::Want;
 use jugata_core::geometry::chain::Chain;
 use jugata_core::passes::moved::moved;
-use jugata_core::{Raster, Role};
-use std::sync::Arc;
+use jugata_core::{Raster, Role, Window};
+use std::sync::{Arc, LazyLock};
+
+/// The moves of what was not moved.
+static UNMOVED: LazyLock<Chain> = LazyLock::new(Chain::default);
 
 /// A shot at a frame, and the engine that evaluates it.
 #[derive(Clone, Copy)]
@@ -114,21 +118,7 @@ impl<'a> Scene<'a> {
             let title = kind.about().title;
             let found = wants::found(self, reader, title, kind.wants(), request, Area::Whole)?;
             let keep = |_: &str, make: MakeKept<'_>| Ok(Arc::new(make()?));
-            let inputs = Inputs {
-                title,
-                found: &found,
-                window: frame,
-                scale: request.scale,
-                camera: element.camera,
-                frame: self.shot.display,
-                own: None,
-                limit: None,
-                before: None,
-                moved: &Chain::default(),
-                keep: &keep,
-                cancel: &request.cancel,
-            };
-            made::drawn(kind, role, &inputs)
+            made::drawn(kind, role, &self.inputs(element, title, &found, frame, request, &keep))
         })?;
         Ok(raster)
     }
@@ -226,9 +216,22 @@ impl<'a> Scene<'a> {
             let content = key::of_kept(self.hashes, reader, kind, key).at(window, request.scale);
             Ok(self.engine.keep(content, make)?.0)
         };
-        kind.make(&Inputs {
-            title: kind.about().title,
-            found: &found,
+        kind.make(&self.inputs(element, kind.about().title, &found, window, request, &keep))
+    }
+
+    /// What a kind works on that makes something by itself. A step has more: the picture before it, and its moves.
+    pub fn inputs<'i>(
+        self,
+        element: &Element,
+        title: &'static str,
+        found: &'i [(Want, Found)],
+        window: Window,
+        request: &'i Request,
+        keep: Keep<'i>,
+    ) -> Inputs<'i> {
+        Inputs {
+            title,
+            found,
             window,
             scale: request.scale,
             camera: element.camera,
@@ -236,10 +239,10 @@ impl<'a> Scene<'a> {
             own: None,
             limit: None,
             before: None,
-            moved: &Chain::default(),
-            keep: &keep,
+            moved: &UNMOVED,
+            keep,
             cancel: &request.cancel,
-        })
+        }
     }
 
     /// Positions over all of the depth that they are made from.

@@ -2,8 +2,9 @@
 
 use super::extraction::Extraction;
 use crate::kinds::prelude::*;
-use crate::limit::{MOST_POINTS, at_scale};
+use crate::params::at_scale;
 use crate::params::few;
+use crate::parts::MOST_POINTS;
 use jugata_core::depth::spread::{Spread, spread};
 use jugata_core::matte::strokes::{Stroke, paint};
 

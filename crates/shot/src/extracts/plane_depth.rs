@@ -2,7 +2,7 @@
 
 use super::extraction::Extraction;
 use crate::kinds::prelude::*;
-use crate::limit::at_scale;
+use crate::params::at_scale;
 use jugata_core::depth::plane::{Plane, plane};
 
 /// Parameters of As a plane.

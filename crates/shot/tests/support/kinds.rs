@@ -1,18 +1,17 @@
 //! Every kind of step and of extraction on small shots, at its defaults and with its numbers moved.
 #![allow(dead_code, clippy::unwrap_used)]
 
-#[path = "files.rs"]
-mod files;
-
-use files::Files;
+use crate::files::Files;
 use jugata_core::Role;
+use jugata_core::matte::hashed;
 use jugata_exchange::Limits;
-use jugata_shot::document::{Element, Extract, MediaId, Shot, Step};
+use jugata_shot::document::{Element, Extract, Limit, MediaId, NamedMatte, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Target};
 use jugata_shot::extracts::{self, ExtractKind};
 use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::made::{self, MadeKind};
-use jugata_shot::steps::{self, StepKind};
+use jugata_shot::parts::{self, DepthPart, PartKind};
+use jugata_shot::steps::{self, Exposure, StepKind};
 use jugata_standin::{Settings, export, render};
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
@@ -24,7 +23,7 @@ pub const SEEDS: [Option<u64>; 3] = [None, Some(3), Some(8)];
 /// A shot of two elements, the scene over a room, and what it takes to render it.
 pub fn bench(seed: Option<u64>) -> (Engine, Shot) {
     let size = Settings::sized(96, 54, 2);
-    let of = |seed| export::exr(&render(&Settings { seed, ..size.clone() })).unwrap();
+    let of = |seed| export::plain(&render(&Settings { seed, ..size.clone() })).unwrap();
     let bytes = vec![of(seed), of(Some(16))];
     let names = ["near.exr", "far.exr"].map(String::from);
     let brought: Vec<MediaFile> =
@@ -180,11 +179,46 @@ pub fn with_made(shot: &Shot, made: &MadeKind) -> (Shot, Target) {
     (shot, Target::Untouched { element: 9 })
 }
 
+/// Every kind of part of a matte, at its defaults and moved; what is drawn has something drawn.
+pub fn every_part() -> Vec<(String, PartKind)> {
+    let both = |k: parts::PartInfo| {
+        let mut own = as_json(&k.defaults);
+        match k.kind {
+            "objects" => own["ids"] = json!([1, 3]),
+            "hashed" => own["ids"] = json!([{ "id": hashed::id_of("Wall"), "name": "Wall" }]),
+            "polygon" => own["corners"] = json!([[10.0, 5.0], [80.0, 12.0], [40.0, 50.0]]),
+            "brush" => own["strokes"] = json!([{ "size": 14.0, "points": [[10.0, 10.0], [70.0, 40.0]] }]),
+            "named" => own["matte"] = 1.into(),
+            _ => {}
+        }
+        let odd = moved(&own, &k.schema);
+        [(k.kind.to_owned(), serde_json::from_value(own).unwrap()), (format!("{}, moved", k.kind), odd)]
+    };
+    parts::catalogue().into_iter().flat_map(both).collect()
+}
+
+/// The shot with a step that a part limits, and a matte with a name.
+pub fn with_part(shot: &Shot, by: &PartKind) -> (Shot, Target) {
+    let mut shot = shot.clone();
+    let near = DepthPart { near: 2.0, far: 6.0, ..DepthPart::default() };
+    shot.elements[0].mattes = vec![NamedMatte { id: 1, name: "near".into(), matte: Limit::of(near) }];
+    let mut step = Step::new(1, Exposure { stops: 1.0 }.into());
+    step.only_where = Some(Limit::of(by.clone()));
+    shot.elements[0].steps = vec![step];
+    (shot, Target::Limit { element: 1, step: 1 })
+}
+
 /// Every kind on a shot, with its name.
 pub fn every_kind(shot: &Shot) -> Vec<(String, Shot, Target)> {
     let steps = every_step().into_iter().map(|(name, k)| (name, with_step(shot, &k)));
     let extracts =
         every_extract().into_iter().map(|(name, k)| (format!("extract {name}"), with_extract(shot, &k)));
     let made = every_made().into_iter().map(|(name, k)| (format!("made {name}"), with_made(shot, &k)));
-    steps.chain(extracts).chain(made).map(|(name, (shot, target))| (name, shot, target)).collect()
+    let parts = every_part().into_iter().map(|(name, k)| (format!("part {name}"), with_part(shot, &k)));
+    steps
+        .chain(extracts)
+        .chain(made)
+        .chain(parts)
+        .map(|(name, (shot, target))| (name, shot, target))
+        .collect()
 }

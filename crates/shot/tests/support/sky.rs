@@ -1,8 +1,8 @@
 //! Light from all around, for the renderer and as the picture that *Light from all around* takes.
 
+use crate::files::picture_file;
 use glam::Vec3;
 use jugata_core::{Raster, Window};
-use jugata_exchange::exr_write::{Depth, NamedLayer, write};
 use jugata_standin::Around;
 use std::f32::consts::PI;
 
@@ -18,7 +18,5 @@ pub fn lat_long() -> Vec<u8> {
         let d = Vec3::new(down.sin() * turn.sin(), down.cos(), -down.sin() * turn.cos());
         AROUND.at(d).extend(1.0).to_array()[c]
     });
-    let channels = &["R", "G", "B", "A"][..];
-    let layer = NamedLayer { name: "", channels, raster: &picture, depth: Depth::Float };
-    write(&[layer], size, None).unwrap()
+    picture_file(&picture)
 }

@@ -1,4 +1,4 @@
-import type { Element, Extract, ExtractInfo, KindInfo, Shot, Step } from '../../api/types'
+import type { Element, Extract, ExtractInfo, KindInfo, PartInfo, PartKind, Shot, Step, Window } from '../../api/types'
 import { depthAt } from './depth'
 import { freeId } from './numbered'
 import { freePassId, servingOf, type PassOf } from './passes'
@@ -35,4 +35,26 @@ export function newExtract(doc: Shot, element: Element, passes: PassOf[], kind: 
   const words = kind.gives === 'other' ? kind.title.toLowerCase() : kind.gives.replace('_', ' ')
   const alike = passes.filter((p) => p.name.startsWith(words)).length
   return { extract: { id: freePassId(element), name: alike > 0 ? `${words} ${alike + 1}` : words, serves, does }, pointing }
+}
+
+/** A new part of a matte on a frame; `range` is what its pass holds, where that is known. */
+export function newPart(kind: PartInfo, frame: Window, range?: [number, number] | null): PartKind {
+  const by = kind.defaults
+  const at = (x: number, y: number): [number, number] => [frame.x + frame.width * x, frame.y + frame.height * y]
+  switch (by.kind) {
+    case 'ellipse':
+      return { ...by, centre: at(0.5, 0.5), radii: [frame.width * 0.2, frame.height * 0.25], soft: Math.round(frame.height * 0.1) }
+    case 'gradient':
+      return { ...by, from: at(0.5, 0.8), to: at(0.5, 0.2) }
+    case 'depth': {
+      if (!range) return by
+      // The nearer part of what there is: something is seen at once.
+      const [near, far] = range
+      const share = (s: number) => Number((near + (far - near) * s).toFixed(2))
+      const soft = Number(((far - near) * 0.1).toFixed(2))
+      return { ...by, near: share(0), far: share(0.4), near_soft: soft, far_soft: soft }
+    }
+    default:
+      return by
+  }
 }

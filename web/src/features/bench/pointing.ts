@@ -1,6 +1,6 @@
 import { api } from '../../api/client'
 import { draftNow } from '../../api/edits'
-import type { Element, Extract as Extracted, Finish, HashedName, LimitBy, PutLamp, Role, Step, Track } from '../../api/types'
+import type { Element, Extract as Extracted, Finish, HashedName, PartKind, PutLamp, Role, Step, Track } from '../../api/types'
 import { withPart } from '../deck/matte/parts'
 import { depthAt } from './depth'
 import type { Point } from './geometry'
@@ -78,7 +78,7 @@ async function placeLamp(s: Scene, [x, y]: Point, label: string, how: PutLamp) {
 }
 
 /** The step with the chosen part of its matte changed. */
-function putPart(s: Scene, label: string, by: LimitBy) {
+function putPart(s: Scene, label: string, by: PartKind) {
   const edited = editedLimit(s.element, s.step)
   if (!edited) return
   const place = Math.min(useBench.getState().part, edited.limit.parts.length - 1)

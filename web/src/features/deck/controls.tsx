@@ -19,7 +19,7 @@ import { FinishesControl } from './lamps/FinishesControl'
 import { LampAim, LampPlace } from './lamps/LampPlace'
 import { LampsControl } from './lamps/LampsControl'
 import { BlurPointsControl, ColourStopsControl, FlowStrokesControl, GridPointsControl, LensLinesControl, PushesControl, RingsControl, SmearsControl } from './lists'
-import { BrushFields } from './matte/PartEditor'
+import { BrushFields } from './matte/BrushFields'
 import { linearOf, hexOf } from './colour'
 
 /** A parameter as a control sees it. */

@@ -9,7 +9,7 @@ import { useBenchOf, type Pointing } from '../bench/store'
 import { Keyed, useKeyedWithin } from '../time/KeyMark'
 import { CheckerButton } from './CheckerButton'
 import { itemsOf, type Control } from './controls'
-import { BrushFields } from './matte/PartEditor'
+import { BrushFields } from './matte/BrushFields'
 import { Parameters } from './Parameters'
 
 /** The one of a list that is chosen in the picture or in the deck. */

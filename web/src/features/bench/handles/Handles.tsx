@@ -2,8 +2,8 @@ import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { extractsQuery, kindsQuery, madeQuery } from '../../../api/queries'
 import type { ObjectSchema } from '../../../api/schema'
-import type { LimitBy, Shot } from '../../../api/types'
-import { DRAWN, withPart } from '../../deck/matte/parts'
+import type { Shot } from '../../../api/types'
+import { usePartInfo, withPart, type Values } from '../../deck/matte/parts'
 import { within, type Placement, type Plane } from '../geometry'
 import { chosenPart, editedLimit } from '../limits'
 import { stroke, type Scene } from '../pointing'
@@ -80,13 +80,14 @@ export function Handles({ scene: kept, placement, over }: Props) {
   const ownPlane = usePlane(shot, step || scene.extract ? of(step?.held) : (element.held ?? null))
   const on = (plane: Plane | undefined) => ({ ...placement, plane: within(placement.plane, plane) })
   const partPlaced = on(partPlane)
+  const info = usePartInfo(by ?? undefined)
   const track = scene.track && element.tracks?.find((t) => t.id === scene.track?.id)
-  const painting = pointing === 'paint' && by?.kind === 'brush'
-  const changed = (next: LimitBy) => {
+  const painting = pointing === 'paint' && by !== null && 'strokes' in by
+  const changed = (next: Values) => {
     const edited = editedLimit(element, step)
     if (!edited) return shot.doc
     const place = Math.min(part, edited.limit.parts.length - 1)
-    return edited.put(shot.doc, withPart(edited.limit, place, (p) => ({ ...p, by: next })))
+    return edited.put(shot.doc, withPart(edited.limit, place, (p) => ({ ...p, by: { ...p.by, ...next } })))
   }
   const put = (values: Record<string, unknown>, words?: string) => {
     if (!chosen) return
@@ -95,7 +96,7 @@ export function Handles({ scene: kept, placement, over }: Props) {
     else shot.preview(doc)
   }
   // While a matte is drawn its own handles are in the way of no others.
-  const quiet = painting || pointing === 'corner' || (by !== null && DRAWN.has(by.kind) && chosen?.schema.properties?.lamps === undefined)
+  const quiet = painting || pointing === 'corner' || (info?.drawn === true && chosen?.schema.properties?.lamps === undefined)
   if (track) return over === 'picture' ? <TrackHandles shot={shot} element={element} track={track} placement={placement} /> : null
   const pinned = (plane: unknown, children: ReactNode) => (plane ? <div className="contents" data-pinned>{children}</div> : children)
   return (
@@ -109,7 +110,7 @@ export function Handles({ scene: kept, placement, over }: Props) {
           )),
         )}
       {by && !painting && partAt && pinned(partPlane, PLACES.filter((name) => name in by).map((name) => <KeyPath key={name} shot={shot} at={`${partAt}/${name}`} placement={partPlaced} />))}
-      {by && !painting && pinned(partPlane, <MatteHandles by={by} placement={partPlaced} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />)}
+      {by && !painting && pinned(partPlane, info && <MatteHandles info={info} values={by} placement={partPlaced} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />)}
       {painting && <PaintLayer placement={partPlaced} size={brush.size} erases={brush.erases} onStroke={(points) => stroke(scene, points)} />}
     </>
   )

@@ -1,26 +1,30 @@
-import type { LimitBy } from '../../../api/types'
+import type { ComponentType } from 'react'
+import type { EllipsePart, GradientPart, PartInfo, PolygonPart } from '../../../api/types'
+import { meaningOf, type Values } from '../../deck/matte/parts'
 import { toPane, toPicture, type Placement, type Point } from '../geometry'
 import { Grip } from './Grip'
 import { Outline, tidy } from './Outline'
 
 interface Props {
-  by: LimitBy
+  values: Values
   placement: Placement
-  onMove: (by: LimitBy) => void
-  onDrop: (by: LimitBy, label: string) => void
+  onMove: (values: Values) => void
+  onDrop: (values: Values, label: string) => void
 }
 
-/** Handles of the drawn parts of a matte: ellipse, polygon, gradient. */
-export function MatteHandles({ by, placement, onMove, onDrop }: Props) {
-  if (by.kind === 'ellipse') return <EllipseHandles by={by} placement={placement} onMove={onMove} onDrop={onDrop} />
-  if (by.kind === 'polygon') return <PolygonHandles by={by} placement={placement} onMove={onMove} onDrop={onDrop} />
-  if (by.kind === 'gradient') return <GradientHandles by={by} placement={placement} onMove={onMove} onDrop={onDrop} />
-  return null
+/** What lies in the picture for a parameter of a meaning. */
+const BY_MEANING: Record<string, ComponentType<Props>> = { ellipse: EllipseHandles, corners: PolygonHandles, 'ramp-from': GradientHandles }
+
+/** Handles of the drawn parts of a matte: what their parameters mean says which. */
+export function MatteHandles({ info, ...p }: Props & { info: PartInfo }) {
+  return Object.entries((info.schema).properties ?? {}).map(([name, property]) => {
+    const Own = BY_MEANING[meaningOf(property)]
+    return Own && <Own key={name} {...p} />
+  })
 }
 
-type Of<K extends LimitBy['kind']> = Omit<Props, 'by'> & { by: Extract<LimitBy, { kind: K }> }
-
-function EllipseHandles({ by, placement: p, onMove, onDrop }: Of<'ellipse'>) {
+function EllipseHandles({ values, placement: p, onMove, onDrop }: Props) {
+  const by = values as unknown as EllipsePart
   const turn = (by.turned * Math.PI) / 180
   const along: Point = [Math.cos(turn), -Math.sin(turn)]
   const across: Point = [-Math.sin(turn), -Math.cos(turn)]
@@ -33,15 +37,15 @@ function EllipseHandles({ by, placement: p, onMove, onDrop }: Of<'ellipse'>) {
     const [x, y] = toPicture(p, pane)
     return [x - by.centre[0], y - by.centre[1]]
   }
-  const shape = { centre: (to: Point) => ({ ...by, centre: tidy(toPicture(p, to)) }) }
+  const shape = { centre: (to: Point) => ({ ...values, centre: tidy(toPicture(p, to)) }) }
   const wide = (to: Point) => {
     const [dx, dy] = from(to)
     // The end of the long axis turns the ellipse, too.
-    return { ...by, radii: tidy([Math.max(1, Math.hypot(dx, dy)), by.radii[1]]), turned: Math.round((Math.atan2(-dy, dx) * 1800) / Math.PI) / 10 }
+    return { ...values, radii: tidy([Math.max(1, Math.hypot(dx, dy)), by.radii[1]]), turned: Math.round((Math.atan2(-dy, dx) * 1800) / Math.PI) / 10 }
   }
   const high = (to: Point) => {
     const [dx, dy] = from(to)
-    return { ...by, radii: tidy([by.radii[0], Math.max(1, Math.abs(dx * across[0] + dy * across[1]))]) }
+    return { ...values, radii: tidy([by.radii[0], Math.max(1, Math.abs(dx * across[0] + dy * across[1]))]) }
   }
   return (
     <>
@@ -53,9 +57,10 @@ function EllipseHandles({ by, placement: p, onMove, onDrop }: Of<'ellipse'>) {
   )
 }
 
-function PolygonHandles({ by, placement: p, onMove, onDrop }: Of<'polygon'>) {
+function PolygonHandles({ values, placement: p, onMove, onDrop }: Props) {
+  const by = values as unknown as PolygonPart
   const corners = by.corners.map((c) => toPane(p, c))
-  const moved = (i: number, to: Point) => ({ ...by, corners: by.corners.map((c, k) => (k === i ? tidy(toPicture(p, to)) : c)) })
+  const moved = (i: number, to: Point) => ({ ...values, corners: by.corners.map((c, k) => (k === i ? tidy(toPicture(p, to)) : c)) })
   return (
     <>
       {corners.length > 1 && <Outline d={`M${corners.map((c) => c.join(' ')).join('L')}${corners.length > 2 ? 'Z' : ''}`} />}
@@ -67,18 +72,19 @@ function PolygonHandles({ by, placement: p, onMove, onDrop }: Of<'polygon'>) {
           label={`Corner ${i + 1}; double click takes it away`}
           onMove={(to) => onMove(moved(i, to))}
           onDrop={(to) => onDrop(moved(i, to), 'Move a corner')}
-          onRemove={() => onDrop({ ...by, corners: by.corners.filter((_, k) => k !== i) }, 'Remove a corner')}
+          onRemove={() => onDrop({ ...values, corners: by.corners.filter((_, k) => k !== i) }, 'Remove a corner')}
         />
       ))}
     </>
   )
 }
 
-function GradientHandles({ by, placement: p, onMove, onDrop }: Of<'gradient'>) {
+function GradientHandles({ values, placement: p, onMove, onDrop }: Props) {
+  const by = values as unknown as GradientPart
   const [a, b] = [toPane(p, by.from), toPane(p, by.to)]
   const end = (name: 'from' | 'to') => ({
-    onMove: (to: Point) => onMove({ ...by, [name]: tidy(toPicture(p, to)) }),
-    onDrop: (to: Point) => onDrop({ ...by, [name]: tidy(toPicture(p, to)) }, 'Move the gradient'),
+    onMove: (to: Point) => onMove({ ...values, [name]: tidy(toPicture(p, to)) }),
+    onDrop: (to: Point) => onDrop({ ...values, [name]: tidy(toPicture(p, to)) }, 'Move the gradient'),
   })
   return (
     <>

@@ -1,24 +1,26 @@
 import type { ReactNode } from 'react'
 import { freeId } from '../../bench/numbered'
 import { DropdownMenu, Popover } from 'radix-ui'
-import { useQueryClient } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { picturePath } from '../../../api/client'
-import { factsQuery } from '../../../api/queries'
-import type { Element, MatteEdge, Limit, LimitBy, MattePart, NamedMatte, Shot, Step } from '../../../api/types'
+import { factsQuery, partsQuery } from '../../../api/queries'
+import type { Element, MatteEdge, Limit, MattePart, NamedMatte, PartInfo, PartKind, Role, Shot, Step } from '../../../api/types'
 import { PLAIN } from '../../../api/view'
 import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
 import { NumberField } from '../../../ui/NumberField'
 import { Toggle } from '../../../ui/Toggle'
 import { Hint } from '../../../ui/Hint'
+import { newPart } from '../../bench/beginnings'
 import { editedLimit } from '../../bench/limits'
 import { usePassesOf, servingOf } from '../../bench/passes'
 import { useBench, useBenchOf, type MatteShown, type Pointing } from '../../bench/store'
+import { useSentences } from '../../bench/useSentences'
 import { withElement, withStep, type ShotOnBench } from '../../bench/useShot'
 import { Keyed, KeyedField } from '../../time/KeyMark'
 import { HeldToOwn } from '../../tracks/HeldField'
 import { PartEditor } from './PartEditor'
-import { DRAWN, JOINS, NO_FINISH, PART_KINDS, partWords, withPart } from './parts'
+import { JOINS, named, NO_FINISH, pointingOf, usePartInfo, withPart } from './parts'
 
 interface Props {
   shot: ShotOnBench
@@ -26,26 +28,12 @@ interface Props {
   step: Step
 }
 
-/** What a click or stroke in the picture does once a part of a kind is chosen. */
-const pointingOf = (by: LimitBy): Pointing => {
-  if (by.kind === 'objects' || by.kind === 'hashed') return 'object'
-  if (by.kind === 'brush') return 'paint'
-  return by.kind === 'polygon' && by.corners.length < 3 ? 'corner' : null
-}
-
-/** A range over the nearer 40 % of a depth. */
-const nearer = (by: LimitBy, [near, far]: [number, number]): LimitBy => {
-  const at = (share: number) => Number((near + (far - near) * share).toFixed(2))
-  const soft = Number(((far - near) * 0.1).toFixed(2))
-  return by.kind === 'depth' ? { ...by, near: at(0), far: at(0.4), near_soft: soft, far_soft: soft } : by
-}
-
 /** The matte that limits the step. */
 export function OnlyWhere({ shot, element, step }: Props) {
   const { part: chosen, set } = useBenchOf('part', 'set')
   const edited = editedLimit(element, step)
   const limit = edited?.limit ?? null
-  const named = edited?.named ?? null
+  const shared = edited?.named ?? null
   const mattes = element.mattes ?? []
   const passes = usePassesOf(element)
   const own = (only_where: Limit | null) => withStep(shot.doc, element.id, step.id, (s) => ({ ...s, only_where }))
@@ -58,15 +46,17 @@ export function OnlyWhere({ shot, element, step }: Props) {
   const depth = servingOf(passes, 'depth', step.reads)?.id ?? null
   const frame = shot.doc.frames?.first ?? 0
   const queries = useQueryClient()
-  const add = async (kind: LimitBy) => {
-    // The nearer part of what there is: something is seen at once.
-    const facts = kind.kind === 'depth' ? await queries.query(factsQuery(shot.id, shot.state.revision, element.id, frame)).catch(() => []) : []
-    const range = facts.find((f) => f.pass === depth)?.range
-    const by = range ? nearer(kind, range) : kind
+  const sentences = useSentences(shot)
+  const words = sentences.find((s) => s.element === element.id && s.step === step.id)?.parts ?? []
+  const info = usePartInfo(part?.by)
+  const put = (by: PartKind, pointing: Pointing) => {
     const next = { id: 0, by, joins: 'or' as const, invert: false }
     keep('Set where', limit ? { ...limit, parts: [...parts, next] } : { parts: [next], invert: false })
-    const pointing = pointingOf(by)
     set({ part: parts.length, pointing, ...(pointing === 'paint' ? { matteShown: useBench.getState().matteShown ?? 'tint' } : {}) })
+  }
+  const add = async (kind: PartInfo) => {
+    const facts = kind.role === 'depth' ? await queries.query(factsQuery(shot.id, shot.state.revision, element.id, frame)).catch(() => []) : []
+    put(newPart(kind, shot.doc.display, facts.find((f) => f.pass === depth)?.range), pointingOf(kind))
   }
   const remove = (i: number) => {
     const left = parts.filter((_, k) => k !== i)
@@ -77,16 +67,16 @@ export function OnlyWhere({ shot, element, step }: Props) {
 
   return (
     <div className="flex flex-col gap-1">
-      {named && step.only_where && (
-        <div className="flex items-center gap-1.5" data-named={named.id}>
-          <Hint text={`${named.name} is shared: editing it changes every step that uses it`}>
+      {shared && step.only_where && (
+        <div className="flex items-center gap-1.5" data-named={shared.id}>
+          <Hint text={`${shared.name} is shared: editing it changes every step that uses it`}>
             <span className="truncate font-medium">
-              {named.name}
+              {shared.name}
             </span>
           </Hint>
           <span className="text-dim">shared</span>
           <span className="grow" />
-          <Button look="quiet" onClick={() => shot.commit(`Use a copy of ${named.name}`, own({ ...named.matte, invert: named.matte.invert !== step.only_where?.invert }))} hint="Gives this step its own matte; the named one stays as it is">
+          <Button look="quiet" onClick={() => shot.commit(`Use a copy of ${shared.name}`, own({ ...shared.matte, invert: shared.matte.invert !== step.only_where?.invert }))} hint="Gives this step its own matte; the named one stays as it is">
             Use a copy
           </Button>
           <Button look="quiet" onClick={() => shot.commit('Set where', own(null))} hint="Applies the step everywhere; the named matte stays">
@@ -101,11 +91,11 @@ export function OnlyWhere({ shot, element, step }: Props) {
             {i > 0 && <span className="text-dim">{JOINS.find((j) => j.value === p.joins)?.label}</span>}
             <button type="button" data-part={i} aria-pressed={i === place} onClick={() => choose(i)} className={`h-6 max-w-40 truncate rounded-full border px-2 ${i === place ? 'border-accent bg-accent-ground' : 'border-line bg-ground hover:border-dim'}`}>
               {p.invert ? 'not ' : ''}
-              {partWords(p.by, mattes)}
+              {words[i] ?? ''}
             </button>
           </span>
         ))}
-        <AddPart shot={shot} has={(role) => servingOf(passes, role, step.reads) !== null} mattes={named ? mattes.slice(0, mattes.findIndex((m) => m.id === named.id)) : mattes} first={parts.length === 0} onAdd={(by) => void add(by)} />
+        <AddPart has={(role) => servingOf(passes, role, step.reads) !== null} mattes={shared ? mattes.slice(0, mattes.findIndex((m) => m.id === shared.id)) : mattes} first={parts.length === 0} onAdd={(kind) => void add(kind)} onUse={(matte) => put({ kind: 'named', matte }, null)} />
         {part && parts.length === 1 && (
           <Button look="quiet" className="ml-auto" onClick={() => remove(place)} hint="Remove the selected part">
             Remove
@@ -118,9 +108,9 @@ export function OnlyWhere({ shot, element, step }: Props) {
           <div className="flex items-center gap-2">
             {place > 0 && <Choice label="How it joins the parts before" value={part.joins} options={JOINS} onChange={(joins) => keep('Join a part', withPart(limit, place, (p) => ({ ...p, joins })))} />}
             <Hint text="Invert this part">
-              <label className="flex items-center gap-1.5 text-dim">
+              <label className="flex items-center gap-1.5 whitespace-nowrap text-dim">
                 <Toggle label="Not this part" on={part.invert} onChange={(invert) => keep('Invert a part', withPart(limit, place, (p) => ({ ...p, invert })))} />
-                Not this part
+                Not this
               </label>
             </Hint>
             <Button look="quiet" className="ml-auto px-0!" onClick={() => remove(place)} hint="Remove the selected part">
@@ -129,16 +119,20 @@ export function OnlyWhere({ shot, element, step }: Props) {
           </div>
           )}
           <Keyed value={edited && part.id !== 0 ? { shot, at: `${edited.at}/parts/${part.id}/by` } : null}>
-            <PartEditor
+            {info && <PartEditor
               shot={shot}
               element={element}
               depth={depth}
-              by={part.by}
-              preview={(by) => shot.preview(changed(withPart(limit, place, (p) => ({ ...p, by }))))}
-              keep={(by, label) => keep(label ?? 'Set where', withPart(limit, place, (p) => ({ ...p, by })))}
-            />
+              info={info}
+              values={part.by}
+              put={(values, done, label) => {
+                const next = withPart(limit, place, (p) => ({ ...p, by: { ...p.by, ...values } }))
+                if (done) keep(label ?? 'Set where', next)
+                else shot.preview(changed(next))
+              }}
+            />}
           </Keyed>
-          {DRAWN.has(part.by.kind) && <HeldToOwn element={element} held={part.held} onHold={(held) => keep(held === undefined ? 'Let the matte go' : 'Hold the matte to a plane', withPart(limit, place, (p) => ({ ...p, held }) as MattePart))} />}
+          {info?.drawn && <HeldToOwn element={element} held={part.held} onHold={(held) => keep(held === undefined ? 'Let the matte go' : 'Hold the matte to a plane', withPart(limit, place, (p) => ({ ...p, held }) as MattePart))} />}
         </>
       )}
       {limit && step.only_where && <Whole shot={shot} element={element} step={step} limit={limit} at={edited?.at ?? ''} changed={changed} invert={(invert) => own({ ...(step.only_where ?? limit), invert })} />}
@@ -147,38 +141,42 @@ export function OnlyWhere({ shot, element, step }: Props) {
 }
 
 interface AddProps {
-  shot: ShotOnBench
-  has: (role: NonNullable<(typeof PART_KINDS)[number]['needs']>) => boolean
+  has: (role: Role) => boolean
   mattes: NamedMatte[]
   first: boolean
-  onAdd: (by: LimitBy) => void
+  onAdd: (kind: PartInfo) => void
+  /** Uses a matte with a name. */
+  onUse: (matte: number) => void
 }
 
 const menuItem = 'cursor-pointer rounded-[4px] px-2 py-1 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-accent-ground'
 
-function AddPart({ shot, has, mattes, first, onAdd }: AddProps) {
+function AddPart({ has, mattes, first, onAdd, onUse }: AddProps) {
+  const kinds = useQuery(partsQuery).data ?? []
   return (
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger asChild>
         <Button look={first ? 'plain' : 'quiet'} data-add-part>
-          {first ? 'Add a matte…' : 'Add part…'}
+          {first ? 'Add a matte…' : 'Add…'}
         </Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="start" side="top" sideOffset={4} className="z-40 max-h-[70vh] w-72 overflow-y-auto rounded-tile border border-line bg-raised p-1 shadow-xl">
           {mattes.map((m) => (
-            <DropdownMenu.Item key={m.id} onSelect={() => onAdd({ kind: 'named', matte: m.id })} className={menuItem}>
+            <DropdownMenu.Item key={m.id} onSelect={() => onUse(m.id)} className={menuItem}>
               <span className="font-medium">{m.name}</span> <span className="text-dim">a matte of this element</span>
             </DropdownMenu.Item>
           ))}
-          {PART_KINDS.map((k) => {
-            const lacks = k.needs !== undefined && !has(k.needs)
-            return (
-              <DropdownMenu.Item key={k.kind} disabled={lacks} onSelect={() => onAdd(k.fresh(shot.doc.display))} className={menuItem} data-part-kind={k.kind}>
-                <span className="font-medium">{k.label}</span> <span className="text-dim">{lacks ? `needs a pass: ${k.needs?.replace('_', ' ') ?? ''}` : k.hint.charAt(0).toLowerCase() + k.hint.slice(1)}</span>
-              </DropdownMenu.Item>
-            )
-          })}
+          {kinds
+            .filter((k) => !named(k, 'matte'))
+            .map((k) => {
+              const lacks = k.role !== null && !has(k.role)
+              return (
+                <DropdownMenu.Item key={k.kind} disabled={lacks} onSelect={() => onAdd(k)} className={menuItem} data-part-kind={k.kind}>
+                  <span className="font-medium">{k.title}</span> <span className="text-dim">{lacks ? `needs a pass: ${k.role?.replace('_', ' ') ?? ''}` : k.about.charAt(0).toLowerCase() + k.about.slice(1)}</span>
+                </DropdownMenu.Item>
+              )
+            })}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

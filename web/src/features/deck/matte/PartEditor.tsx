@@ -1,105 +1,160 @@
 import { useQuery } from '@tanstack/react-query'
+import type { ComponentType } from 'react'
 import { factsQuery } from '../../../api/queries'
-import type { Element, HashedName, LimitBy } from '../../../api/types'
+import type { PropertySchema } from '../../../api/schema'
+import type { Element, HashedName, PaintedStroke, PartInfo } from '../../../api/types'
 import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
 import { NumberField } from '../../../ui/NumberField'
-import { RangeBar } from '../../../ui/RangeBar'
+import { RangeBar, type Range } from '../../../ui/RangeBar'
 import { Hint } from '../../../ui/Hint'
-import { useBench, useBenchOf, type Brush } from '../../bench/store'
+import { useBench, useBenchOf } from '../../bench/store'
 import type { ShotOnBench } from '../../bench/useShot'
 import type { Triple } from '../../bench/geometry'
 import { KeyedField } from '../../time/KeyMark'
 import { Ball } from '../Ball'
+import { BrushFields } from './BrushFields'
+import { meaningOf, named, type Values } from './parts'
 
-export interface PartProps<K extends LimitBy['kind'] = LimitBy['kind']> {
+interface Props {
   shot: ShotOnBench
   element: Element
   /** Number of the pass that a depth is read from. */
   depth: number | null
-  by: Extract<LimitBy, { kind: K }>
-  preview: (by: LimitBy) => void
-  keep: (by: LimitBy, label?: string) => void
+  /** What kind of part it is. */
+  info: PartInfo
+  values: Values
+  /** Shows other values, or keeps them. */
+  put: (values: Values, done: boolean, label?: string) => void
 }
 
-/** The controls of one part of a matte. */
-export function PartEditor(p: PartProps) {
-  const { by } = p
-  switch (by.kind) {
-    case 'objects':
-      return <Objects {...p} by={by} />
-    case 'hashed':
-      return <Hashed {...p} by={by} />
-    case 'depth':
-      return <Depth {...p} by={by} />
-    case 'facing':
-      return <Facing {...p} by={by} />
-    case 'luminance':
-      return <Luminance {...p} by={by} />
-    case 'hue':
-      return <Hue {...p} by={by} />
-    case 'brush':
-      return <BrushTools {...p} by={by} />
-    case 'polygon':
-      return <Polygon {...p} by={by} />
-    case 'ellipse':
-      return <Ellipse {...p} by={by} />
-    case 'gradient':
-      return (
-        <>
-          <p className="text-dim">Drag its two ends in the picture.</p>
-          <Dragged of={[{ name: 'from', label: 'Nothing here', value: by.from }, { name: 'to', label: 'All here', value: by.to }]} />
-        </>
-      )
-    case 'coverage':
-    case 'named':
-      return null
-  }
-}
-
-interface NumberProps {
-  /** As documents call it. */
+/** A parameter of a part as its control sees it. */
+interface Field extends Props {
   name: string
-  label: string
-  unit?: string
-  value: number
-  reset: number
-  step: number
-  slider?: [number, number]
-  min?: number
-  put: (value: number, done: boolean) => void
+  property: PropertySchema
 }
 
-function Number({ name, put, min = 0, ...n }: NumberProps) {
+/** The controls of one part of a matte: what its parameters mean says which. */
+export function PartEditor(p: Props) {
+  const fields = Object.entries((p.info.schema).properties ?? {}).map(([name, property]) => ({ ...p, name, property }))
+  const numbers = fields.filter((f) => typeof f.values[f.name] === 'number' && meaningOf(f.property) !== 'dragged')
+  const dragged = fields.filter((f) => IN_THE_PICTURE.has(meaningOf(f.property)))
   return (
-    <KeyedField name={name} label={n.label} value={n.value}>
-      <NumberField {...n} min={min} onPreview={(v) => put(v, false)} onCommit={(v) => put(v, true)} />
+    <div className="flex flex-wrap items-start gap-x-2 gap-y-1" data-part-fields={p.info.kind}>
+      <Bar {...p} />
+      {fields.map((f) => {
+        const Own = BY_MEANING[meaningOf(f.property)]
+        return Own && <Own key={f.name} {...f} />
+      })}
+      {numbers.length > 0 && (
+        <div className={`grid gap-x-2 gap-y-0.5 [&_label>span:first-child]:w-[54px] ${numbers.length > 2 ? 'grid-cols-2 [&_input]:w-[72px]' : '[&_input]:w-[88px]'}`}>
+          {numbers.map((f) => (
+            <NumberOf key={f.name} {...f} />
+          ))}
+        </div>
+      )}
+      {dragged.length > 0 && <Dragged fields={dragged} />}
+    </div>
+  )
+}
+
+const labelOf = (f: Field) => f.property['x-label'] ?? f.name
+
+function NumberOf(f: Field) {
+  const slider = f.property['x-slider']
+  const fresh = f.info.defaults as unknown as Values
+  return (
+    <KeyedField name={f.name} label={labelOf(f)} value={f.values[f.name]}>
+      <NumberField
+        label={labelOf(f)}
+        unit={f.property['x-unit']}
+        value={f.values[f.name] as number}
+        reset={fresh[f.name] as number}
+        step={f.property['x-step'] ?? 0.01}
+        slider={slider}
+        min={slider?.[0] === 0 || meaningOf(f.property).endsWith('-soft') ? 0 : undefined}
+        hint={f.property.description}
+        onPreview={(v) => f.put(changed(f, v), false)}
+        onCommit={(v) => f.put(changed(f, v), true)}
+      />
     </KeyedField>
   )
 }
 
-/** Keys of what is dragged, in the picture or along a bar, and has no field here. */
-function Dragged({ of }: { of: { name: string; label: string; value: unknown }[] }) {
+/** The values with one number changed; where it is an end of a range, the other end gives way rather than be passed. */
+function changed({ info, values, name, property }: Field, v: number): Values {
+  const next = { ...values, [name]: v }
+  const [low, high] = [named(info, 'low'), named(info, 'high')]
+  if (low && high && meaningOf(property) === 'low') next[high] = Math.max(next[high] as number, v)
+  if (low && high && meaningOf(property) === 'high') next[low] = Math.min(next[low] as number, v)
+  return next
+}
+
+/** A range with soft ends, over what there is of it. */
+function Bar({ shot, element, depth, info, values, put }: Props) {
+  const frame = shot.doc.frames?.first ?? 0
+  const deep = info.role === 'depth'
+  const facts = useQuery({ ...factsQuery(shot.id, shot.state.revision, element.id, frame), enabled: deep }).data?.find((f) => f.pass === depth)
+  const names = (['low', 'high', 'low-soft', 'high-soft'] as const).map((meaning) => named(info, meaning))
+  const [low, high, lowSoft, highSoft] = names
+  if (!low || !high || !lowSoft || !highSoft) return null
+  const of = (name: string) => values[name] as number
+  const next = (r: Range): Values => ({ ...values, [low]: r.low, [high]: r.high, [lowSoft]: r.lowSoft, [highSoft]: r.highSoft })
+  const own: [number, number] = [Math.max(0, of(low) - of(lowSoft)), of(high) + of(highSoft)]
+  const seen = deep ? { unit: 'units', ends: facts?.range ?? own, bars: facts?.histogram } : { unit: 'of the screen’s white', ends: WHITE, ground: GREYS }
   return (
-    <div className="flex gap-5 text-[11px] leading-4 text-dim">
-      {of.map((v) => (
-        <KeyedField key={v.name} {...v}>
-          {v.label}
+    <div className="w-full">
+      <RangeBar
+        label={info.title}
+        {...seen}
+        value={{ low: of(low), high: of(high), lowSoft: of(lowSoft), highSoft: of(highSoft) }}
+        onPreview={(r) => put(next(r), false)}
+        onCommit={(r) => put(next(r), true, `Set ${info.title.toLowerCase()} range`)}
+      />
+    </div>
+  )
+}
+
+/** Luminance as far as a little brighter than white. */
+const WHITE: [number, number] = [0, 1.2]
+const GREYS = 'linear-gradient(to right, #000, #fff 83%, #fff)'
+
+/** Meanings of what is dragged in the picture and has no field here. */
+const IN_THE_PICTURE = new Set(['ellipse', 'dragged', 'ramp-from', 'ramp-to'])
+
+/** What is dragged in the picture, and its keys where there are frames. */
+function Dragged({ fields }: { fields: Field[] }) {
+  if (!fields[0]?.shot.doc.frames) return <p className="text-dim">Drag its handles in the picture.</p>
+  return (
+    <div className="flex w-full gap-5 text-[11px] leading-4 text-dim">
+      <span>In the picture:</span>
+      {fields.map((f) => (
+        <KeyedField key={f.name} name={f.name} label={labelOf(f)} value={f.values[f.name]}>
+          <span>{labelOf(f)}</span>
         </KeyedField>
       ))}
     </div>
   )
 }
 
+const BY_MEANING: Record<string, ComponentType<Field>> = {
+  'object-ids': Objects,
+  'hashed-objects': Hashed,
+  direction: Direction,
+  hue: HueBar,
+  strokes: BrushTools,
+  corners: Corners,
+}
+
 const chip = 'h-6 rounded-full border border-line bg-ground px-2 hover:border-dim'
 
-function Objects({ by, keep }: PartProps<'objects'>) {
+function Chips({ of, onRemove }: { of: { id: number; name: string; hint: string }[]; onRemove: (id: number) => void }) {
   return (
     <div className="flex flex-wrap items-center gap-1">
-      {by.ids.map((id) => (
-        <Hint key={id} text={`Take object ${id} away`}>
-          <button type="button" className={`figures ${chip}`} onClick={() => keep({ ...by, ids: by.ids.filter((i) => i !== id) }, 'Set objects')}>
-            {id} ×
+      {of.map((o) => (
+        <Hint key={o.id} text={`Take ${o.hint} away`}>
+          <button type="button" className={`figures ${chip}`} onClick={() => onRemove(o.id)}>
+            {o.name} ×
           </button>
         </Hint>
       ))}
@@ -108,20 +163,15 @@ function Objects({ by, keep }: PartProps<'objects'>) {
   )
 }
 
-function Hashed({ by, keep }: PartProps<'hashed'>) {
-  const name = (h: HashedName) => h.name || h.id.toString(16)
-  return (
-    <div className="flex flex-wrap items-center gap-1">
-      {by.ids.map((h) => (
-        <Hint key={h.id} text={`Take ${name(h)} away`}>
-          <button type="button" className={chip} onClick={() => keep({ ...by, ids: by.ids.filter((i) => i.id !== h.id) }, 'Set objects')}>
-            {name(h)} ×
-          </button>
-        </Hint>
-      ))}
-      <PickButton />
-    </div>
-  )
+function Objects({ name, values, put }: Field) {
+  const ids = values[name] as number[]
+  return <Chips of={ids.map((id) => ({ id, name: `${id}`, hint: `object ${id}` }))} onRemove={(id) => put({ ...values, [name]: ids.filter((i) => i !== id) }, true, 'Set objects')} />
+}
+
+function Hashed({ name, values, put }: Field) {
+  const ids = values[name] as HashedName[]
+  const word = (h: HashedName) => h.name || h.id.toString(16)
+  return <Chips of={ids.map((h) => ({ id: h.id, name: word(h), hint: word(h) }))} onRemove={(id) => put({ ...values, [name]: ids.filter((h) => h.id !== id) }, true, 'Set objects')} />
 }
 
 /** Starts and ends picking of objects in the panes. */
@@ -138,98 +188,28 @@ function PickButton() {
   )
 }
 
-function Depth({ shot, element, depth, by, preview, keep }: PartProps<'depth'>) {
-  const frame = shot.doc.frames?.first ?? 0
-  const facts = useQuery(factsQuery(shot.id, shot.state.revision, element.id, frame)).data?.find((f) => f.pass === depth)
-  const own: [number, number] = [Math.max(0, by.near - by.near_soft), by.far + by.far_soft]
-  const ends: [number, number] = facts?.range ?? own
-  const fields = [
-    ['near', 'Near', 5],
-    ['far', 'Far', 10],
-    ['near_soft', 'Near soft', 1],
-    ['far_soft', 'Far soft', 1],
-  ] as const
-  const changed = (name: (typeof fields)[number][0], v: number) => {
-    const next = { ...by, [name]: v }
-    // The other end gives way, so that the range never turns over.
-    if (name === 'near') next.far = Math.max(next.far, v)
-    if (name === 'far') next.near = Math.min(next.near, v)
-    return next
-  }
-  const of = (r: { low: number; high: number; lowSoft: number; highSoft: number }): LimitBy => ({ kind: 'depth', near: r.low, far: r.high, near_soft: r.lowSoft, far_soft: r.highSoft })
+function Direction(f: Field) {
+  const put = (done: boolean) => (v: Triple) => f.put({ ...f.values, [f.name]: v }, done)
   return (
-    <div className="flex flex-col gap-1" data-depth-range>
-      <RangeBar label="Depth" unit="units" ends={ends} bars={facts?.histogram} value={{ low: by.near, high: by.far, lowSoft: by.near_soft, highSoft: by.far_soft }} onPreview={(r) => preview(of(r))} onCommit={(r) => keep(of(r), 'Set depth range')} />
-      <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[70px] [&_label>span:first-child]:w-[56px]">
-        {fields.map(([name, label, reset]) => (
-          <Number key={name} name={name} label={label} value={by[name]} step={0.01} reset={reset} put={(v, done) => (done ? keep(changed(name, v), 'Set depth range') : preview(changed(name, v)))} />
-        ))}
-      </div>
-    </div>
-  )
-}
-
-function Ellipse({ by, preview, keep }: PartProps<'ellipse'>) {
-  return (
-    <>
-      <Number name="soft" label="Soft" unit="px" value={by.soft} reset={40} step={0.5} slider={[0, 300]} put={(soft, done) => (done ? keep : preview)({ ...by, soft })} />
-      <Dragged of={[{ name: 'centre', label: 'Place', value: by.centre }, { name: 'radii', label: 'Size', value: by.radii }, { name: 'turned', label: 'Turn', value: by.turned }]} />
-    </>
-  )
-}
-
-function Facing({ by, preview, keep }: PartProps<'facing'>) {
-  return (
-    <div className="flex items-start gap-2">
-      <KeyedField name="toward" label="Direction" value={by.toward}>
-        <Ball label="Direction" value={by.toward} onPreview={(toward: Triple) => preview({ ...by, toward })} onCommit={(toward: Triple) => keep({ ...by, toward })} />
-      </KeyedField>
-      <div className="flex flex-col gap-0.5 [&_input]:w-[84px] [&_label>span:first-child]:w-12">
-        <Number name="within" label="Within" unit="°" value={by.within} reset={30} step={1} slider={[0, 180]} put={(v, done) => (done ? keep : preview)({ ...by, within: v, until: Math.max(v, by.until) })} />
-        <Number name="until" label="Until" unit="°" value={by.until} reset={70} step={1} slider={[0, 180]} put={(v, done) => (done ? keep : preview)({ ...by, until: v, within: Math.min(v, by.within) })} />
-      </div>
-    </div>
-  )
-}
-
-function Luminance({ by, preview, keep }: PartProps<'luminance'>) {
-  const of = (r: { low: number; high: number; lowSoft: number; highSoft: number }): LimitBy => ({ kind: 'luminance', low: r.low, high: r.high, low_soft: r.lowSoft, high_soft: r.highSoft })
-  return (
-    <div className="flex flex-col gap-1">
-      <RangeBar
-        label="Luminance"
-        unit="of the screen's white"
-        ends={[0, 1.2]}
-        ground="linear-gradient(to right, #000, #fff 83%, #fff)"
-        value={{ low: by.low, high: by.high, lowSoft: by.low_soft, highSoft: by.high_soft }}
-        onPreview={(r) => preview(of(r))}
-        onCommit={(r) => keep(of(r), 'Set luminance range')}
-      />
-      <Dragged of={[{ name: 'low', label: 'From', value: by.low }, { name: 'high', label: 'To', value: by.high }, { name: 'low_soft', label: 'From soft', value: by.low_soft }, { name: 'high_soft', label: 'To soft', value: by.high_soft }]} />
-    </div>
+    <KeyedField name={f.name} label={labelOf(f)} value={f.values[f.name]}>
+      <Ball label={labelOf(f)} value={f.values[f.name] as Triple} onPreview={put(false)} onCommit={put(true)} />
+    </KeyedField>
   )
 }
 
 const HUES = 'linear-gradient(to right, #f00, #ff0, #0f0, #0ff, #00f, #f0f, #f00)'
 
-function Hue({ by, preview, keep }: PartProps<'hue'>) {
-  const put = (change: Partial<typeof by>) => (v: boolean) => (v ? keep : preview)({ ...by, ...change })
+/** Where on the circle of hues it is. */
+function HueBar({ name, values }: Field) {
+  const hue = values[name] as number
   return (
-    <div className="flex flex-col gap-0.5">
-      <div className="relative h-2 rounded-tile opacity-80" style={{ background: HUES }} aria-hidden>
-        <span className="absolute -top-0.5 h-3 w-0.5 bg-text" style={{ left: `${((((by.hue % 360) + 360) % 360) / 360) * 100}%` }} />
-      </div>
-      <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[76px] [&_label>span:first-child]:w-[46px]">
-        <Number name="hue" label="Hue" unit="°" value={by.hue} reset={30} step={1} slider={[0, 360]} min={-360} put={(v, done) => put({ hue: v })(done)} />
-        <Number name="width" label="Width" unit="°" value={by.width} reset={40} step={1} slider={[0, 360]} put={(v, done) => put({ width: Math.min(v, 360) })(done)} />
-        <Number name="soft" label="Soft" unit="°" value={by.soft} reset={20} step={1} slider={[0, 180]} put={(v, done) => put({ soft: Math.min(v, 360) })(done)} />
-        <Number name="least" label="Greys" value={by.least} reset={0.15} step={0.01} slider={[0, 1]} put={(v, done) => put({ least: Math.min(v, 1) })(done)} />
-      </div>
+    <div className="relative h-2 w-full rounded-tile opacity-80" style={{ background: HUES }} aria-hidden>
+      <span className="absolute -top-0.5 h-3 w-0.5 bg-text" style={{ left: `${((((hue % 360) + 360) % 360) / 360) * 100}%` }} />
     </div>
   )
 }
 
-function BrushTools({ by, keep }: PartProps<'brush'>) {
+function BrushTools({ name, values, put }: Field) {
   const { pointing, brush, set } = useBenchOf('pointing', 'brush', 'set')
   const painting = pointing === 'paint'
   return (
@@ -239,8 +219,8 @@ function BrushTools({ by, keep }: PartProps<'brush'>) {
           {painting ? 'Done painting' : 'Paint…'}
         </Button>
         <Choice label="Brush" value={brush.erases ? 'erase' : 'add'} options={[{ value: 'add', label: 'Add' }, { value: 'erase', label: 'Erase' }]} onChange={(v) => set({ brush: { ...brush, erases: v === 'erase' } })} />
-        {by.strokes.length > 0 && (
-          <Button look="quiet" onClick={() => keep({ ...by, strokes: [] }, 'Clear the strokes')} hint="Removes every stroke; undo brings them back">
+        {(values[name] as PaintedStroke[]).length > 0 && (
+          <Button look="quiet" onClick={() => put({ ...values, [name]: [] }, true, 'Clear the strokes')} hint="Removes every stroke; undo brings them back">
             Clear
           </Button>
         )}
@@ -250,39 +230,19 @@ function BrushTools({ by, keep }: PartProps<'brush'>) {
   )
 }
 
-const FIELDS: Record<'size' | 'softness' | 'flow' | 'depth', { label: string; unit?: string; step: number; reset: number; slider: [number, number]; max: number }> = {
-  size: { label: 'Size', unit: 'px', step: 1, reset: 60, slider: [1, 400], max: 20000 },
-  softness: { label: 'Soft', step: 0.01, reset: 0.5, slider: [0, 1], max: 1 },
-  flow: { label: 'Flow', step: 0.01, reset: 1, slider: [0, 1], max: 1 },
-  depth: { label: 'Depth', unit: 'units', step: 0.01, reset: 4, slider: [0.1, 20], max: 1e9 },
-}
-
-/** The brush's own numbers; they are the hand's, not the document's. */
-export function BrushFields({ fields }: { fields: (keyof typeof FIELDS)[] }) {
-  const { brush, set } = useBenchOf('brush', 'set')
-  const put = (name: keyof typeof FIELDS) => (v: number) => set({ brush: { ...brush, [name]: v } satisfies Brush })
-  return (
-    <div className="grid grid-cols-2 gap-x-2 gap-y-0.5 [&_input]:w-[78px] [&_label>span:first-child]:w-[42px]">
-      {fields.map((f) => (
-        <NumberField key={f} {...FIELDS[f]} value={brush[f]} min={f === 'size' ? 1 : f === 'depth' ? 0.001 : 0} onPreview={put(f)} onCommit={put(f)} />
-      ))}
-    </div>
-  )
-}
-
-function Polygon({ by, preview, keep }: PartProps<'polygon'>) {
+function Corners(f: Field) {
   const { pointing, set } = useBenchOf('pointing', 'set')
   const adding = pointing === 'corner'
+  const corners = f.values[f.name] as unknown[]
   return (
-    <div className="flex flex-col gap-1">
+    <div className="flex w-full flex-col gap-1">
       <div className="flex items-center gap-1.5">
         <Button aria-pressed={adding} onClick={() => set({ pointing: adding ? null : 'corner' })} hint="Each click in the picture adds a corner">
           {adding ? 'Done' : 'Add corners…'}
         </Button>
-        <span className="text-dim">{by.corners.length < 3 ? 'Click at least three corners.' : 'Drag corners to move them; double-click one to remove it.'}</span>
+        <span className="text-dim">{corners.length < 3 ? 'Click at least three corners.' : 'Drag corners to move them; double-click one to remove it.'}</span>
       </div>
-      {by.corners.length > 2 && <Dragged of={[{ name: 'corners', label: 'Corners', value: by.corners }]} />}
-      <Number name="soft" label="Soft" unit="px" value={by.soft} reset={4} step={0.5} slider={[0, 200]} put={(soft, done) => (done ? keep : preview)({ ...by, soft })} />
+      {corners.length > 2 && f.shot.doc.frames && <Dragged fields={[f]} />}
     </div>
   )
 }
