@@ -1,7 +1,7 @@
 //! Mattes: where a change belongs. A matte is put together of parts, then shaped at its edge.
 
 use crate::params::{self, Identified, distinct, few, settle};
-use crate::parts::{PartFrom, PartKind};
+use crate::parts::{PartFrom, PartInfo, PartKind, catalogue};
 use jugata_core::Window;
 use jugata_core::matte::Combine;
 use jugata_parameters::parameters;
@@ -80,6 +80,26 @@ impl MattePart {
     /// A part that joins as one more.
     pub fn new(by: impl Into<PartKind>) -> Self {
         Self { id: 0, by: by.into(), joins: Combine::Or, invert: false, held: None }
+    }
+}
+
+/// What mattes are put together of, as the interface sees it.
+#[derive(Clone, Debug, Serialize, TS)]
+pub struct MatteInfo {
+    /// Every kind of part, in the order in which a menu shows them.
+    pub parts: Vec<PartInfo>,
+    /// What is done to the edge of a new one: nothing.
+    pub edge: MatteEdge,
+    /// JSON Schema of what may be done to an edge, in order, with `x-` notes for controls.
+    #[ts(type = "ObjectSchema")]
+    pub edge_schema: serde_json::Value,
+}
+
+impl MatteInfo {
+    /// All there is to know.
+    pub fn all() -> Self {
+        let edge_schema = schemars::schema_for!(MatteEdge).to_value();
+        Self { parts: catalogue(), edge: MatteEdge::default(), edge_schema }
     }
 }
 

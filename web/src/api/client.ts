@@ -1,4 +1,4 @@
-import type { AskFollow, Following, Histogram, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, LensLine, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, PartInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { AskFollow, Following, Histogram, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, LensLine, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, MatteInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** This tab, so that only its own older requests are cancelled. */
 export const TAB = Math.random().toString(36).slice(2)
@@ -74,7 +74,7 @@ export const api = {
   kinds: () => json<KindInfo[]>('/api/kinds'),
   extracts: () => json<ExtractInfo[]>('/api/extracts'),
   made: () => json<MadeInfo[]>('/api/made'),
-  parts: () => json<PartInfo[]>('/api/parts'),
+  mattes: () => json<MatteInfo>('/api/mattes'),
   conventions: () => json<Field[]>('/api/conventions'),
   fromFiles: (files: MediaFile[]) => json<BroughtIn>('/api/shots/from', posted({ files })),
   addFiles: (id: string, more: MoreFiles) => json<ShotState>(at(id, '/files'), posted(more)),

@@ -56,7 +56,7 @@ export const kindsQuery = queryOptions({ queryKey: ['kinds'], queryFn: api.kinds
 
 export const extractsQuery = queryOptions({ queryKey: ['extracts'], queryFn: api.extracts, staleTime: Infinity })
 
-export const partsQuery = queryOptions({ queryKey: ['parts'], queryFn: api.parts, staleTime: Infinity })
+export const mattesQuery = queryOptions({ queryKey: ['mattes'], queryFn: api.mattes, staleTime: Infinity })
 
 export const madeQuery = queryOptions({ queryKey: ['made'], queryFn: api.made, staleTime: Infinity })
 

@@ -2917,6 +2917,23 @@ low: number,
 high: number, };
 
 /**
+ * What mattes are put together of, as the interface sees it.
+ */
+export type MatteInfo = { 
+/**
+ * Every kind of part, in the order in which a menu shows them.
+ */
+parts: Array<PartInfo>, 
+/**
+ * What is done to the edge of a new one: nothing.
+ */
+edge: MatteEdge, 
+/**
+ * JSON Schema of what may be done to an edge, in order, with `x-` notes for controls.
+ */
+edge_schema: ObjectSchema, };
+
+/**
  * A part of a matte.
  */
 export type MattePart = { 

@@ -23,7 +23,7 @@ pub fn all() -> Vec<Route> {
         pages::kinds,
         pages::extracts,
         pages::made,
-        pages::parts,
+        pages::mattes,
         pages::conventions,
         pages::page,
         pages::asset,

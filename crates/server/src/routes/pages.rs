@@ -4,8 +4,8 @@ use super::shared::Shared;
 use crate::error::Failure;
 use jugata_shot::conventions::{Field, fields};
 use jugata_shot::extracts::{ExtractInfo, catalogue as extractions};
+use jugata_shot::limit::MatteInfo;
 use jugata_shot::made::{MadeInfo, catalogue as made_kinds};
-use jugata_shot::parts::{PartInfo, catalogue as part_kinds};
 use jugata_shot::steps::{KindInfo, catalogue};
 use rocket::fs::NamedFile;
 use rocket::get;
@@ -38,10 +38,10 @@ pub fn made() -> Json<Vec<MadeInfo>> {
     Json(made_kinds())
 }
 
-/// Every kind of part of a matte.
-#[get("/api/parts")]
-pub fn parts() -> Json<Vec<PartInfo>> {
-    Json(part_kinds())
+/// What mattes are put together of.
+#[get("/api/mattes")]
+pub fn mattes() -> Json<MatteInfo> {
+    Json(MatteInfo::all())
 }
 
 /// The fields of conventions, from which Intake makes its controls.

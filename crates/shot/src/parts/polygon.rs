@@ -26,7 +26,10 @@ impl Kind for PolygonPart {
     }
 
     fn sentence(&self) -> String {
-        format!("a shape of {} corners", self.corners.len())
+        match self.corners.len() {
+            0..3 => "no shape yet".into(),
+            n => format!("a shape of {n} corners"),
+        }
     }
 }
 

@@ -3,7 +3,8 @@ import { freeId } from '../../bench/numbered'
 import { DropdownMenu, Popover } from 'radix-ui'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { picturePath } from '../../../api/client'
-import { factsQuery, partsQuery } from '../../../api/queries'
+import { factsQuery, mattesQuery } from '../../../api/queries'
+import type { PropertySchema } from '../../../api/schema'
 import type { Element, MatteEdge, Limit, MattePart, NamedMatte, PartInfo, PartKind, Role, Shot, Step } from '../../../api/types'
 import { PLAIN } from '../../../api/view'
 import { Button } from '../../../ui/Button'
@@ -152,7 +153,7 @@ interface AddProps {
 const menuItem = 'cursor-pointer rounded-[4px] px-2 py-1 outline-none data-[disabled]:cursor-default data-[disabled]:opacity-50 data-[highlighted]:bg-accent-ground'
 
 function AddPart({ has, mattes, first, onAdd, onUse }: AddProps) {
-  const kinds = useQuery(partsQuery).data ?? []
+  const kinds = useQuery(mattesQuery).data?.parts ?? []
   return (
     <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger asChild>
@@ -214,17 +215,38 @@ function Whole({ shot, element, step, limit, at, changed, invert }: Props & { li
   )
 }
 
+/** How far a new band goes to either side, px. */
+const BAND = 6
+
 /** Grow or choke, soften, levels, a band along the edge. */
 function EdgeButton({ finish: f, preview, keep }: { finish: MatteEdge; preview: (f: MatteEdge) => void; keep: (f: MatteEdge) => void }) {
   const changed = f.grow !== 0 || f.soften !== 0 || f.low !== 0 || f.high !== 1 || f.band !== undefined
-  const field = (label: string, value: number, unit: string | undefined, reset: number, slider: [number, number], put: (v: number) => MatteEdge, [min, max]: [number, number], step = 0.25) => (
-    <NumberField label={label} value={value} unit={unit} step={step} reset={reset} slider={slider} min={min} max={max} onPreview={(v) => preview(put(v))} onCommit={(v) => keep(put(v))} />
+  const info = useQuery(mattesQuery).data
+  const properties = Object.entries(info?.edge_schema.properties ?? {})
+  const field = (property: PropertySchema, label: string, value: number, reset: number, put: (v: number) => MatteEdge) => (
+    <NumberField
+      label={label}
+      value={value}
+      unit={property['x-unit']}
+      step={property['x-step'] ?? 0.01}
+      reset={reset}
+      slider={property['x-slider']}
+      hint={property.description}
+      onPreview={(v) => preview(put(v))}
+      onCommit={(v) => keep(put(v))}
+    />
   )
-  const keyed = (name: keyof MatteEdge, label: string, children: ReactNode) => (
-    <KeyedField name={name} label={label} value={f[name]}>
+  const keyed = (name: string, label: string, children: ReactNode) => (
+    <KeyedField key={name} name={name} label={label} value={f[name as keyof MatteEdge]}>
       {children}
     </KeyedField>
   )
+  const numbers = properties.flatMap(([name, property]) => {
+    const [now, reset] = [f[name as keyof MatteEdge], info?.edge[name as keyof MatteEdge]]
+    const label = property['x-label'] ?? name
+    return typeof now === 'number' && typeof reset === 'number' ? [keyed(name, label, field(property, label, now, reset, (v) => ({ ...f, [name]: v })))] : []
+  })
+  const band = properties.find(([name]) => name === 'band')?.[1]
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -234,25 +256,23 @@ function EdgeButton({ finish: f, preview, keep }: { finish: MatteEdge; preview: 
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content side="top" align="end" sideOffset={6} className="z-40 flex w-64 flex-col gap-1.5 rounded-lg border border-line bg-panel p-3 shadow-xl">
-          {keyed('grow', 'Grow', field('Grow', f.grow, 'px', 0, [-40, 40], (grow) => ({ ...f, grow }), [-400, 400]))}
-          {keyed('soften', 'Soften', field('Soften', f.soften, 'px', 0, [0, 60], (soften) => ({ ...f, soften }), [0, 400]))}
-          {keyed('low', 'From', field('From', f.low, undefined, 0, [0, 1], (low) => ({ ...f, low }), [-10, 10], 0.01))}
-          {keyed('high', 'To', field('To', f.high, undefined, 1, [0, 1], (high) => ({ ...f, high }), [-10, 10], 0.01))}
+          {numbers}
           <label className="flex items-center gap-2 text-dim">
             <Toggle
               label="Only a band along the edge"
               on={f.band !== undefined}
-              onChange={(on) => keep(on ? { ...f, band: [6, 6] } : { grow: f.grow, soften: f.soften, low: f.low, high: f.high })}
+              onChange={(on) => keep(on ? { ...f, band: [BAND, BAND] } : { grow: f.grow, soften: f.soften, low: f.low, high: f.high })}
             />
             Only a band along the edge
           </label>
           {f.band &&
+            band &&
             keyed(
               'band',
-              'The band',
+              band['x-label'] ?? 'band',
               <div className="flex flex-col gap-1.5">
-                {field('Inside', f.band[0], 'px', 6, [0, 60], (v) => ({ ...f, band: [v, f.band?.[1] ?? 6] }), [0, 400])}
-                {field('Outside', f.band[1], 'px', 6, [0, 60], (v) => ({ ...f, band: [f.band?.[0] ?? 6, v] }), [0, 400])}
+                {field(band, 'Inside', f.band[0], BAND, (v) => ({ ...f, band: [v, f.band?.[1] ?? BAND] }))}
+                {field(band, 'Outside', f.band[1], BAND, (v) => ({ ...f, band: [f.band?.[0] ?? BAND, v] }))}
               </div>,
             )}
           <p className="text-[11px] text-dim">Negative growth chokes.</p>

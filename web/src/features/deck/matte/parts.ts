@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { partsQuery } from '../../../api/queries'
+import { mattesQuery } from '../../../api/queries'
 import type { PropertySchema } from '../../../api/schema'
 import type { Combine, Limit, MatteEdge, MattePart, PartInfo, PartKind } from '../../../api/types'
 import type { Pointing } from '../../bench/store'
@@ -15,7 +15,7 @@ export const named = (info: PartInfo, meaning: string): string | undefined =>
 
 /** What the kind of a part is like. */
 export function usePartInfo(by: PartKind | undefined): PartInfo | undefined {
-  return useQuery(partsQuery).data?.find((k) => k.kind === by?.kind)
+  return useQuery(mattesQuery).data?.parts.find((k) => k.kind === by?.kind)
 }
 
 /** What a click or a stroke in the picture does for parameters of a meaning. */
