@@ -2,7 +2,7 @@
 //! does. Needs Debian's `chromium` and `chromium-driver`, PostgreSQL, and the built interface in `web/dist`.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
-use jugata_server::{App, Config, arrivals, build, delivery, demo, jobs, open};
+use jugata_server::{App, Config, arrivals, build, delivery, demo, jobs, open, outbox};
 use jugata_standin::{Settings, export, render};
 use jugata_testkit::Database;
 use std::net::{TcpListener, TcpStream};
@@ -55,8 +55,10 @@ impl Stage {
         let mut config = Config::new(postgres.url(), folder.path().join("media"), web, port);
         let drop = folder.path().join("drop");
         config.drop = Some(drop.clone());
+        config.out = Some(folder.path().join("out"));
         let rooms = open(config).await.unwrap();
         tokio::spawn(delivery::watch(rooms.clone(), drop));
+        tokio::spawn(outbox::put_out(rooms.clone(), folder.path().join("out")));
         tokio::spawn(arrivals::listen(rooms.clone()));
         tokio::spawn(jobs::work_on(rooms.clone()));
         let kept = rooms.clone();

@@ -87,6 +87,45 @@ async fn a_value_is_keyed_its_course_changed_and_another_follows_it() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn a_choice_holds_between_its_keys_and_an_angle_of_light_follows_a_lamp() {
+    let s = Stage::start(320, 1).await;
+    s.open_take(4, 8, 480).await;
+    s.add_change("By distance").await;
+    s.rest().await;
+    // A key of the blend where it stands, and one by choosing another on another frame.
+    let mark = "[data-key][data-at$='/joins/blend']";
+    s.click(mark).await;
+    s.see(&format!("{mark}[data-key='key']")).await;
+    next_frame(&s, 2).await;
+    next_frame(&s, 3).await;
+    s.choose("blend", "screen").await;
+    s.see(&format!("{mark}[data-key='key']")).await;
+    s.click("[aria-label='Frame before']").await;
+    s.see(&format!("{mark}[data-key='driven']")).await;
+    s.until(
+        "it is normal until the key",
+        "document.querySelector('[data-select=blend]')?.textContent.includes('Normal')",
+    )
+    .await;
+    s.words("Time").await.click().await.unwrap();
+    let stretches =
+        "[...document.querySelectorAll('[data-stretch]')].map((e) => e.dataset.stretch).join(' ')";
+    s.until("its course is two stretches", &format!("{stretches} === 'normal screen'")).await;
+    s.look("time_words").await;
+    s.words("Time").await.click().await.unwrap();
+
+    s.add_change("Relight").await;
+    s.rest().await;
+    s.add_change("Emboss").await;
+    s.rest().await;
+    s.choose("from-lamp", "elements/1/steps/2/does/lamps/1/toward").await;
+    shows(&s, "Light from", "39").await;
+    s.rest().await;
+    s.look("time_follows_lamp").await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn frames_play_over_and_over_and_a_key_is_set_from_the_keyboard() {
     let s = Stage::start(320, 1).await;
     s.open_take(4, 8, 480).await;

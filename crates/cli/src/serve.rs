@@ -2,7 +2,7 @@
 
 use crate::Failure;
 use clap::Args;
-use jugata_server::{Config, arrivals, build, delivery, demo, jobs, open};
+use jugata_server::{Config, arrivals, build, delivery, demo, jobs, open, outbox};
 use jugata_shot::engine::CacheSizes;
 use jugata_standin::Settings;
 use jugata_store::MediaPlace;
@@ -25,6 +25,9 @@ pub struct Serve {
     /// Folder into which renderers deliver; it is made if it is not there.
     #[arg(long)]
     drop: Option<PathBuf>,
+    /// Folder into which ranges of frames are put as they are written, if they ask for it; it is made if it is not there.
+    #[arg(long)]
+    out: Option<PathBuf>,
     /// Memory for decoded files, MiB.
     #[arg(long, default_value_t = 1024, value_parser = clap::value_parser!(u64).range(16..=1_048_576))]
     files_memory: u64,
@@ -66,6 +69,10 @@ impl Serve {
                 std::fs::create_dir_all(&folder).map_err(|e| format!("{}: {e}", folder.display()))?;
                 config.drop = Some(std::path::absolute(folder)?);
             }
+            if let Some(folder) = self.out {
+                std::fs::create_dir_all(&folder).map_err(|e| format!("{}: {e}", folder.display()))?;
+                config.out = Some(std::path::absolute(folder)?);
+            }
             let rooms = open(config).await?;
             if self.demo && !rooms.store.has_shots()? {
                 // The orrery comes last: the newest shot is the one that opens first.
@@ -85,6 +92,9 @@ impl Serve {
             }
             if let Some(folder) = rooms.config.drop.clone() {
                 rocket::tokio::spawn(delivery::watch(rooms.clone(), folder));
+            }
+            if let Some(folder) = rooms.config.out.clone() {
+                rocket::tokio::spawn(outbox::put_out(rooms.clone(), folder));
             }
             rocket::tokio::spawn(arrivals::listen(rooms.clone()));
             if !self.no_worker {

@@ -20,7 +20,8 @@ use std::time::{Duration, Instant};
 fn shot(frames: i32) -> Shot {
     let mut pattern = Element::made(1, "pattern".into(), MadeKind::Pattern(Pattern::default()));
     pattern.steps = vec![Step::new(1, Blur { size: 24.0, ..Blur::default() }.into())];
-    let key = |frame: i32, value: f32| Key { frame: frame as f32, value: vec![value], goes: Goes::Linear };
+    let key =
+        |frame: i32, value: f32| Key { frame: frame as f32, value: vec![value].into(), goes: Goes::Linear };
     let keys = vec![key(1, 1.0), key(frames, 24.0)];
     let radius = "elements/1/steps/1/does/size".into();
     Shot {
@@ -35,7 +36,7 @@ fn shot(frames: i32) -> Shot {
 }
 
 fn wish() -> Wish {
-    Wish { target: Target::Shot, form: Format::ExrHalf.into(), name: "softer.####".into() }
+    Wish { target: Target::Shot, form: Format::ExrHalf.into(), name: "softer.####".into(), folder: None }
 }
 
 /// A process that is killed when dropped.

@@ -8,6 +8,7 @@ use jugata_core::raster::distance::nearest;
 use jugata_core::raster::soften::softened;
 use jugata_core::relief::bevel::{Bevel, Facing, Profile, Side, bands, relief};
 use jugata_core::relief::contour::Contour;
+use jugata_core::relief::corner::Corners;
 use jugata_core::{Cancel, Raster, Window};
 
 /// Discs and bars, about as much edge and area as a title of two lines.
@@ -30,7 +31,13 @@ fn all(c: &mut Criterion) {
     let is: Vec<bool> = m.plane(0).iter().map(|v| *v < 0.5).collect();
     g.bench_function("nearest", |b| b.iter(|| nearest(m.window(), &is, &cancel).unwrap()));
     g.bench_function("contour", |b| b.iter(|| Contour::of(&m, 14.0, &cancel).unwrap()));
-    let bevel = Bevel { width: 12.0, height: 1.0, profile: Profile::Round.into(), side: Side::Inside };
+    let bevel = Bevel {
+        width: 12.0,
+        height: 1.0,
+        profile: Profile::Round.into(),
+        side: Side::Inside,
+        corners: Corners::Round,
+    };
     let contour = Contour::of(&m, 14.0, &cancel).unwrap();
     let facing = Facing { toward: Vec2::new(-0.6, -0.8), narrow: 1.5, soft: 1.5 };
     g.bench_function("band", |b| b.iter(|| bands(&contour, &[(bevel.clone(), facing)], &cancel).unwrap()));

@@ -55,13 +55,26 @@ pub enum Align {
     Right,
 }
 
-/// How text is set. Lengths in px.
+/// What one line has of its own.
 #[derive(Clone, Copy, Debug, PartialEq)]
+pub struct OwnLine {
+    /// Which line, the first is 0.
+    pub line: usize,
+    /// Factor on the size.
+    pub size: f32,
+    /// Space added between its letters beside that of all lines, em.
+    pub tracking: f32,
+}
+
+/// How text is set. Lengths in px.
+#[derive(Clone, Debug, PartialEq)]
 pub struct Setting {
     /// Px of an em.
     pub size: f32,
     /// Factor on the size of every line but the first.
     pub later: f32,
+    /// Lines that are set otherwise; of two that name the same line the first.
+    pub lines: Vec<OwnLine>,
     /// Space added between letters, em.
     pub tracking: f32,
     /// From line to line, em.
@@ -70,6 +83,17 @@ pub struct Setting {
     pub align: Align,
     /// Radius of the arc that the lines run along, px: upwards if positive, downwards if negative; 0 for none.
     pub arc: f32,
+}
+
+impl Setting {
+    /// Px of an em of a line, and the space added between its letters, em.
+    fn of_line(&self, line: usize) -> (f32, f32) {
+        let later = if line == 0 { 1.0 } else { self.later };
+        match self.lines.iter().find(|own| own.line == line) {
+            Some(own) => (self.size * own.size, self.tracking + own.tracking),
+            None => (self.size * later, self.tracking),
+        }
+    }
 }
 
 /// Most letters that are set.
@@ -120,30 +144,30 @@ impl<'a> Font<'a> {
         let mut path = Path::default();
         let (mut baseline, mut last) = (0.0, 0.0);
         for (i, line) in text.lines().enumerate() {
-            let size = if i == 0 { how.size } else { how.size * how.later };
+            let (size, tracking) = how.of_line(i);
             if i > 0 {
                 baseline += how.leading * size;
             }
             last = baseline;
-            self.line(line, size, how, baseline, &mut path);
+            self.line(line, (size, tracking), how, baseline, &mut path);
         }
         // Along an arc the first baseline stays where it is.
-        let middle = 0.5 * (last - capitals * how.size);
+        let middle = 0.5 * (last - capitals * how.of_line(0).0);
         Ok(path.mapped(|p| p - Vec2::new(0.0, middle)))
     }
 
-    /// Adds a line whose baseline lies `down` px below the first one's.
-    fn line(&self, text: &str, size: f32, how: &Setting, down: f32, path: &mut Path) {
+    /// Adds a line of a size, px, and a tracking, em, whose baseline lies `down` px below the first one's.
+    fn line(&self, text: &str, (size, tracking): (f32, f32), how: &Setting, down: f32, path: &mut Path) {
         let k = size / self.0.units_per_em().max(1) as f32;
         let mut buffer = UnicodeBuffer::new();
         buffer.push_str(text);
         buffer.guess_segment_properties();
         // Letters that are spaced out are not joined.
-        let joined = u32::from(how.tracking == 0.0);
+        let joined = u32::from(tracking == 0.0);
         let features: Vec<Feature> =
             [b"liga", b"clig"].map(|t| Feature::new(Tag::from_bytes(t), joined, ..)).into();
         let shaped = rustybuzz::shape(&self.0, &features, buffer);
-        let gap = how.tracking * size;
+        let gap = tracking * size;
         let positions = shaped.glyph_positions();
         let advance = |x: i32| x as f32 * k + gap;
         let wide: f32 = positions.iter().map(|p| advance(p.x_advance)).sum::<f32>() - gap;
@@ -209,8 +233,15 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    const SET: Setting =
-        Setting { size: 100.0, later: 1.0, tracking: 0.0, leading: 1.2, align: Align::Centre, arc: 0.0 };
+    const SET: Setting = Setting {
+        size: 100.0,
+        later: 1.0,
+        lines: Vec::new(),
+        tracking: 0.0,
+        leading: 1.2,
+        align: Align::Centre,
+        arc: 0.0,
+    };
 
     fn box_of(text: &str, how: &Setting) -> [Vec2; 2] {
         Font::read(ShippedFont::Cinzel.bytes()).unwrap().outlines(text, how).unwrap().bounds().unwrap()
@@ -236,6 +267,11 @@ mod tests {
         assert!(((b.x - a.x) - (high.x - low.x) - 20.0).abs() < 0.1, "two gaps of 10 px");
         let [a, b] = box_of("HHH\nHHH", &Setting { later: 0.5, ..SET });
         assert!(((b.y - a.y) - (high.y - low.y) - 60.0).abs() < 3.0, "{a} {b}");
+        // One line has its own size and tracking, whatever holds for the later ones.
+        let own = vec![OwnLine { line: 1, size: 2.0, tracking: 0.05 }];
+        let [a, b] = box_of("H\nHHH\nH", &Setting { later: 0.5, lines: own, ..SET });
+        let wide = 2.0 * (high.x - low.x) + 2.0 * 10.0;
+        assert!(((b.x - a.x) - wide).abs() < 0.5, "twice as wide, with two gaps of 10 px: {a} {b}");
         let left = box_of("HHH", &Setting { align: Align::Left, ..SET });
         assert!(left[0].x > 0.0 && left[0].x < 10.0);
         // Along an arc upwards the ends lie lower than the middle.

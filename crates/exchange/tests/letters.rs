@@ -14,7 +14,15 @@ fn letters_are_covered_as_freetype_covers_them() {
     let file = read(include_bytes!("fixtures/letters.png"), &Limits::default()).unwrap();
     let part = &file.parts[0];
     let wanted = part.channels[0].samples.clone();
-    let how = Setting { size: 90.0, later: 1.0, tracking: 0.0, leading: 1.0, align: Align::Left, arc: 0.0 };
+    let how = Setting {
+        size: 90.0,
+        later: 1.0,
+        lines: Vec::new(),
+        tracking: 0.0,
+        leading: 1.0,
+        align: Align::Left,
+        arc: 0.0,
+    };
     for (row, font) in [ShippedFont::Cinzel, ShippedFont::GreatVibes].into_iter().enumerate() {
         let font = Font::read(font.bytes()).unwrap();
         for (column, letter) in ["R", "8", "&", "g"].into_iter().enumerate() {

@@ -35,6 +35,8 @@ pub struct App {
     pub followed: Followed,
     /// Wakes the server's own worker.
     pub jobs: Notify,
+    /// What keeps frames from being put into the folder for hand-off, for now.
+    pub out_trouble: Mutex<Option<String>>,
     /// Bounds.
     pub config: Config,
 }
@@ -66,6 +68,7 @@ pub async fn open(config: Config) -> Result<Arc<App>, StoreError> {
         troubles: Mutex::default(),
         followed: Default::default(),
         jobs: Notify::new(),
+        out_trouble: Mutex::default(),
         config,
     }))
 }
@@ -74,6 +77,14 @@ impl App {
     /// What keeps files from coming in, for now.
     pub(crate) fn troubles(&self) -> MutexGuard<'_, Troubles> {
         self.troubles.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Where the folder for hand-off is, and what keeps frames from being put there.
+    pub fn outbox(&self) -> wire::Outbox {
+        wire::Outbox {
+            folder: self.config.out.as_ref().map(|f| f.display().to_string()),
+            trouble: self.out_trouble.lock().unwrap_or_else(PoisonError::into_inner).clone(),
+        }
     }
 
     /// Where the drop folder is, and what was not taken from it.

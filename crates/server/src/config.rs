@@ -16,6 +16,8 @@ pub struct Config {
     pub web: PathBuf,
     /// Folder into which renderers deliver; none is watched if not said.
     pub drop: Option<PathBuf>,
+    /// Folder into which ranges of frames are put that ask for it; none can if not said.
+    pub out: Option<PathBuf>,
     /// Port on loopback; 0 picks a free one.
     pub port: u16,
     /// Bytes of an upload.
@@ -36,6 +38,7 @@ impl Config {
             media: media.into(),
             web,
             drop: None,
+            out: None,
             port,
             upload_bytes: 2 << 30,
             json_bytes: 4 << 20,

@@ -13,6 +13,7 @@
 //! | [`wire`] | what goes over the wire |
 //! | [`routes`] | shots, pictures, hand-off, kinds |
 //! | [`delivery`], [`troubles`] | the drop folder |
+//! | [`outbox`] | the folder for hand-off |
 //! | [`news`], [`arrivals`] | what pages are told of |
 //! | [`followed`] | tracks that are being followed |
 //! | [`jobs`] | the server's own worker |
@@ -29,6 +30,7 @@ pub mod followed;
 pub mod guard;
 pub mod jobs;
 pub mod news;
+pub mod outbox;
 pub mod requests;
 pub mod routes;
 pub mod troubles;

@@ -1,7 +1,7 @@
 //! Ranges of frames through the routes, written by the server's own worker.
 #![allow(clippy::unwrap_used)]
 
-use jugata_server::{App, Config, build, demo, jobs, open};
+use jugata_server::{App, Config, build, demo, jobs, open, outbox};
 use jugata_standin::Settings;
 use jugata_testkit::Database;
 use rocket::http::{ContentType, Header, Method, Status};
@@ -15,7 +15,7 @@ struct Bench {
     client: Client,
     rooms: Arc<App>,
     shot: String,
-    _folder: tempfile::TempDir,
+    folder: tempfile::TempDir,
     _postgres: Database,
 }
 
@@ -23,11 +23,13 @@ impl Bench {
     async fn new() -> Self {
         let postgres = Database::make();
         let folder = tempfile::tempdir().unwrap();
-        let config = Config::new(postgres.url(), folder.path().join("media"), folder.path().join("web"), 0);
+        let mut config =
+            Config::new(postgres.url(), folder.path().join("media"), folder.path().join("web"), 0);
+        config.out = Some(folder.path().join("out"));
         let rooms = open(config).await.unwrap();
         let shot = demo::make(&rooms, Settings::sized(64, 36, 1)).await.unwrap().to_string();
         let client = Client::untracked(build(rooms.clone())).await.unwrap();
-        Self { client, rooms, shot, _folder: folder, _postgres: postgres }
+        Self { client, rooms, shot, folder, _postgres: postgres }
     }
 
     async fn send(&self, method: Method, path: &str, body: Value) -> LocalResponse<'_> {
@@ -119,4 +121,58 @@ async fn a_range_is_written_and_kept_as_files_of_their_own_and_as_one() {
     assert_eq!((code, &said["error"]), (422, &json!("The range: it must be 1 to 100000 frames long.")));
     assert_eq!(b.send(Method::Delete, &at(""), Value::Null).await.status(), Status::NoContent);
     assert_eq!(b.send(Method::Post, &at(""), json!("pause")).await.status(), Status::NotFound);
+}
+
+#[rocket::async_test]
+async fn frames_are_put_into_a_folder_and_a_folder_that_is_in_the_way_loses_none() {
+    let b = Bench::new().await;
+    let out = b.folder.path().join("out");
+    let path = format!("/api/shots/{}/revisions/1/jobs", b.shot);
+    let ask = async |folder: &str| {
+        let wish = json!({"target": {"kind": "shot"}, "form": {"format": "png16"}, "name": "o.##", "folder": folder});
+        let body = json!({"wish": wish, "range": {"first": 1, "last": 3}});
+        let answer = b.send(Method::Post, &path, body).await;
+        (answer.status().code, answer.into_json::<Value>().await.unwrap())
+    };
+    for wrong in ["../up", "a/b", ".hidden", " "] {
+        let (code, said) = ask(wrong).await;
+        assert_eq!(code, 422, "{wrong}");
+        assert!(said["error"].as_str().unwrap().ends_with("cannot be the name of a folder."), "{said}");
+    }
+    // A file lies where the folder of one job has to be: it is told, and keeps no other job from its own.
+    std::fs::create_dir_all(&out).unwrap();
+    std::fs::write(out.join("taken"), b"a file").unwrap();
+    let (_, stuck) = ask("taken").await;
+    let (code, free) = ask("Ring at dusk").await;
+    assert_eq!(code, 201);
+    rocket::tokio::spawn(jobs::work_on(b.rooms.clone()));
+    rocket::tokio::spawn(outbox::put_out(b.rooms.clone(), out.clone()));
+    let put = async |job: &Value, count: i64| {
+        let start = Instant::now();
+        loop {
+            let now = b.until(job["id"].as_str().unwrap(), "done").await;
+            if now["put"] == count {
+                return;
+            }
+            assert!(start.elapsed() < Duration::from_secs(60), "{now}");
+            sleep(Duration::from_millis(50)).await;
+        }
+    };
+    put(&free, 3).await;
+    let file = b.bytes(&format!("/api/jobs/{}/frames/2", free["id"].as_str().unwrap())).await;
+    assert_eq!(std::fs::read(out.join("Ring at dusk/o.02.png")).unwrap(), file);
+    assert_eq!(std::fs::read_dir(out.join("Ring at dusk")).unwrap().count(), 3, "no half of a file is left");
+    put(&stuck, 0).await;
+    let start = Instant::now();
+    loop {
+        let told = b.json(Method::Get, "/api/outbox", Value::Null).await;
+        if told["trouble"].as_str().is_some_and(|t| t.contains("taken") && t.contains("tried again")) {
+            break;
+        }
+        assert!(start.elapsed() < Duration::from_secs(60), "{told}");
+        sleep(Duration::from_millis(50)).await;
+    }
+    std::fs::remove_file(out.join("taken")).unwrap();
+    put(&stuck, 3).await;
+    assert_eq!(std::fs::read(out.join("taken/o.02.png")).unwrap(), file);
 }

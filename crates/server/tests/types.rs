@@ -73,6 +73,7 @@ fn types() -> String {
     d.visit::<jugata_shot::engine::Memory>();
     d.visit::<wire::News>();
     d.visit::<wire::Delivery>();
+    d.visit::<wire::Outbox>();
     d.visit::<wire::AskFollow>();
     d.visit::<wire::Following>();
     d.visit::<jugata_shot::tracks::following::TrackSeen>();

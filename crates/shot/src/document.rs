@@ -8,7 +8,7 @@ use crate::files::{MediaFile, plain};
 pub use crate::joins::{ByDepth, Joins};
 pub use crate::limit::{Limit, MatteEdge, MattePart, NamedMatte};
 use crate::made::{MadeKind, drawn_id};
-use crate::params;
+use crate::params::{self, Field, Parameters, Slot};
 pub use crate::parts::{HashedName, PaintedStroke, PartKind};
 pub use crate::sequences::{FrameRange, Frames, Sequence, SequenceFrame};
 use crate::steps::{Place, StepKind};
@@ -315,32 +315,50 @@ impl Shot {
 
     /// Whether the parameter at an address is a direction, which turns on its way to another.
     pub fn turns(&self, at: &str) -> bool {
+        self.means(at) == "direction"
+    }
+
+    /// What the numbers at an address are where that is more than numbers; empty for none.
+    pub(crate) fn means(&self, at: &str) -> &'static str {
+        self.parameter(at, |field, _| field.means).unwrap_or_default()
+    }
+
+    /// Whether the parameter at an address is one of a few words.
+    pub(crate) fn is_choice(&self, at: &str) -> bool {
+        let joins = at.ends_with("/joins/blend") || at.ends_with("/joins/space");
+        joins || self.parameter(at, |_, slot| matches!(slot, Slot::Choice)).unwrap_or(false)
+    }
+
+    /// Whether the parameter at an address is one of a few words, or a text.
+    pub(crate) fn has_words(&self, at: &str) -> bool {
+        let text = |_: &'static Field, slot: Slot<'_>| matches!(slot, Slot::Text(_));
+        self.is_choice(at) || self.parameter(at, text).unwrap_or(false)
+    }
+
+    /// What is said of the parameter at an address of a step, an extraction, a made element or a part of a matte.
+    fn parameter<T>(&self, at: &str, say: impl Fn(&'static Field, Slot<'_>) -> T) -> Option<T> {
         let names: Vec<&str> = at.split('/').collect();
-        let ["elements", id, rest @ ..] = names.as_slice() else { return false };
-        let Some(element) = id.parse().ok().and_then(|id| self.element(id)) else { return false };
+        let ["elements", id, rest @ ..] = names.as_slice() else { return None };
+        let element = self.element(id.parse().ok()?)?;
         let number = |name: &str| name.parse::<u32>().ok();
-        match rest {
-            ["steps", step, "does", path @ ..] => {
-                let step = number(step).and_then(|id| element.step(id));
-                step.is_some_and(|s| params::means(s.does.kind(), path) == "direction")
-            }
+        let (of, path): (&dyn Parameters, &[&str]) = match rest {
+            ["steps", step, "does", path @ ..] => (element.step(number(step)?)?.does.kind(), path),
             ["extracts", id, "does", path @ ..] => {
-                let extract = element.extracts.iter().find(|x| Some(x.id) == number(id));
-                extract.is_some_and(|x| params::means(x.does.kind(), path) == "direction")
+                (element.extracts.iter().find(|x| Some(x.id) == number(id))?.does.kind(), path)
             }
-            ["made", path @ ..] => {
-                element.made.as_ref().is_some_and(|m| params::means(m.kind(), path) == "direction")
-            }
+            ["made", path @ ..] => (element.made.as_ref()?.kind(), path),
             ["steps", step, "only_where", "parts", part, "by", path @ ..] => {
-                let limit = number(step).and_then(|id| element.step(id)?.only_where.as_ref());
-                limit.is_some_and(|l| l.means(number(part), path) == "direction")
+                (element.step(number(step)?)?.only_where.as_ref()?.part(number(part)?)?, path)
             }
             ["mattes", matte, "matte", "parts", part, "by", path @ ..] => {
-                let matte = element.mattes.iter().find(|m| Some(m.id) == number(matte));
-                matte.is_some_and(|m| m.matte.means(number(part), path) == "direction")
+                let matte = element.mattes.iter().find(|m| Some(m.id) == number(matte))?;
+                (matte.matte.part(number(part)?)?, path)
             }
-            _ => false,
-        }
+            _ => return None,
+        };
+        let mut said = None;
+        params::at_path(of, path, &mut |field, slot| said = Some(say(field, slot)));
+        said
     }
 
     /// The first frame; 0 for a still.

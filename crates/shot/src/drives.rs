@@ -3,7 +3,8 @@
 //! A drive names its parameter by its address ([`crate::edits`]); what drives it lies beside the elements, so that a
 //! parameter stays a plain value. [`crate::still`] puts the values of a frame in.
 
-use crate::params::range;
+use crate::params::{TEXT, range};
+use crate::values::DriveValue;
 use jugata_core::raster::monotone::{between, slope};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -36,7 +37,7 @@ pub enum DrivenBy {
         /// The keys, by ascending frame.
         keys: Vec<Key>,
     },
-    /// Another parameter of the same kind, times a factor plus an offset.
+    /// Another parameter of the same kind, times a factor plus an offset. An angle of light may follow where a lamp is.
     Link {
         /// Its address.
         to: String,
@@ -53,8 +54,8 @@ pub enum DrivenBy {
 pub struct Key {
     /// The frame; it may lie between two.
     pub frame: f32,
-    /// The value: one number, or as many as the parameter has.
-    pub value: Vec<f32>,
+    /// The value.
+    pub value: DriveValue,
     /// How it goes on to the next.
     #[serde(default)]
     pub goes: Goes,
@@ -89,9 +90,9 @@ pub struct Drift {
 const KEYS: usize = 10_000;
 
 impl Drive {
-    /// Takes what drift adds at a frame off some numbers of the parameter.
-    pub(crate) fn take_drift(&self, numbers: &mut [f32], frame: i32) {
-        let Some(drift) = self.drift else { return };
+    /// Takes what drift adds at a frame off a value of the parameter.
+    pub(crate) fn take_drift(&self, value: &mut DriveValue, frame: i32) {
+        let (Some(drift), DriveValue::Numbers(numbers)) = (self.drift, value) else { return };
         for (c, v) in numbers.iter_mut().enumerate() {
             *v = (f64::from(*v) - drift.at(f64::from(frame), c)) as f32;
         }
@@ -108,7 +109,10 @@ impl Drive {
             }
             for k in keys {
                 range("a key's frame", k.frame, -1e7, 1e7)?;
-                k.value.iter().try_for_each(|v| range("a key's value", *v, -1e12, 1e12))?;
+                k.value.numbers().iter().try_for_each(|v| range("a key's value", *v, -1e12, 1e12))?;
+                if k.value.words().is_some_and(|w| w.chars().count() > TEXT) {
+                    return Err(format!("a key's words are longer than {TEXT} characters"));
+                }
             }
             if !keys.windows(2).all(|pair| pair[0].frame < pair[1].frame) {
                 return Err("its keys are not in ascending order".into());
@@ -128,19 +132,22 @@ impl Drive {
 
 /// The value of keys at a frame; before the first and after the last it stays. `turns` goes along the sphere between two
 /// directions.
-pub fn keyed(keys: &[Key], frame: f64, turns: bool) -> Vec<f32> {
+pub fn keyed(keys: &[Key], frame: f64, turns: bool) -> DriveValue {
     let after = keys.partition_point(|k| f64::from(k.frame) <= frame);
-    let (Some(a), b) = (keys.get(after.saturating_sub(1)), keys.get(after)) else { return Vec::new() };
+    let (Some(a), b) = (keys.get(after.saturating_sub(1)), keys.get(after)) else {
+        return DriveValue::Numbers(Vec::new());
+    };
     let (Some(b), true) = (b, after > 0) else { return a.value.clone() };
+    let (DriveValue::Numbers(from), DriveValue::Numbers(to)) = (&a.value, &b.value) else {
+        return a.value.clone();
+    };
     let t = (frame - f64::from(a.frame)) / f64::from(b.frame - a.frame);
-    match a.goes {
-        Goes::Hold => a.value.clone(),
-        _ if turns && a.value.len() == 3 && b.value.len() == 3 => turned(&a.value, &b.value, t),
-        Goes::Linear => mixed(&a.value, &b.value, |x, y| x + (y - x) * t),
-        Goes::Smooth => {
-            (0..a.value.len().min(b.value.len())).map(|c| smooth(keys, after - 1, c, t) as f32).collect()
-        }
-    }
+    DriveValue::Numbers(match a.goes {
+        Goes::Hold => from.clone(),
+        _ if turns && from.len() == 3 && to.len() == 3 => turned(from, to, t),
+        Goes::Linear => mixed(from, to, |x, y| x + (y - x) * t),
+        Goes::Smooth => (0..from.len().min(to.len())).map(|c| smooth(keys, after - 1, c, t) as f32).collect(),
+    })
 }
 
 fn mixed(a: &[f32], b: &[f32], of: impl Fn(f64, f64) -> f64) -> Vec<f32> {
@@ -162,7 +169,7 @@ fn turned(a: &[f32], b: &[f32], t: f64) -> Vec<f32> {
 
 /// The monotone cubic through the keys on the stretch after key `i`, one component.
 fn smooth(keys: &[Key], i: usize, c: usize, t: f64) -> f64 {
-    let value = |k: &Key| k.value.get(c).copied().map_or(0.0, f64::from);
+    let value = |k: &Key| k.value.numbers().get(c).copied().map_or(0.0, f64::from);
     let stretch = |i: usize| {
         let h = f64::from(keys[i + 1].frame) - f64::from(keys[i].frame);
         (h, (value(&keys[i + 1]) - value(&keys[i])) / h)
@@ -201,7 +208,7 @@ mod tests {
     use super::*;
 
     fn keys(of: &[(f32, f32)], goes: Goes) -> Vec<Key> {
-        of.iter().map(|&(frame, v)| Key { frame, value: vec![v], goes }).collect()
+        of.iter().map(|&(frame, v)| Key { frame, value: vec![v].into(), goes }).collect()
     }
 
     const PCHIP: [(f64, f64); 10] = [
@@ -225,31 +232,32 @@ mod tests {
         // scipy.interpolate.PchipInterpolator([0, 4, 5, 12], [1, 3, 2.5, 6])(x), SciPy 1.17.
         let k = keys(&[(0.0, 1.0), (4.0, 3.0), (5.0, 2.5), (12.0, 6.0)], Goes::Smooth);
         for (x, want) in PCHIP {
-            let got = keyed(&k, x, false)[0];
+            let got = keyed(&k, x, false).numbers()[0];
             assert!((f64::from(got) - want).abs() < 1e-6, "{x}: {got} {want}");
         }
         // Two keys are a straight line.
         let two = keys(&[(2.0, 1.0), (4.0, 5.0)], Goes::Smooth);
-        assert_eq!(keyed(&two, 2.5, false), [2.0]);
+        assert_eq!(keyed(&two, 2.5, false).numbers(), [2.0]);
     }
 
     #[test]
     fn before_the_first_and_after_the_last_it_stays_and_a_hold_holds() {
         let k = keys(&[(1.0, 2.0), (3.0, 4.0), (5.0, -1.0)], Goes::Hold);
-        let at = |f| keyed(&k, f, false)[0];
+        let at = |f| keyed(&k, f, false).numbers()[0];
         assert_eq!(
             [at(-9.0), at(1.0), at(2.9), at(3.0), at(5.0), at(99.0)],
             [2.0, 2.0, 2.0, 4.0, -1.0, -1.0]
         );
         let k = keys(&[(1.0, 2.0), (3.0, 4.0)], Goes::Linear);
-        assert_eq!(keyed(&k, 1.5, false), [2.5]);
+        assert_eq!(keyed(&k, 1.5, false).numbers(), [2.5]);
     }
 
     #[test]
     fn directions_go_along_the_sphere() {
-        let key = |frame, value: [f32; 3]| Key { frame, value: value.to_vec(), goes: Goes::Smooth };
+        let key = |frame, value: [f32; 3]| Key { frame, value: value.to_vec().into(), goes: Goes::Smooth };
         let k = [key(0.0, [2.0, 0.0, 0.0]), key(10.0, [0.0, 0.0, 1.0])];
         let half = keyed(&k, 5.0, true);
+        let half = half.numbers();
         let w = std::f32::consts::FRAC_1_SQRT_2;
         assert!((half[0] - w).abs() < 1e-6 && half[1] == 0.0 && (half[2] - w).abs() < 1e-6, "{half:?}");
     }

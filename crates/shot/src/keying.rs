@@ -7,6 +7,7 @@ use crate::drives::{Drive, DrivenBy, Goes, Key};
 use crate::edits::EditAt;
 use crate::error::ShotError;
 use crate::resolve;
+use crate::values::DriveValue;
 use serde_json::{Value, json};
 
 /// Edits as they are meant while a frame is seen: what puts a value where something drives it changes what drives it.
@@ -20,7 +21,7 @@ pub fn on_frame(shot: &Shot, edits: Vec<EditAt>, frame: i32) -> Result<Vec<EditA
     let mut all = Vec::with_capacity(edits.len());
     for edit in edits {
         all.extend(stands_still(shot, &edit, frame)?);
-        all.push(meant(shot, edit, frame)?);
+        all.extend(meant(shot, edit, frame)?);
     }
     Ok(all)
 }
@@ -40,48 +41,127 @@ fn stands_still(shot: &Shot, edit: &EditAt, frame: i32) -> Result<Option<EditAt>
     }))
 }
 
-fn meant(shot: &Shot, edit: EditAt, frame: i32) -> Result<EditAt, ShotError> {
+fn meant(shot: &Shot, edit: EditAt, frame: i32) -> Result<Vec<EditAt>, ShotError> {
     let drive = shot.drives.iter().find(|d| d.at == edit.at);
-    let numbers = edit.put.as_ref().and_then(resolve::numbers);
-    let (Some(drive), Some(mut value)) = (drive, numbers) else { return Ok(edit) };
+    let value = edit.put.as_ref().and_then(DriveValue::of);
+    let (Some(drive), Some(mut value)) = (drive, value) else { return Ok(vec![edit]) };
     drive.take_drift(&mut value, frame);
-    let put = |at: String, put: Value| EditAt { at, put: Some(put), after: None };
-    Ok(match &drive.by {
+    match &drive.by {
         None => {
             // As the kind that stands there: what was sent may be a whole number by chance.
             let document = shot.as_value()?;
-            let plain = found(&document, &edit.at).and_then(|old| resolve::like(old, &value));
-            EditAt { put: plain.or(edit.put), ..edit }
-        }
-        Some(DrivenBy::Keys { keys }) if keys.iter().any(|k| k.value.len() != value.len()) => {
-            let [own, new] = [keys.first().map_or(0, |k| k.value.len()), value.len()];
-            return Err(ShotError::Parameter {
-                place: format!("What drives {}", drive.at),
-                what: format!(
-                    "its keys have {own} numbers each, and {new} do not fit; take its keys off first"
-                ),
-            });
+            let plain = found(&document, &edit.at).and_then(|old| value.like(old));
+            Ok(vec![EditAt { put: plain.or(edit.put), ..edit }])
         }
         Some(DrivenBy::Keys { keys }) => {
-            put(format!("drives/{}/by", drive.id), json!({ "kind": "keys", "keys": set(keys, frame, value) }))
+            let unfit = keys.iter().find(|k| !k.value.fits(&value));
+            let Some(other) = unfit else {
+                return Ok(vec![with_keys(drive, &set(keys, frame, value))]);
+            };
+            let bent = bent(shot, drive, keys, frame, value.numbers())?;
+            let keys = bent.ok_or_else(|| unfit_for(drive, &other.value, &value))?;
+            // The path that stands in the document is as long as those of its keys.
+            Ok(vec![edit, with_keys(drive, &keys)])
         }
         Some(DrivenBy::Link { plus, .. }) => {
             let still = Drive { drift: None, ..drive.clone() };
             let follows = resolve::value_of(shot, &still, frame)?;
-            let [want, now] = [value, follows].map(|v| (v.len() == 1).then(|| v[0]));
-            let (Some(want), Some(now)) = (want, now) else {
+            let ([want], [now]) = (value.numbers(), follows.numbers()) else {
                 return Err(ShotError::Parameter {
                     place: format!("What drives {}", drive.at),
                     what: "it follows another parameter; take the link off to set it".into(),
                 });
             };
-            put(format!("drives/{}/by/plus", drive.id), json!(plus + want - now))
+            let at = format!("drives/{}/by/plus", drive.id);
+            Ok(vec![EditAt { at, put: Some(json!(plus + want - now)), after: None }])
         }
-    })
+    }
+}
+
+fn with_keys(drive: &Drive, keys: &[Key]) -> EditAt {
+    let by = json!({ "kind": "keys", "keys": keys });
+    EditAt { at: format!("drives/{}/by", drive.id), put: Some(by), after: None }
+}
+
+fn unfit_for(drive: &Drive, own: &DriveValue, new: &DriveValue) -> ShotError {
+    let (own, new) = (own.said(), new.said());
+    ShotError::Parameter {
+        place: format!("What drives {}", drive.at),
+        what: format!("its keys hold {own} each, and {new} do not fit; take its keys off first"),
+    }
+}
+
+/// Keys of a path that gets a place or loses one: each key's path gets one on the same stretch, or loses the same one, and
+/// the frame that is seen gets a key of the path as it was put. `None` if they differ in more.
+fn bent(
+    shot: &Shot,
+    drive: &Drive,
+    keys: &[Key],
+    frame: i32,
+    new: &[f32],
+) -> Result<Option<Vec<Key>>, ShotError> {
+    let (document, still) = (shot.as_value()?, Drive { drift: None, ..drive.clone() });
+    let is_path = found(&document, &drive.at).is_some_and(|v| v.pointer("/0/0").is_some());
+    let seen = resolve::value_of(shot, &still, frame)?;
+    let (old, _) = seen.numbers().as_chunks::<2>();
+    let (places, _) = new.as_chunks::<2>();
+    let bend = if is_path { Bend::between(old, places) } else { None };
+    let Some(bend) = bend else { return Ok(None) };
+    let keys: Vec<Key> = keys
+        .iter()
+        .map(|k| Key { value: bend.of(k.value.numbers().as_chunks::<2>().0).into(), ..k.clone() })
+        .collect();
+    Ok(Some(set(&keys, frame, new.to_vec().into())))
+}
+
+/// What makes a path of one place more or less out of another.
+enum Bend {
+    /// A place comes before the one of a number, as far between its neighbours as this share.
+    Gets(usize, f32),
+    /// The place of a number goes.
+    Loses(usize),
+}
+
+impl Bend {
+    fn between(old: &[[f32; 2]], new: &[[f32; 2]]) -> Option<Self> {
+        // What was seen and sent back differs by its rounding at most.
+        let same = |a: &[f32; 2], b: &[f32; 2]| (a[0] - b[0]).abs().max((a[1] - b[1]).abs()) < 1e-3;
+        let all_same = |a: &[[f32; 2]], b: &[[f32; 2]]| a.iter().zip(b).all(|(a, b)| same(a, b));
+        let first = old.iter().zip(new).position(|(a, b)| !same(a, b));
+        let at = first.unwrap_or(old.len().min(new.len()));
+        if new.len() == old.len() + 1 && !old.is_empty() && all_same(&old[at..], &new[at + 1..]) {
+            let (a, b) = ends(old, at);
+            let way = [b[0] - a[0], b[1] - a[1]];
+            let length = way[0] * way[0] + way[1] * way[1];
+            let along = (new[at][0] - a[0]) * way[0] + (new[at][1] - a[1]) * way[1];
+            let share = if length > 0.0 { (along / length).clamp(0.0, 1.0) } else { 0.5 };
+            return Some(Self::Gets(at, share));
+        }
+        (old.len() == new.len() + 1 && all_same(&old[at + 1..], &new[at..])).then_some(Self::Loses(at))
+    }
+
+    fn of(&self, path: &[[f32; 2]]) -> Vec<f32> {
+        let mut path = path.to_vec();
+        match *self {
+            Self::Gets(at, share) if !path.is_empty() => {
+                let (a, b) = ends(&path, at);
+                path.insert(at, [a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share]);
+            }
+            Self::Loses(at) if at < path.len() => drop(path.remove(at)),
+            _ => {}
+        }
+        path.concat()
+    }
+}
+
+/// The places on both sides of a new one, of a path that comes back to its start.
+fn ends(path: &[[f32; 2]], at: usize) -> ([f32; 2], [f32; 2]) {
+    let before = at.checked_sub(1).unwrap_or(path.len() - 1);
+    (path[before], path[at % path.len()])
 }
 
 /// Keys with one at a frame set, or added; it goes on as the one before it does.
-fn set(keys: &[Key], frame: i32, value: Vec<f32>) -> Vec<Key> {
+fn set(keys: &[Key], frame: i32, value: DriveValue) -> Vec<Key> {
     let (mut keys, frame) = (keys.to_vec(), frame as f32);
     let at = keys.partition_point(|k| k.frame < frame);
     match keys.get_mut(at).filter(|k| k.frame == frame) {
@@ -144,7 +224,7 @@ mod tests {
 
     #[test]
     fn a_value_that_has_keys_gets_one_at_the_frame() {
-        let key = |frame, value| Key { frame, value: vec![value], goes: Goes::Linear };
+        let key = |frame, value| Key { frame, value: vec![value].into(), goes: Goes::Linear };
         let keyed = shot(Some(DrivenBy::Keys { keys: vec![key(1.0, 0.0), key(9.0, 2.0)] }), None);
         let twice = after(&after(&keyed, 5.0, 4), 3.0, 4);
         assert_eq!([1, 4, 9].map(|f| stops(&twice, f)), [0.0, 3.0, 2.0]);
@@ -173,12 +253,12 @@ mod tests {
 
     #[test]
     fn a_key_of_what_lies_under_drift_changes_nothing_where_it_is_set() {
-        let key = |frame, value| Key { frame, value: vec![value], goes: Goes::Linear };
+        let key = |frame, value| Key { frame, value: vec![value].into(), goes: Goes::Linear };
         let keys = vec![key(1.0, 0.0), key(9.0, 2.0)];
         let drift = Some(Drift { amount: 0.5, period: 7.0, seed: 3 });
         let drifting = shot(Some(DrivenBy::Keys { keys: keys.clone() }), drift);
         let (_, values) = resolve::seen(&drifting, 5).unwrap();
-        assert!((values[0].under[0] - 1.0).abs() < 1e-6, "{values:?}");
+        assert!((values[0].under.numbers()[0] - 1.0).abs() < 1e-6, "{values:?}");
         let keyed = shot(Some(DrivenBy::Keys { keys: set(&keys, 5, values[0].under.clone()) }), drift);
         assert!((stops(&keyed, 5) - stops(&drifting, 5)).abs() < 1e-6 && stops(&drifting, 5) != 1.0);
     }
@@ -195,7 +275,7 @@ mod tests {
         settle(&mut limit.parts);
         moving.elements[0].steps[0].only_where = Some(limit);
         let keys = |from: Vec<f32>, to: Vec<f32>| {
-            let key = |frame, value| Key { frame, value, goes: Goes::Linear };
+            let key = |frame, value: Vec<f32>| Key { frame, value: value.into(), goes: Goes::Linear };
             Some(DrivenBy::Keys { keys: vec![key(1.0, from), key(3.0, to)] })
         };
         let at = |rest: &str| format!("elements/1/steps/1/only_where/{rest}");
@@ -219,20 +299,36 @@ mod tests {
             "along the sphere"
         );
         assert_eq!(limit.finish.grow, 4.0);
-        // A corner moved in the picture is a key of the whole path; one more corner fits no key.
+        // A corner moved in the picture is a key of the whole path.
         let put = |corners: Vec<[f32; 2]>| {
             vec![EditAt { at: at("parts/1/by/corners"), put: Some(json!(corners)), after: None }]
         };
         let moved = edited(&moving, &on_frame(&moving, put(corners(7.0)), 2).unwrap()).unwrap();
         let Some(DrivenBy::Keys { keys }) = &moved.drives[0].by else { panic!("keys") };
-        assert_eq!((keys.len(), &keys[1].value), (3, &corners(7.0).concat()));
+        assert_eq!((keys.len(), keys[1].value.numbers()), (3, corners(7.0).concat().as_slice()));
+        // Another corner comes to every key, as far between its neighbours, and goes again; three more fit none.
+        let put_at = |shot: &Shot, corners: Vec<[f32; 2]>| {
+            edited(shot, &on_frame(shot, put(corners), 2).unwrap()).unwrap()
+        };
+        let seen_at = |shot: &Shot, frame| {
+            let still = crate::still::Still::of(shot, frame).unwrap();
+            let document = serde_json::to_value(&*still).unwrap();
+            DriveValue::of(found(&document, &at("parts/1/by/corners")).unwrap()).unwrap()
+        };
+        let mut four = corners(2.0);
+        four.insert(1, [3.0, -1.0]);
+        let bent = put_at(&moving, four.clone());
+        assert_eq!(seen_at(&bent, 2).numbers(), four.concat());
+        assert_eq!(seen_at(&bent, 1).numbers(), [1.0, 0.0, 2.0, 0.0, 5.0, 0.0, 1.0, 5.0]);
+        let three = put_at(&bent, [&four[..2], &four[3..]].concat());
+        assert_eq!(seen_at(&three, 3).numbers(), [3.0, 0.0, 4.0, 0.0, 3.0, 5.0]);
         let more = [corners(7.0), corners(9.0)].concat();
         assert!(on_frame(&moving, put(more), 2).unwrap_err().to_string().contains("take its keys off"));
     }
 
     #[test]
     fn what_nothing_moves_any_more_keeps_the_value_that_is_seen() {
-        let key = |frame, value| Key { frame, value: vec![value], goes: Goes::Linear };
+        let key = |frame, value| Key { frame, value: vec![value].into(), goes: Goes::Linear };
         let keyed = shot(Some(DrivenBy::Keys { keys: vec![key(1.0, 0.0), key(9.0, 2.0)] }), None);
         let gone = vec![EditAt { at: "drives/4".into(), put: None, after: None }];
         let still = edited(&keyed, &on_frame(&keyed, gone, 5).unwrap()).unwrap();
@@ -251,5 +347,42 @@ mod tests {
         let wrong = json!({ "id": 9, "at": "elements/1/steps/7/does/stops", "by": { "kind": "keys", "keys": [{ "frame": 1, "value": [1] }] } });
         let put = [EditAt { at: "drives/9".into(), put: Some(wrong), after: Some(4) }];
         assert!(edited(&linked, &put).is_err());
+    }
+
+    #[test]
+    fn choices_and_texts_hold_their_words_between_keys() {
+        let key =
+            |frame, words: &str| Key { frame, value: DriveValue::Words(words.into()), goes: Goes::Smooth };
+        let keyed = |at: &str, keys: Vec<Key>| {
+            let mut shot = shot(None, None);
+            shot.drives =
+                vec![Drive { id: 1, at: at.into(), by: Some(DrivenBy::Keys { keys }), drift: None }];
+            shot
+        };
+        let blend = "elements/1/steps/1/joins/blend";
+        let moves = keyed(blend, vec![key(1.0, "screen"), key(5.0, "multiply")]);
+        crate::check::check(&moves).unwrap();
+        let words = |shot: &Shot, frame| {
+            let still = crate::still::Still::of(shot, frame).unwrap();
+            let document = serde_json::to_value(&*still).unwrap();
+            found(&document, blend).unwrap().as_str().unwrap().to_owned()
+        };
+        assert_eq!([1, 4, 5].map(|f| words(&moves, f)), ["screen", "screen", "multiply"]);
+        // Another word while a frame is seen is a key there.
+        let put = vec![EditAt { at: blend.into(), put: Some(json!("over")), after: None }];
+        let three = edited(&moves, &on_frame(&moves, put, 3).unwrap()).unwrap();
+        assert_eq!([2, 3, 4, 5].map(|f| words(&three, f)), ["screen", "normal", "normal", "multiply"]);
+        // What it cannot choose, a number, a name and a kind are refused in a sentence.
+        let wrong = [
+            (blend, key(9.0, "frobnicated")),
+            (blend, Key { frame: 9.0, value: vec![1.0].into(), goes: Goes::Hold }),
+            ("elements/1/name", key(1.0, "Other")),
+            ("elements/1/steps/1/does/kind", key(1.0, "saturation")),
+        ];
+        for (at, bad) in wrong {
+            let keys = if at == blend { vec![key(1.0, "screen"), bad] } else { vec![bad] };
+            let said = crate::check::check(&keyed(at, keys)).unwrap_err().to_string();
+            assert!(said.contains("What drives") && !said.contains("invalid"), "{said}");
+        }
     }
 }

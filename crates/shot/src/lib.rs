@@ -80,6 +80,7 @@ pub mod texture;
 mod together;
 pub mod tracks;
 mod unread;
+pub mod values;
 pub mod wants;
 
 pub use document::{Element, Joins, Limit, MediaId, Pass, Shot, Source, Step};

@@ -1,6 +1,6 @@
 //! Mattes: where a change belongs. A matte is put together of parts, then shaped at its edge.
 
-use crate::params::{self, Identified, distinct, few, settle};
+use crate::params::{self, Identified, Parameters, distinct, few, settle};
 use crate::parts::{PartFrom, PartInfo, PartKind, catalogue};
 use jugata_core::Window;
 use jugata_core::matte::Combine;
@@ -174,10 +174,10 @@ impl Limit {
         self.parts.iter().map(|p| p.by.kind().words(&names)).collect()
     }
 
-    /// What a number of one of its parts is where that is more than a number; empty for none.
-    pub(crate) fn means(&self, part: Option<u32>, path: &[&str]) -> &'static str {
-        let found = self.parts.iter().find(|p| Some(p.id) == part);
-        found.map_or("", |p| params::means(p.by.kind(), path))
+    /// The parameters of one of its parts, by its number.
+    pub(crate) fn part(&self, id: u32) -> Option<&dyn Parameters> {
+        let part = self.parts.iter().find(|p| p.id == id)?;
+        Some(part.by.kind())
     }
 
     /// Everywhere else.

@@ -259,26 +259,26 @@ impl IsSlot for String {
     }
 }
 
-/// What the number at a path of fields and item numbers is where that is more than a number; empty for none.
-pub fn means(of: &dyn Parameters, path: &[&str]) -> &'static str {
-    let [name, rest @ ..] = path else { return "" };
-    let mut found = "";
+/// Shows the parameter at a path of fields and item numbers.
+pub fn at_path(of: &dyn Parameters, path: &[&str], see: &mut dyn FnMut(&'static Field, Slot<'_>)) {
+    let [name, rest @ ..] = path else { return };
     of.each(&mut |field, slot| {
         if field.name == *name {
-            found = match (slot, rest) {
-                (Slot::List(list), [id, rest @ ..]) => (0..list.len())
-                    .filter_map(|place| list.at(place))
-                    .find(|(own, _)| own.to_string() == *id)
-                    .map_or("", |(_, one)| means(one, rest)),
-                _ => field.means,
-            };
+            match (slot, rest) {
+                (Slot::List(list), [id, rest @ ..]) => {
+                    let mut all = (0..list.len()).filter_map(|place| list.at(place));
+                    if let Some((_, one)) = all.find(|(own, _)| own.to_string() == *id) {
+                        at_path(one, rest, see);
+                    }
+                }
+                (slot, _) => see(field, slot),
+            }
         }
     });
-    found
 }
 
 /// Longest text of a parameter, characters.
-const TEXT: usize = 10_000;
+pub(crate) const TEXT: usize = 10_000;
 
 /// Checks every value against its declaration.
 ///

@@ -4,9 +4,11 @@ use crate::address::{found, found_mut};
 use crate::document::Shot;
 use crate::drives::{Drive, DrivenBy, keyed};
 use crate::error::ShotError;
+use crate::unread::in_words;
+use crate::values::DriveValue;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 use ts_rs::TS;
 
 /// What is wrong with the drives of a shot, wherever they lead.
@@ -14,7 +16,44 @@ use ts_rs::TS;
 /// # Errors
 /// As [`driven`].
 pub(crate) fn check_drives(shot: &Shot) -> Result<(), ShotError> {
-    if shot.drives.is_empty() { Ok(()) } else { driven(shot, 0.0).map(drop) }
+    if shot.drives.is_empty() {
+        return Ok(());
+    }
+    driven(shot, 0.0)?;
+    check_words(shot)
+}
+
+/// Most different words that the keys of one choice may hold: more than any has.
+const MOST_WORDS: usize = 64;
+
+/// Refuses keys of a choice that hold none of its words. Numbers are checked with the still that they stand in.
+fn check_words(shot: &Shot) -> Result<(), ShotError> {
+    let mut all = Vec::new();
+    for drive in shot.drives.iter().filter(|d| shot.is_choice(&d.at)) {
+        let Some(DrivenBy::Keys { keys }) = &drive.by else { continue };
+        let words: BTreeSet<&str> = keys.iter().filter_map(|k| k.value.words()).collect();
+        if words.len() > MOST_WORDS {
+            return Err(wrong(&drive.at, format!("{} words are more than it can choose of", words.len())));
+        }
+        all.push((drive, words.into_iter().collect::<Vec<_>>()));
+    }
+    // The first words of all of them together, then the second ones.
+    for turn in 0..all.iter().map(|(_, words)| words.len()).max().unwrap_or(0) {
+        let mut document = shot.as_value()?;
+        for (drive, words) in &all {
+            let Some(word) = words.get(turn) else { continue };
+            let place = found_mut(&mut document, &drive.at).ok_or_else(|| gone(&drive.at))?;
+            *place = Value::String((*word).to_owned());
+        }
+        as_shot(document)?;
+    }
+    Ok(())
+}
+
+/// A document with values of drives in it, as a shot.
+fn as_shot(document: Value) -> Result<Shot, ShotError> {
+    serde_path_to_error::deserialize(document)
+        .map_err(|e| wrong(&e.path().to_string(), in_words(&e.inner().to_string())))
 }
 
 fn wrong(place: &str, what: impl Into<String>) -> ShotError {
@@ -35,9 +74,9 @@ pub(crate) fn driven(shot: &Shot, frame: f64) -> Result<Shot, ShotError> {
     }
     for (at, value) in values {
         let place = found_mut(&mut document, at).ok_or_else(|| gone(at))?;
-        put(place, &value).ok_or_else(|| wrong(at, "it has values of another kind"))?;
+        *place = value.like(place).ok_or_else(|| wrong(at, "it has values of another kind"))?;
     }
-    let mut driven: Shot = serde_json::from_value(document).map_err(|e| wrong("the shot", e.to_string()))?;
+    let mut driven = as_shot(document)?;
     driven.take_frames(shot);
     Ok(driven)
 }
@@ -50,8 +89,8 @@ pub struct DrivenValue {
     /// The value.
     #[ts(type = "unknown")]
     pub value: Value,
-    /// Its numbers without drift: what a key would hold that changes nothing.
-    pub under: Vec<f32>,
+    /// The same without drift: what a key would hold that changes nothing.
+    pub under: DriveValue,
 }
 
 /// The shot with the values of a frame, and these values one by one.
@@ -63,7 +102,7 @@ pub fn seen(shot: &Shot, frame: i32) -> Result<(Shot, Vec<DrivenValue>), ShotErr
     let document = seen.as_value()?;
     let of = |d: &Drive| {
         let value = found(&document, &d.at)?.clone();
-        let mut under = numbers(&value).unwrap_or_default();
+        let mut under = DriveValue::of(&value)?;
         d.take_drift(&mut under, frame);
         Some(DrivenValue { at: d.at.clone(), value, under })
     };
@@ -71,11 +110,15 @@ pub fn seen(shot: &Shot, frame: i32) -> Result<(Shot, Vec<DrivenValue>), ShotErr
     Ok((seen, values))
 }
 
-/// The numbers of one driven parameter at some frames.
+/// The values of one driven parameter at some frames.
 ///
 /// # Errors
 /// Nothing drives it; as [`driven`].
-pub fn course(shot: &Shot, at: &str, frames: impl Iterator<Item = i32>) -> Result<Vec<Vec<f32>>, ShotError> {
+pub fn course(
+    shot: &Shot,
+    at: &str,
+    frames: impl Iterator<Item = i32>,
+) -> Result<Vec<DriveValue>, ShotError> {
     let document = shot.as_value()?;
     let drive = shot.drives.iter().find(|d| d.at == at).ok_or_else(|| gone(at))?;
     frames.map(|frame| Course::of(shot, f64::from(frame)).value(&document, &drive.at)).collect()
@@ -85,7 +128,7 @@ pub fn course(shot: &Shot, at: &str, frames: impl Iterator<Item = i32>) -> Resul
 ///
 /// # Errors
 /// As [`driven`].
-pub(crate) fn value_of(shot: &Shot, drive: &Drive, frame: i32) -> Result<Vec<f32>, ShotError> {
+pub(crate) fn value_of(shot: &Shot, drive: &Drive, frame: i32) -> Result<DriveValue, ShotError> {
     let mut course = Course::of(shot, f64::from(frame));
     course.drives.insert(drive.at.as_str(), drive);
     course.value(&shot.as_value()?, &drive.at)
@@ -95,13 +138,16 @@ pub(crate) fn value_of(shot: &Shot, drive: &Drive, frame: i32) -> Result<Vec<f32
 /// drive by its number whether it was sound before: one that never was is left to be refused.
 pub(crate) fn prune(document: &mut Value, kept: impl Fn(&Drive) -> bool) {
     let Some(Ok(drives)) = document.get("drives").map(Vec::<Drive>::deserialize) else { return };
-    let stands = |at: &str| found(document, at).and_then(numbers);
+    let stands = |at: &str| found(document, at).and_then(DriveValue::of);
     let sound = |d: &Drive| {
         let Some(own) = stands(&d.at) else { return false };
         match &d.by {
             None => true,
-            Some(DrivenBy::Keys { keys }) => keys.iter().all(|k| k.value.len() == own.len()),
-            Some(DrivenBy::Link { to, .. }) => stands(to).is_some_and(|other| other.len() == own.len()),
+            Some(DrivenBy::Keys { keys }) => keys.iter().all(|k| k.value.fits(&own)),
+            Some(DrivenBy::Link { to, .. }) => stands(to).is_some_and(|other| {
+                // An angle may follow a direction or a place.
+                other.fits(&own) || (own.numbers().len(), other.numbers().len()) == (1, 3)
+            }),
         }
     };
     let lost: Vec<u32> = drives.iter().filter(|d| kept(d) && !sound(d)).map(|d| d.id).collect();
@@ -121,7 +167,7 @@ struct Course<'a> {
     drives: HashMap<&'a str, &'a Drive>,
     shot: &'a Shot,
     frame: f64,
-    known: HashMap<String, Vec<f32>>,
+    known: HashMap<String, DriveValue>,
     /// Addresses whose values are being found: meeting one again is a circle.
     under_way: Vec<String>,
 }
@@ -132,11 +178,11 @@ impl<'a> Course<'a> {
         Self { drives, shot, frame, known: HashMap::new(), under_way: Vec::new() }
     }
 
-    fn value(&mut self, document: &Value, at: &str) -> Result<Vec<f32>, ShotError> {
+    fn value(&mut self, document: &Value, at: &str) -> Result<DriveValue, ShotError> {
         if let Some(known) = self.known.get(at) {
             return Ok(known.clone());
         }
-        let own = found(document, at).and_then(numbers).ok_or_else(|| gone(at))?;
+        let own = self.stands(document, at).ok_or_else(|| gone(at))?;
         let Some(drive) = self.drives.get(at).copied() else { return Ok(own) };
         if self.under_way.iter().any(|a| a == at) {
             return Err(wrong(at, "it follows itself by its links"));
@@ -145,56 +191,42 @@ impl<'a> Course<'a> {
         let mut value = match &drive.by {
             None => own.clone(),
             Some(DrivenBy::Keys { keys }) => keyed(keys, self.frame, self.shot.turns(at)),
-            Some(DrivenBy::Link { to, times, plus }) => {
-                self.value(document, to)?.iter().map(|v| v * times + plus).collect()
-            }
+            Some(DrivenBy::Link { to, times, plus }) => match self.followed(document, at, to)? {
+                DriveValue::Numbers(all) => {
+                    DriveValue::Numbers(all.iter().map(|v| v * times + plus).collect())
+                }
+                words => words,
+            },
         };
         self.under_way.pop();
-        if value.len() != own.len() {
-            return Err(wrong(at, format!("{} values do not fit a parameter of {}", value.len(), own.len())));
+        if !own.fits(&value) {
+            return Err(wrong(at, format!("{} cannot stand for {}", value.said(), own.said())));
         }
-        if let Some(drift) = drive.drift {
-            for (c, v) in value.iter_mut().enumerate() {
+        if let (Some(drift), DriveValue::Numbers(all)) = (drive.drift, &mut value) {
+            for (c, v) in all.iter_mut().enumerate() {
                 *v = (f64::from(*v) + drift.at(self.frame, c)) as f32;
             }
         }
         self.known.insert(at.to_owned(), value.clone());
         Ok(value)
     }
-}
 
-/// The numbers of a parameter: one, some, a switch as 0 or 1, or those of a path one place after the other.
-pub(crate) fn numbers(value: &Value) -> Option<Vec<f32>> {
-    match value {
-        Value::Number(n) => Some(vec![n.as_f64()? as f32]),
-        Value::Bool(b) => Some(vec![f32::from(u8::from(*b))]),
-        Value::Array(list) if !list.is_empty() => {
-            Some(list.iter().map(numbers).collect::<Option<Vec<_>>>()?.concat())
-        }
-        _ => None,
+    /// The value that a parameter follows: that of another, and of an angle of light that follows where a lamp is the angle
+    /// under which it is seen from the middle of the picture.
+    fn followed(&mut self, document: &Value, at: &str, to: &str) -> Result<DriveValue, ShotError> {
+        let value = self.value(document, to)?;
+        let means = |at: &str| self.shot.means(at);
+        Ok(match value.numbers() {
+            [x, y, _] if means(at) == "light-angle" && matches!(means(to), "direction" | "lamp-place") => {
+                vec![y.atan2(*x).to_degrees()].into()
+            }
+            _ => value,
+        })
     }
-}
 
-/// Puts numbers into a parameter's place, as the kind that stands there.
-fn put(place: &mut Value, value: &[f32]) -> Option<()> {
-    *place = like(place, value)?;
-    Some(())
-}
-
-/// Numbers as the kind of value that stands in their place.
-pub(crate) fn like(old: &Value, value: &[f32]) -> Option<Value> {
-    let mut rest = value.iter().copied();
-    let new = alike(old, &mut rest)?;
-    rest.next().is_none().then_some(new)
-}
-
-fn alike(old: &Value, rest: &mut impl Iterator<Item = f32>) -> Option<Value> {
-    let number = |v: f32| serde_json::Number::from_f64(f64::from(v)).map(Value::Number);
-    Some(match old {
-        Value::Bool(_) => Value::Bool(rest.next()? >= 0.5),
-        Value::Number(n) if n.is_u64() => Value::from(rest.next()?.round().max(0.0) as u64),
-        Value::Number(_) => number(rest.next()?)?,
-        Value::Array(list) => list.iter().map(|one| alike(one, rest)).collect::<Option<_>>()?,
-        _ => return None,
-    })
+    /// What stands at an address, if it is numbers, or the words of a choice or a text: no name and no kind of anything.
+    fn stands(&self, document: &Value, at: &str) -> Option<DriveValue> {
+        let own = found(document, at).and_then(DriveValue::of)?;
+        (own.words().is_none() || self.shot.has_words(at)).then_some(own)
+    }
 }

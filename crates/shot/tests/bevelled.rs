@@ -62,6 +62,7 @@ fn outlines(title: &Title) -> Outlines {
     let setting = Setting {
         size: title.size,
         later: 1.0,
+        lines: Vec::new(),
         tracking: 0.0,
         leading: 1.2,
         align: Default::default(),

@@ -187,7 +187,7 @@ fn a_distance_can_be_keyed() {
     let engine = &BENCHES[0].0;
     let mut shot = with_solid(7.0);
     shot.frames = Some(FrameRange { first: 0, last: 10 });
-    let key = |frame, at| Key { frame, value: vec![at], goes: Goes::Linear };
+    let key = |frame, at| Key { frame, value: vec![at].into(), goes: Goes::Linear };
     let by = Some(DrivenBy::Keys { keys: vec![key(0.0, 4.0), key(10.0, 14.0)] });
     shot.drives = vec![Drive { id: 1, at: "elements/7/by_depth/at".into(), by, drift: None }];
     let at = |frame| {

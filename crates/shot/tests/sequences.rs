@@ -49,7 +49,7 @@ fn what_only_the_next_frame_shows_is_found_and_has_its_place() {
 fn a_shot_of_several_frames_may_have_keys() {
     let (engine, mut shot) = delivered(2, Damage::MotionBackward);
     shot.elements[0].steps = vec![Step::new(1, Exposure::default().into())];
-    let key = |frame, value| Key { frame, value: vec![value], goes: Goes::Linear };
+    let key = |frame, value| Key { frame, value: vec![value].into(), goes: Goes::Linear };
     let by = Some(DrivenBy::Keys { keys: vec![key(0.0, 0.0), key(1.0, 2.0)] });
     shot.drives = vec![Drive { id: 1, at: "elements/1/steps/1/does/stops".into(), by, drift: None }];
     let still = Still::of(&shot, 1).unwrap();

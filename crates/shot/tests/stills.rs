@@ -9,7 +9,7 @@ use jugata_shot::drives::{Drift, Drive, DrivenBy, Goes, Key};
 use jugata_shot::engine::{Engine, Event, Request, Target, Trace};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{MadeKind, Solid};
-use jugata_shot::steps::{Exposure, Relight, StepKind};
+use jugata_shot::steps::{Emboss, Exposure, Relight, StepKind};
 use jugata_shot::still::Still;
 
 use crate::kinds::BENCHES;
@@ -38,7 +38,8 @@ fn shot(drives: Vec<Drive>) -> Shot {
 }
 
 fn keys(id: u32, at: &str, of: &[(f32, &[f32])]) -> Drive {
-    let key = |&(frame, value): &(f32, &[f32])| Key { frame, value: value.to_vec(), goes: Goes::Linear };
+    let key =
+        |&(frame, value): &(f32, &[f32])| Key { frame, value: value.to_vec().into(), goes: Goes::Linear };
     Drive { id, at: at.into(), by: Some(DrivenBy::Keys { keys: of.iter().map(key).collect() }), drift: None }
 }
 
@@ -88,13 +89,37 @@ fn keys_links_and_drift_have_their_values_at_a_frame() {
 }
 
 #[test]
+fn an_angle_of_light_follows_a_lamp() {
+    let from = "elements/1/steps/4/does/from";
+    let mut moving = shot(vec![
+        link(1, from, LAMP, 1.0, 10.0),
+        keys(3, LAMP, &[(0.0, &[1.0, 0.0, 0.0]), (10.0, &[0.0, 1.0, 0.0])]),
+    ]);
+    moving.elements[0].steps.push(Step::new(4, Emboss::default().into()));
+    check::check(&moving).unwrap();
+    let angle = |frame| {
+        let still = Still::of(&moving, frame).unwrap();
+        match &still.elements[0].steps[3].does {
+            StepKind::Emboss(e) => e.from,
+            _ => panic!("an emboss"),
+        }
+    };
+    for (frame, want) in [(0, 10.0), (5, 55.0), (10, 100.0)] {
+        assert!((angle(frame) - want).abs() < 1e-3, "{frame}: {}", angle(frame));
+    }
+    // Nothing else follows a direction.
+    moving.drives[0].at = STOPS.into();
+    assert!(check::check(&moving).unwrap_err().to_string().contains("3 numbers cannot stand for a number"));
+}
+
+#[test]
 fn what_cannot_drive_is_refused_in_a_sentence() {
     let refused = |drives: Vec<Drive>| check::check(&shot(drives)).unwrap_err().to_string();
     let circle = vec![link(1, STOPS, OPACITY, 1.0, 0.0), link(2, OPACITY, STOPS, 1.0, 0.0)];
     assert_eq!(refused(circle), format!("What drives {STOPS}: it follows itself by its links."));
     let nowhere = vec![link(1, STOPS, "elements/1/steps/9/does/stops", 1.0, 0.0)];
     assert!(refused(nowhere).contains("steps/9/does/stops: there is no such parameter"));
-    assert!(refused(vec![keys(1, LAMP, &[(0.0, &[1.0])])]).contains("1 values do not fit a parameter of 3"));
+    assert!(refused(vec![keys(1, LAMP, &[(0.0, &[1.0])])]).contains("a number cannot stand for 3 numbers"));
     assert!(refused(vec![link(1, LAMP, STOPS, 1.0, 0.0)]).contains("do not fit"));
     assert!(
         refused(vec![keys(1, STOPS, &[(2.0, &[0.0]), (1.0, &[0.0])])]).contains("not in ascending order")

@@ -85,6 +85,8 @@ pub struct JobRow {
     pub mean: Option<Duration>,
     /// Bytes of what is written.
     pub bytes: i64,
+    /// Frames that lie in the folder that is named.
+    pub put: i64,
 }
 
 #[derive(QueryableByName)]
@@ -117,6 +119,8 @@ struct Summary {
     mean_ms: Option<f64>,
     #[diesel(sql_type = BigInt)]
     bytes: i64,
+    #[diesel(sql_type = BigInt)]
+    put: i64,
 }
 
 impl Summary {
@@ -135,14 +139,15 @@ impl Summary {
             taken: self.taken,
             mean: self.mean_ms.map(|ms| Duration::from_secs_f64(ms.max(0.0) / 1000.0)),
             bytes: self.bytes,
+            put: self.put,
         })
     }
 }
 
 /// Jobs with how far they have come; a condition on them follows.
 const SUMMARY: &str = "SELECT j.id, j.shot_id, j.revision, j.wish, j.first, j.last, j.state, j.priority, j.made_at, \
-    c.done, c.failed, c.taken, c.mean_ms, c.bytes FROM jobs j CROSS JOIN LATERAL (SELECT \
-    count(*) FILTER (WHERE f.state = 'done') AS done, count(*) FILTER (WHERE f.state = 'failed') AS failed, \
+    c.done, c.failed, c.taken, c.mean_ms, c.bytes, c.put FROM jobs j CROSS JOIN LATERAL (SELECT \
+    count(*) FILTER (WHERE f.state = 'done') AS done, count(*) FILTER (WHERE f.put) AS put, count(*) FILTER (WHERE f.state = 'failed') AS failed, \
     count(*) FILTER (WHERE f.state = 'open' AND f.worker IS NOT NULL AND f.free_at > now()) AS taken, \
     (avg(f.took_ms) FILTER (WHERE f.state = 'done'))::float8 AS mean_ms, \
     coalesce(sum(r.bytes), 0)::bigint AS bytes \
@@ -341,6 +346,7 @@ impl Store {
                 .set((
                     job_frames::state.eq("open"),
                     job_frames::attempts.eq(0),
+                    job_frames::put.eq(false),
                     job_frames::error.eq(None::<String>),
                     job_frames::worker.eq(None::<String>),
                     job_frames::free_at.eq(diesel::dsl::now),

@@ -15,6 +15,7 @@
 //! | [`presets`] | steps kept under a name |
 //! | [`deliveries`] | what came through the drop folder |
 //! | [`jobs`] | ranges of frames to be written, and who works on which |
+//! | [`outbox`] | frames that shall lie in a folder, too |
 //! | [`work`] | those who write them |
 //! | [`error`] | what can go wrong |
 
@@ -24,6 +25,7 @@ pub mod error;
 pub mod jobs;
 pub mod media;
 pub mod order;
+pub mod outbox;
 pub mod presets;
 mod schema;
 mod sequences;
@@ -36,6 +38,7 @@ pub use error::StoreError;
 pub use jobs::{JobFrame, JobRow, JobState, Rendered, Taken};
 pub use media::{MediaPlace, MediaStore};
 pub use order::Usage;
+pub use outbox::ToPut;
 pub use presets::PresetRow;
 pub use shots::{Loaded, RevisionRow, ShotRow, Store};
 pub use work::{Outcome, Worker};

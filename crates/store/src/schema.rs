@@ -104,6 +104,7 @@ diesel::table! {
         error -> Nullable<Text>,
         content -> Nullable<Text>,
         took_ms -> Nullable<BigInt>,
+        put -> Bool,
     }
 }
 

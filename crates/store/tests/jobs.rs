@@ -25,7 +25,7 @@ const LEASE: Duration = Duration::from_secs(30);
 
 /// A solid whose opacity rises from frame to frame.
 fn shot() -> Shot {
-    let key = |frame: f32, value: f32| Key { frame, value: vec![value], goes: Goes::Linear };
+    let key = |frame: f32, value: f32| Key { frame, value: vec![value].into(), goes: Goes::Linear };
     let keys = Some(DrivenBy::Keys { keys: vec![key(1.0, 0.1), key(100.0, 0.9)] });
     Shot {
         format: FORMAT,
@@ -39,7 +39,7 @@ fn shot() -> Shot {
 }
 
 fn wish() -> Wish {
-    Wish { target: Target::Shot, form: Format::ExrFloat.into(), name: "rising.####".into() }
+    Wish { target: Target::Shot, form: Format::ExrFloat.into(), name: "rising.####".into(), folder: None }
 }
 
 struct Place {

@@ -1,4 +1,4 @@
-import type { AskFollow, Following, Histogram, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, LensLine, Told, LightFound, PresetSummary, SavePreset, Delivery, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, MatteInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { DriveValue, AskFollow, Following, Histogram, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, LensLine, Told, LightFound, PresetSummary, SavePreset, Delivery, Outbox, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, MatteInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** This tab, so that only its own older requests are cancelled. */
 export const TAB = Math.random().toString(36).slice(2)
@@ -87,6 +87,7 @@ export const api = {
   cameras: (id: string, file: File) =>
     json<SceneCamera[]>(at(id, `/cameras?name=${encodeURIComponent(file.name)}`), { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: file }),
   delivery: () => json<Delivery>('/api/delivery'),
+  outbox: () => json<Outbox>('/api/outbox'),
   memory: () => json<Memory>('/api/memory'),
   shot: (id: string) => json<ShotState>(at(id)),
   edit: (id: string, edit: Edit) => json<ShotState>(at(id, '/revisions'), posted(edit)),
@@ -111,7 +112,7 @@ export const api = {
   atFrame: (draft: Draft) => json<AtFrame>('/api/at-frame', posted(draft)),
   tracks: (draft: Draft) => json<TrackSeen[]>('/api/tracks', posted(draft)),
   stopFollowing: (id: string, which: AskFollow) => answer(at(id, '/follow/stop'), posted(which)),
-  course: (ask: AskCourse) => json<number[][]>('/api/course', posted(ask)),
+  course: (ask: AskCourse) => json<DriveValue[]>('/api/course', posted(ask)),
   told: (ask: AskTold) => json<Told>('/api/told', posted(ask)),
   checker: (ask: AskTold) => json<LensLine[]>('/api/checker', posted(ask)),
   place: (ask: PlaceLamp) => json<Placed>('/api/place', posted(ask)),

@@ -56,6 +56,8 @@ export const kindsQuery = queryOptions({ queryKey: ['kinds'], queryFn: api.kinds
 
 export const extractsQuery = queryOptions({ queryKey: ['extracts'], queryFn: api.extracts, staleTime: Infinity })
 
+export const outboxQuery = queryOptions({ queryKey: ['outbox'], queryFn: api.outbox, staleTime: 60_000 })
+
 export const mattesQuery = queryOptions({ queryKey: ['mattes'], queryFn: api.mattes, staleTime: Infinity })
 
 export const madeQuery = queryOptions({ queryKey: ['made'], queryFn: api.made, staleTime: Infinity })

@@ -1113,6 +1113,11 @@ by?: DrivenBy,
 drift?: Drift, };
 
 /**
+ * What a key holds, and what a driven parameter has at a frame.
+ */
+export type DriveValue = Array<number> | string;
+
+/**
  * Where the values come from.
  */
 export type DrivenBy = { "kind": "keys", 
@@ -1146,9 +1151,9 @@ at: string,
  */
 value: unknown, 
 /**
- * Its numbers without drift: what a key would hold that changes nothing.
+ * The same without drift: what a key would hold that changes nothing.
  */
-under: Array<number>, };
+under: DriveValue, };
 
 /**
  * Parameters of Edge light.
@@ -2282,9 +2287,9 @@ export type Key = {
  */
 frame: number, 
 /**
- * The value: one number, or as many as the parameter has.
+ * The value.
  */
-value: Array<number>, 
+value: DriveValue, 
 /**
  * How it goes on to the next.
  */

@@ -1,6 +1,7 @@
 //! A bevel along the edge of a matte: its height, its normals, and how much of it faces a direction.
 
 use super::contour::{Contour, FromEdge};
+use super::corner::{Corners, LIMIT};
 use crate::colour::curve::Curve;
 use crate::raster::bands::for_each_band;
 use crate::raster::soften::{radius_of, softened};
@@ -88,6 +89,8 @@ pub struct Bevel {
     pub profile: Rise,
     /// Where it lies.
     pub side: Side,
+    /// How it goes on beyond the corners of the edge.
+    pub corners: Corners,
 }
 
 /// Steepest slope of a profile; where it stands upright it would have none.
@@ -142,7 +145,16 @@ impl Bevel {
 
     /// Px around a pixel that it looks at, softened by `soft`.
     pub fn reach(&self, soft: f32) -> f32 {
-        self.width.clamp(0.0, MOST) + 4.0 + radius_of(soft) as f32
+        self.farthest() + radius_of(soft) as f32
+    }
+
+    /// Px from a place on it to the edge and to what tells the edge's direction there.
+    fn farthest(&self) -> f32 {
+        let width = self.width.clamp(0.0, MOST);
+        match self.corners {
+            Corners::Round => width + 4.0,
+            Corners::Mitred => LIMIT * width + 12.0,
+        }
     }
 
     /// The edge of a matte, as far from it as the bevel reaches.
@@ -150,7 +162,7 @@ impl Bevel {
     /// # Errors
     /// As [`Contour::of`].
     pub fn contour(&self, matte: &Raster, cancel: &Cancel) -> Result<Contour, KernelError> {
-        Contour::of(matte, self.width.min(MOST) + 2.0, cancel)
+        Ok(Contour::of(matte, self.farthest() - 2.0, cancel)?.with(self.corners))
     }
 
     /// Whether a place lies on the bevel's own side of the matte's edge, where it lies on one: of a pixel at the edge only a
@@ -379,7 +391,13 @@ mod tests {
     fn a_disc_has_the_normals_of_its_profile() {
         for profile in [Profile::Chamfer, Profile::Round, Profile::Cove] {
             for side in [Side::Inside, Side::Centred, Side::Outside] {
-                let bevel = Bevel { width: 10.0, height: 0.8, profile: profile.into(), side };
+                let bevel = Bevel {
+                    width: 10.0,
+                    height: 0.8,
+                    profile: profile.into(),
+                    side,
+                    corners: Corners::Round,
+                };
                 let made = relief(&disc(30.0), &bevel, 0.0, &Cancel::new()).unwrap();
                 let mut worst = 0.0_f32;
                 for y in 0..96 {
@@ -418,6 +436,7 @@ mod tests {
             height: 0.5,
             profile: Rise::new(Profile::Drawn, curve.clone()),
             side: Side::Inside,
+            corners: Corners::Round,
         };
         let made = relief(&disc(40.0), &bevel, 0.0, &Cancel::new()).unwrap();
         for (x, y) in [(12, 48), (22, 48), (47, 13), (47, 23), (30, 75)] {
@@ -452,7 +471,13 @@ mod tests {
 
     #[test]
     fn what_faces_a_direction_is_lit_and_the_rest_is_not() {
-        let bevel = Bevel { width: 10.0, height: 1.0, profile: Profile::Chamfer.into(), side: Side::Inside };
+        let bevel = Bevel {
+            width: 10.0,
+            height: 1.0,
+            profile: Profile::Chamfer.into(),
+            side: Side::Inside,
+            corners: Corners::Round,
+        };
         let contour = bevel.contour(&disc(30.0), &Cancel::new()).unwrap();
         let facing = Facing { toward: Vec2::new(0.0, -1.0), narrow: 1.0, soft: 0.0 };
         let [lit] = bands(&contour, &[(bevel, facing)], &Cancel::new()).unwrap().try_into().unwrap();
@@ -465,7 +490,13 @@ mod tests {
     #[test]
     fn a_window_in_pieces_is_the_window_in_one() {
         let whole = disc(30.0);
-        let bevel = Bevel { width: 7.0, height: 1.0, profile: Profile::Round.into(), side: Side::Centred };
+        let bevel = Bevel {
+            width: 7.0,
+            height: 1.0,
+            profile: Profile::Round.into(),
+            side: Side::Centred,
+            corners: Corners::Round,
+        };
         let all = relief(&whole, &bevel, 2.0, &Cancel::new()).unwrap();
         let part = Window::new(20, 30, 40, 25);
         let wide = part.grown(bevel.reach(2.0).ceil() as u32).intersect(&whole.window());
@@ -476,7 +507,13 @@ mod tests {
 
     #[test]
     fn empty_and_full_mattes_are_flat() {
-        let bevel = Bevel { width: 7.0, height: 1.0, profile: Profile::Round.into(), side: Side::Centred };
+        let bevel = Bevel {
+            width: 7.0,
+            height: 1.0,
+            profile: Profile::Round.into(),
+            side: Side::Centred,
+            corners: Corners::Round,
+        };
         for (v, height) in [(0.0, 0.0), (1.0, 7.0)] {
             let m = Raster::filled(Window::of_size(20, 9), 1, v);
             let made = relief(&m, &bevel, 0.0, &Cancel::new()).unwrap();

@@ -5,6 +5,7 @@
 //! edge's direction and its bend, so that distances and their directions are smooth along a curve. The nearest pixel of
 //! the edge is found by the exact transform ([`crate::raster::distance`]); from there the foot is followed along the edge.
 
+use super::corner::{Corners, Found, LIMIT, Stretch, Walk};
 use crate::raster::bands::for_each_band;
 use crate::raster::distance::{self, NONE};
 use crate::{Cancel, KernelError, Raster, Window};
@@ -44,6 +45,8 @@ pub struct Contour {
     /// Which piece is nearest to each pixel.
     nearest: Vec<u32>,
     inside: Vec<bool>,
+    /// Corners that are mitred.
+    mitred: Found,
 }
 
 /// How far a place is from a piece.
@@ -57,6 +60,9 @@ struct Reached {
 
 /// As far beyond its end, px, a piece is taken to go on.
 const GAP: f32 = 0.8;
+
+/// Farther apart, px, the end of a piece and the start of another do not belong together.
+const MOST_GAP: f32 = 1.2;
 
 /// Steps along the edge from the nearest pixel to the nearest piece.
 const ROUNDS: usize = 8;
@@ -93,9 +99,18 @@ impl Contour {
         let mut nearest = distance::nearest(window, &is, cancel)?;
         nearest.par_iter_mut().filter(|at| **at != NONE).for_each(|at| *at = piece_of[*at as usize]);
         let inside = matte.plane(0).iter().map(|v| *v >= 0.5).collect();
-        let mut own = Self { window, piece_of, pieces, nearest, inside };
+        let mut own = Self { window, piece_of, pieces, nearest, inside, mitred: Found::default() };
         own.follow(reach, cancel)?;
         Ok(own)
+    }
+
+    /// The same with what lies beyond its corners.
+    pub fn with(self, corners: Corners) -> Self {
+        let mitred = match corners {
+            Corners::Round => Found::default(),
+            Corners::Mitred => Found::of(&self),
+        };
+        Self { mitred, ..self }
     }
 
     /// The window that it lies on.
@@ -108,11 +123,14 @@ impl Contour {
         self.inside[pixel]
     }
 
-    /// About how far the middle of a pixel (row after row) is from the edge, to a px; infinite if there is none.
+    /// How far the middle of a pixel (row after row) is from the edge at least, to a px; infinite if there is none.
     pub fn about(&self, pixel: usize) -> f32 {
         match self.nearest[pixel] {
             NONE => f32::INFINITY,
-            at => (self.place_of(pixel) - self.pieces[at as usize].pixel).as_vec2().length(),
+            at => {
+                let far = (self.place_of(pixel) - self.pieces[at as usize].pixel).as_vec2().length();
+                if self.mitred.at(at).is_some() { far / LIMIT } else { far }
+            }
         }
     }
 
@@ -122,12 +140,15 @@ impl Contour {
         let (inside, place) = (self.inside[pixel], self.place_of(pixel));
         let (near, count) = self.near(place);
         asides.map(|aside| {
-            let mut best = (f32::INFINITY, FromEdge { far: f32::INFINITY, inward: Vec2::ZERO });
+            let mut best = (f32::INFINITY, FromEdge { far: f32::INFINITY, inward: Vec2::ZERO }, NONE);
             for at in &near[..count] {
                 let reached = self.to(*at, place, aside);
                 if reached.score < best.0 {
-                    best = (reached.score, reached.told);
+                    best = (reached.score, reached.told, *at);
                 }
+            }
+            if let Some(told) = self.mitred.at(best.2).and_then(|c| c.told(place.as_vec2() + aside)) {
+                return told;
             }
             // Beside a corner only the pixel itself tells which side it is on; a place farther from the edge than from the
             // pixel's middle is on the same.
@@ -242,7 +263,41 @@ impl Contour {
     }
 }
 
+impl Walk for Contour {
+    fn len(&self) -> usize {
+        self.pieces.len()
+    }
+
+    fn stretch(&self, piece: u32) -> Stretch {
+        let piece = &self.pieces[piece as usize];
+        Stretch { at: piece.pixel.as_vec2() + piece.at, inward: piece.inward }
+    }
+
+    fn next(&self, piece: u32, back: bool) -> Option<u32> {
+        let own = &self.pieces[piece as usize];
+        let end = own.end(!back);
+        let mut best = (None, MOST_GAP);
+        for (dy, dx) in (-1..=1).flat_map(|dy| (-1..=1).map(move |dx| (dy, dx))) {
+            let beside = self.pixel_at(own.pixel + IVec2::new(dx, dy)).map_or(NONE, |i| self.piece_of[i]);
+            if beside == NONE || beside == piece {
+                continue;
+            }
+            let gap = self.pieces[beside as usize].end(back).distance(end);
+            if gap < best.1 {
+                best = (Some(beside), gap);
+            }
+        }
+        best.0
+    }
+}
+
 impl Piece {
+    /// Where it ends, or begins, px.
+    fn end(&self, last: bool) -> Vec2 {
+        let u = self.ends[usize::from(last)];
+        self.pixel.as_vec2() + self.at + self.along() * u + self.inward * (0.5 * self.bend * u * u)
+    }
+
     /// Its direction along the edge.
     fn along(&self) -> Vec2 {
         Vec2::new(self.inward.y, -self.inward.x)
@@ -574,6 +629,54 @@ mod tests {
             let way = errors(&m, truth, ridge).1;
             // Beyond a corner it goes on a little, as if mitred.
             assert!(far < 0.6 && within < 0.03 && way < 0.01, "square {degrees}: {far} {within} {way}");
+        }
+    }
+
+    /// Where `counts`, the largest error of the distance from what `inside` covers if its corners are mitred.
+    fn mitred_error(
+        inside: impl Fn(Vec2) -> bool,
+        truth: impl Fn(Vec2) -> f32,
+        counts: impl Fn(Vec2, f32) -> bool,
+    ) -> f32 {
+        let w = Window::of_size(96, 96);
+        let m = covered(w, |x, y| inside(Vec2::new(x, y)));
+        let contour = Contour::of(&m, 100.0, &Cancel::new()).unwrap().with(Corners::Mitred);
+        let mut worst = 0.0_f32;
+        for i in 0..w.area() {
+            let p = contour.place_of(i).as_vec2() + 0.5;
+            let far = truth(p);
+            if counts(p, far) {
+                worst = worst.max((contour.from_edge(i, [Vec2::ZERO])[0].far - far).abs());
+            }
+        }
+        worst
+    }
+
+    #[test]
+    fn mitred_corners_of_polygons_go_on_straight() {
+        let middle = Vec2::new(47.4, 48.7);
+        for (sides, turned) in [(3, 11.0_f32), (4, 0.0), (4, 17.0), (4, 45.0), (5, 3.0), (6, 29.0)] {
+            // Distance from a regular polygon, negative outside, as if its sides went on.
+            let side = |k: i32| {
+                Vec2::from_angle(turned.to_radians() + k as f32 * std::f32::consts::TAU / sides as f32)
+            };
+            let far = |p: Vec2| (0..sides).map(|k| 22.0 - (p - middle).dot(side(k))).fold(f32::MAX, f32::min);
+            let worst = mitred_error(|p| far(p) > 0.0, far, |_, far| far.abs() < 16.0);
+            // Measured: see below.
+            assert!(worst < 0.25, "{sides} sides: {worst}");
+            // Its negative has the same corners, hollow.
+            let hollow = mitred_error(|p| far(p) < 0.0, |p| -far(p), |_, far| far.abs() < 16.0);
+            assert!(hollow < 0.25, "{sides} sides, hollow: {hollow}");
+        }
+    }
+
+    #[test]
+    fn curves_have_no_corners() {
+        for r in [4.0_f32, 6.0, 9.0, 14.0, 25.0] {
+            let centre = Vec2::new(47.3, 48.1);
+            let far = |p: Vec2| r - p.distance(centre);
+            let worst = mitred_error(|p| far(p) > 0.0, far, |p, far| far < 0.0 && p.distance(centre) < 45.0);
+            assert!(worst < 0.03, "disc {r}: {worst}");
         }
     }
 }

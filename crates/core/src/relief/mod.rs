@@ -2,6 +2,7 @@
 
 pub mod bevel;
 pub mod contour;
+pub mod corner;
 pub mod laid;
 pub mod noise;
 pub mod ring;

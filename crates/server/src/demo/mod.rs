@@ -129,7 +129,10 @@ fn take_steps(frames: i32, seen: &[[f32; 2]]) -> (Vec<Step>, Vec<Drive>) {
         id,
         at: format!("elements/1/steps/{at}"),
         by: Some(DrivenBy::Keys {
-            keys: keys.iter().map(|&(frame, v)| Key { frame, value: vec![v], goes: Goes::Smooth }).collect(),
+            keys: keys
+                .iter()
+                .map(|&(frame, v)| Key { frame, value: vec![v].into(), goes: Goes::Smooth })
+                .collect(),
         }),
         drift: None,
     };

@@ -5,7 +5,7 @@ use super::shared::Shared;
 use super::shots::{Body, body};
 use crate::app::App;
 use crate::error::Failure;
-use crate::wire::{AskJob, ChangeJob, FrameOfJob, Job};
+use crate::wire::{AskJob, ChangeJob, FrameOfJob, Job, Outbox};
 use crate::work::ask as inquire;
 use crate::work::work;
 use jugata_shot::document::FrameRange;
@@ -34,9 +34,19 @@ pub async fn start(
     ask: Body<'_, AskJob>,
 ) -> Result<(Status, Json<Job>), Failure> {
     let AskJob { wish, range } = body(ask)?;
+    if wish.folder.is_some() && rooms.config.out.is_none() {
+        let sentence = "This server has no folder to write into; it is started with one by --out.";
+        return Err(Failure::new(Status::UnprocessableEntity, sentence));
+    }
     let job = inquire(rooms, move |s| s.start_job(id, number, &wish, range)).await?;
     rooms.jobs.notify_one();
     Ok((Status::Created, Json(job.into())))
+}
+
+/// The folder for hand-off, and what keeps frames from being put there.
+#[get("/api/outbox")]
+pub fn outbox(rooms: &Shared) -> Json<Outbox> {
+    Json(rooms.outbox())
 }
 
 /// The jobs of a shot, the newest first.

@@ -89,6 +89,7 @@ pub fn all() -> Vec<Route> {
         handoff::sheet,
         handoff::proof,
         jobs::start,
+        jobs::outbox,
         jobs::list,
         jobs::news,
         jobs::change,

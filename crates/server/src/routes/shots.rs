@@ -11,6 +11,7 @@ use crate::work::{ask, compute};
 use jugata_core::Cancel;
 use jugata_shot::intake::{self, MediaFile};
 use jugata_shot::keying::on_frame;
+use jugata_shot::values::DriveValue;
 use jugata_shot::{Shot, ShotError};
 use jugata_shot::{remedies, resolve};
 use rocket::data::Data;
@@ -268,9 +269,9 @@ pub async fn at_frame(rooms: &Shared, draft: Body<'_, Draft>) -> Result<Json<AtF
 /// Most frames of a course.
 const COURSE: usize = 4096;
 
-/// The numbers of a driven parameter, frame by frame.
+/// The values of a driven parameter, frame by frame.
 #[post("/api/course", data = "<ask>")]
-pub async fn course(rooms: &Shared, ask: Body<'_, AskCourse>) -> Result<Json<Vec<Vec<f32>>>, Failure> {
+pub async fn course(rooms: &Shared, ask: Body<'_, AskCourse>) -> Result<Json<Vec<DriveValue>>, Failure> {
     let ask = body(ask)?;
     let shot = drafted(rooms, ask.shot).await?;
     Ok(Json(resolve::course(&shot, &ask.at, (ask.from..=ask.to).take(COURSE))?))

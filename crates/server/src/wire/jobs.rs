@@ -18,6 +18,15 @@ pub struct AskJob {
     pub range: FrameRange,
 }
 
+/// The folder for hand-off.
+#[derive(Debug, Clone, Serialize, TS)]
+pub struct Outbox {
+    /// Its path; none if the server has none.
+    pub folder: Option<String>,
+    /// What keeps frames from being put there, a sentence.
+    pub trouble: Option<String>,
+}
+
 /// Where a job stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, TS)]
 #[serde(rename_all = "snake_case")]
@@ -89,6 +98,9 @@ pub struct Job {
     /// Bytes of what is written.
     #[ts(type = "number")]
     pub bytes: i64,
+    /// Frames that lie in the folder that is named.
+    #[ts(type = "number")]
+    pub put: i64,
 }
 
 impl From<JobRow> for Job {
@@ -108,6 +120,7 @@ impl From<JobRow> for Job {
             taken: row.taken,
             left: left.filter(|_| open > 0),
             bytes: row.bytes,
+            put: row.put,
         }
     }
 }

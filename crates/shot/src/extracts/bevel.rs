@@ -4,6 +4,7 @@ use super::extraction::Extraction;
 use crate::curve::{CurvePoint, identity, through};
 use crate::kinds::prelude::*;
 use jugata_core::relief::bevel::{self, Profile, Rise, Side, relief};
+use jugata_core::relief::corner::Corners;
 
 /// What comes out.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -37,6 +38,9 @@ pub struct Bevel {
     /// On which side of the edge it lies.
     #[param(label = "Lies", group = "Bevel")]
     pub side: Side,
+    /// Beyond a corner it goes around it, or its sides go on until they meet in a ridge.
+    #[param(label = "Corners", group = "Bevel")]
+    pub corners: Corners,
     /// Blur of its slopes: rounder ridges.
     #[param(label = "Rounded", default = 1.0, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Bevel")]
     pub soft: f32,
@@ -76,6 +80,7 @@ impl Extraction for Bevel {
             height: self.height,
             profile: Rise::new(self.profile, through(&self.drawn)),
             side: self.side,
+            corners: self.corners,
         };
         let made = relief(inputs.need(Role::Alpha)?, &bevel, inputs.px(self.soft), inputs.cancel)?;
         if self.gives == BevelGives::Normals {

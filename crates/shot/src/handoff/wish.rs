@@ -24,13 +24,18 @@ pub struct Wish {
     pub form: FileForm,
     /// Name of the files without their ending; its # stand for the digits of the frame's number.
     pub name: String,
+    /// Folder into which they are put as they are written, below the one that the server has for it; without one they are
+    /// kept by the server.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub folder: Option<String>,
 }
 
 impl Wish {
     /// Whether a range of frames can be written so.
     ///
     /// # Errors
-    /// A range that is empty or too long; a name that cannot be a file's.
+    /// A range that is empty or too long; a name that cannot be a file's or a folder's.
     pub fn check(&self, range: FrameRange) -> Result<(), ShotError> {
         let wrong = |place: &str, what: String| Err(ShotError::Parameter { place: place.into(), what });
         let count = i64::from(range.last) - i64::from(range.first) + 1;
@@ -38,8 +43,13 @@ impl Wish {
             return wrong("The range", format!("it must be 1 to {FRAMES} frames long"));
         }
         let sound = |c: char| !c.is_control() && !"/\\:*?\"<>|".contains(c);
-        if self.name.chars().count() > NAME || !self.name.chars().all(sound) || self.name.starts_with('.') {
+        let is_name =
+            |name: &str| name.chars().count() <= NAME && name.chars().all(sound) && !name.starts_with('.');
+        if !is_name(&self.name) {
             return wrong("The name", format!("“{}” cannot be the name of a file", self.name));
+        }
+        if let Some(folder) = self.folder.as_deref().filter(|f| f.trim().is_empty() || !is_name(f)) {
+            return wrong("The folder", format!("“{folder}” cannot be the name of a folder"));
         }
         numbered(&self.name, range.first).map(|_| ())
     }

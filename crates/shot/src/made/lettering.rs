@@ -8,7 +8,7 @@ use jugata_core::Window;
 use jugata_core::matte::path::Rule;
 use jugata_core::relief::bevel::Side;
 use jugata_core::relief::ring::{Ring, rings};
-use jugata_exchange::lettering::{Align, Font, Setting, ShippedFont};
+use jugata_exchange::lettering::{self, Align, Font, Setting, ShippedFont};
 
 /// Which font.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -85,6 +85,23 @@ impl OutlineRing {
     }
 }
 
+/// A line that is set otherwise than the rest.
+#[parameters(item)]
+pub struct OwnLine {
+    /// Number that stays with it.
+    #[param(means = "hidden")]
+    pub id: u32,
+    /// Which line.
+    #[param(label = "Line", default = 1, range = [1.0, 1000.0], slider = [1.0, 8.0], step = 1.0)]
+    pub line: u32,
+    /// Its size, of the size of the lettering.
+    #[param(label = "Size", default = 1.0, range = [0.01, 100.0], slider = [0.1, 3.0], step = 0.01, unit = "×")]
+    pub size: f32,
+    /// Space added between its letters, beside the tracking of all.
+    #[param(label = "Tracking", range = [-1.0, 10.0], slider = [-0.1, 0.5], step = 0.005, unit = "em")]
+    pub tracking: f32,
+}
+
 /// Parameters of Lettering.
 #[parameters]
 pub struct Lettering {
@@ -116,6 +133,9 @@ pub struct Lettering {
     /// Radius of the arc that lines run along: upwards if positive, downwards if negative; 0 for straight lines.
     #[param(label = "Arc", range = [-100_000.0, 100_000.0], slider = [-4000.0, 4000.0], step = 10.0, unit = "px", group = "Setting")]
     pub arc: f32,
+    /// Lines that are set otherwise than the rest.
+    #[param(label = "Lines", means = "own-lines", item = "line", most = 64, group = "Setting")]
+    pub lines: Vec<OwnLine>,
     /// Linear Rec.709.
     #[param(label = "Colour", default = [0.6, 0.6, 0.6], range = [0.0, 1e3], means = "colour", group = "Colour")]
     pub colour: [f32; 3],
@@ -129,6 +149,12 @@ pub struct Lettering {
     /// Rings along the outline; the first lies on top.
     #[param(label = "Rings", means = "rings", item = "ring", most = 16, group = "Rings")]
     pub rings: Vec<OutlineRing>,
+}
+
+impl OwnLine {
+    fn set(&self) -> lettering::OwnLine {
+        lettering::OwnLine { line: self.line.max(1) as usize - 1, size: self.size, tracking: self.tracking }
+    }
 }
 
 impl Kind for Lettering {
@@ -188,6 +214,7 @@ impl Made for Lettering {
         let setting = Setting {
             size: inputs.px(self.size),
             later: self.later,
+            lines: self.lines.iter().map(OwnLine::set).collect(),
             tracking: self.tracking,
             leading: self.leading,
             align: match self.align {

@@ -14,7 +14,7 @@ mod solid;
 
 pub use drawing::{Drawing, DrawingColours};
 pub use gradient::{ColourStop, Gradient, GradientForm};
-pub use lettering::{Lettering, LetteringAlign, LetteringFont, OutlineRing};
+pub use lettering::{Lettering, LetteringAlign, LetteringFont, OutlineRing, OwnLine};
 pub use pattern::{Pattern, PatternForm};
 pub use picture::Picture;
 pub use solid::Solid;

@@ -5,6 +5,7 @@ use super::edge::{about_matte, edge_of, matte_of, toward, unlit};
 use crate::kinds::prelude::*;
 use jugata_core::Cancel;
 use jugata_core::relief::bevel::{Bevel, Facing, Profile, Side, bands};
+use jugata_core::relief::corner::Corners;
 
 /// Parameters of Edge light.
 #[parameters]
@@ -35,7 +36,13 @@ pub struct EdgeLight {
 
 impl EdgeLight {
     fn bevel(&self, k: f32) -> Bevel {
-        Bevel { width: self.width * k, height: 1.0, profile: Profile::Round.into(), side: Side::Inside }
+        Bevel {
+            width: self.width * k,
+            height: 1.0,
+            profile: Profile::Round.into(),
+            side: Side::Inside,
+            corners: Corners::Round,
+        }
     }
 }
 

@@ -7,6 +7,7 @@ use crate::kinds::prelude::*;
 use glam::Vec2;
 use jugata_core::Cancel;
 use jugata_core::relief::bevel::{Bevel, Facing, Profile, Rise, Side, bands};
+use jugata_core::relief::corner::Corners;
 use jugata_core::relief::laid::{Ink, laid};
 
 /// Parameters of Emboss.
@@ -31,6 +32,9 @@ pub struct Emboss {
     /// On which side of the edge it lies.
     #[param(label = "Lies", group = "Bevel")]
     pub side: Side,
+    /// Beyond a corner it goes around it, or its sides go on until they meet in a ridge.
+    #[param(label = "Corners", group = "Bevel")]
+    pub corners: Corners,
     /// Where the light comes from: 0° from the right, 90° from above.
     #[param(label = "Light from", default = 125.0, range = [-3600.0, 3600.0], slider = [0.0, 360.0], step = 1.0, unit = "°", means = "light-angle", group = "Light")]
     pub from: f32,
@@ -77,6 +81,7 @@ impl Emboss {
             height: self.height,
             profile: Rise::new(self.profile, through(&self.drawn)),
             side: self.side,
+            corners: self.corners,
         }
     }
 }

@@ -9,6 +9,7 @@ use crate::kinds::prelude::*;
 use jugata_core::light::relight::{Material, Surface};
 use jugata_core::light::surround::{SurroundLight, fall};
 use jugata_core::relief::bevel::{Bevel, Profile, Rise, Side, relief};
+use jugata_core::relief::corner::Corners;
 
 /// Where it shines.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
@@ -42,6 +43,9 @@ pub struct Gloss {
     /// The profile from its lower end to its upper, over its width.
     #[param(label = "Drawn", means = "profile", item = "point", most = 64, default = identity(), group = "Bevel", when = {"profile": "drawn"})]
     pub drawn: Vec<CurvePoint>,
+    /// Beyond a corner it goes around it, or its sides go on until they meet in a ridge.
+    #[param(label = "Corners", group = "Bevel")]
+    pub corners: Corners,
     /// Blur of its slopes: rounder ridges.
     #[param(label = "Rounded", default = 2.0, range = [0.0, 400.0], slider = [0.0, 30.0], step = 0.1, unit = "px", group = "Bevel")]
     pub soft: f32,
@@ -95,6 +99,7 @@ impl Gloss {
             height: self.height,
             profile: Rise::new(self.profile, through(&self.drawn)),
             side: Side::Inside,
+            corners: self.corners,
         }
     }
 }

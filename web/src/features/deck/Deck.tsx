@@ -199,17 +199,21 @@ export function JoinsFields({ joins, most, children, onPreview, onCommit }: Join
   const bounded = !['normal', 'add', 'subtract'].includes(joins.blend)
   return (
     <div className="flex flex-col gap-1.5">
-      <div className="flex items-center gap-2">
-        <label className="w-14 shrink-0 text-dim" htmlFor="blend">
-          Blend
-        </label>
-        <Select id="blend" label="Blend" name="blend" className="w-24" value={joins.blend} options={MODES} onChange={(blend) => onCommit('Set blend', { ...joins, blend })} />
-      </div>
-      {bounded && (
+      <KeyedField name="blend" label="Blend" value={joins.blend}>
         <div className="flex items-center gap-2">
-          <span className="w-8 shrink-0 text-dim">In</span>
-          <Choice label="Encoding of the blend" value={joins.space} options={SPACES} onChange={(space) => onCommit('Set blend encoding', { ...joins, space })} />
+          <label className="w-14 shrink-0 text-dim" htmlFor="blend">
+            Blend
+          </label>
+          <Select id="blend" label="Blend" name="blend" className="w-24" value={joins.blend} options={MODES} onChange={(blend) => onCommit('Set blend', { ...joins, blend })} />
         </div>
+      </KeyedField>
+      {bounded && (
+        <KeyedField name="space" label="Encoding of the blend" value={joins.space}>
+          <div className="flex items-center gap-2">
+            <span className="w-8 shrink-0 text-dim">In</span>
+            <Choice label="Encoding of the blend" value={joins.space} options={SPACES} onChange={(space) => onCommit('Set blend encoding', { ...joins, space })} />
+          </div>
+        </KeyedField>
       )}
       <KeyedField name="strength" label="Strength" value={joins.strength}>
         <NumberField

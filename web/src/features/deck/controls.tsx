@@ -16,9 +16,10 @@ import { ACCEPTED } from '../shots/files'
 import { Ball } from './Ball'
 import { CurveControl } from './CurveControl'
 import { FinishesControl } from './lamps/FinishesControl'
+import { FollowLamp } from './lamps/FollowLamp'
 import { LampAim, LampPlace } from './lamps/LampPlace'
 import { LampsControl } from './lamps/LampsControl'
-import { BlurPointsControl, ColourStopsControl, FlowStrokesControl, GridPointsControl, LensLinesControl, PushesControl, RingsControl, SmearsControl } from './lists'
+import { BlurPointsControl, ColourStopsControl, FlowStrokesControl, GridPointsControl, LensLinesControl, OwnLinesControl, PushesControl, RingsControl, SmearsControl } from './lists'
 import { BrushFields } from './matte/BrushFields'
 import { linearOf, hexOf } from './colour'
 
@@ -458,6 +459,16 @@ function DepthStrokesControl(c: Control) {
   )
 }
 
+/** Where light comes from in the picture, which may follow a lamp. */
+function LightAngleControl(c: Control) {
+  return (
+    <div className="contents">
+      <AngleControl {...c} />
+      <FollowLamp name={c.name} />
+    </div>
+  )
+}
+
 /** From a parameter's declared meaning to its control; plain numbers and choices need none. */
 const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   direction: DirectionControl,
@@ -481,11 +492,12 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   font: FontControl,
   lines: LinesControl,
   angle: AngleControl,
-  'light-angle': AngleControl,
+  'light-angle': LightAngleControl,
   'own-matte': (c) => <OwnMatteControl {...c} none="its own outline" />,
   'limit-matte': (c) => <OwnMatteControl {...c} none="where it happens" />,
   'part-matte': (c) => <OwnMatteControl {...c} none="all of it" />,
   rings: RingsControl,
+  'own-lines': OwnLinesControl,
   curve: (c) => <CurveControl {...c} tones />,
   profile: CurveControl,
   'depth-strokes': DepthStrokesControl,

@@ -1,6 +1,6 @@
 import { useContext, type ComponentProps, type ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
-import type { BlurPoint, ColourStop, GridPoint, LensLine, OutlineRing } from '../../api/types'
+import type { BlurPoint, ColourStop, GridPoint, LensLine, OutlineRing, OwnLine } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { useFrameOf } from '../bench/elements'
@@ -151,6 +151,16 @@ const RING: Omit<OutlineRing, 'id'> = { width: 4, side: 'outside', colour: [0.02
 export const RingsControl = (c: Control) => (
   <Added<OutlineRing> c={c} word="ring" hint="Another ring, under the others" usual={RING} next={(rings) => ({ width: RING.width + (rings.at(-1)?.width ?? 0) })} />
 )
+
+/** A line of lettering with a size of its own. */
+const OWN_LINE: Omit<OwnLine, 'id'> = { line: 1, size: 1, tracking: 0 }
+
+/** Lines of lettering that are set otherwise; each new one is the first that is not yet. */
+export const OwnLinesControl = (c: Control) => (
+  <Added<OwnLine> c={c} word="line" hint="Gives one line a size and a tracking of its own" usual={OWN_LINE} next={(lines) => ({ line: firstFree(lines.map((l) => l.line)) })} />
+)
+
+const firstFree = (taken: number[]): number => Array.from({ length: taken.length + 1 }, (_, i) => i + 1).find((n) => !taken.includes(n)) ?? 1
 
 /** The middle of the widest gap between places from 0 to 1. */
 function widestGap(places: number[]): number {

@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { api, jobFile, jobPicture, jobZip } from '../../api/client'
-import { jobFramesQuery } from '../../api/queries'
+import { jobFramesQuery, outboxQuery } from '../../api/queries'
 import type { ChangeJob, FrameOfJob, Job } from '../../api/types'
 import { Button } from '../../ui/Button'
 
@@ -31,6 +31,18 @@ function troubles(frames: FrameOfJob[]): { sentence: string; frames: number[] }[
   const of = new Map<string, number[]>()
   for (const f of frames) if (f.error) of.set(f.error, [...(of.get(f.error) ?? []), f.frame])
   return [...of].map(([sentence, list]) => ({ sentence, frames: list }))
+}
+
+/** How many of a job's frames lie in the folder that it names, and what keeps the others from it. */
+function InFolder({ job, folder }: { job: Job; folder: string }) {
+  const waits = job.put < job.done
+  const out = useQuery({ ...outboxQuery, refetchInterval: waits ? 3000 : false }).data
+  return (
+    <div className="figures truncate text-dim" data-put={job.put} title={out?.folder ? `${out.folder}/${folder}` : folder}>
+      {job.put} in {folder}
+      {waits && out?.trouble && <span className="whitespace-normal text-warn"> {out.trouble}</span>}
+    </div>
+  )
 }
 
 /** A range of frames that is written, with its pictures as they come. */
@@ -66,6 +78,7 @@ export function JobCard({ job }: { job: Job }) {
         <span className="bg-warn" style={{ width: `${(100 * job.failed) / all}%` }} />
       </div>
       <div className="figures text-dim">{standing(job)}</div>
+      {job.wish.folder && <InFolder job={job} folder={job.wish.folder} />}
       {job.done > 0 && (
         <ul className="mt-2 grid grid-cols-8 gap-1">
           {frames

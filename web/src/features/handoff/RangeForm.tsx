@@ -1,8 +1,10 @@
 import { useState } from 'react'
-import { useMutation } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { api, proofPath } from '../../api/client'
+import { outboxQuery } from '../../api/queries'
 import type { FileForm, FrameRange, Target } from '../../api/types'
 import { Button } from '../../ui/Button'
+import { Choice } from '../../ui/Choice'
 import { NumberField } from '../../ui/NumberField'
 import type { ShotOnBench } from '../bench/useShot'
 import { fileOf } from './forms'
@@ -21,7 +23,9 @@ interface Props {
 export function RangeForm({ shot, target, form, frames }: Props) {
   const [range, setRange] = useState(frames)
   const [name, setName] = useState(`${plain(shot.doc.name)}.####`)
-  const start = useMutation({ mutationFn: () => api.startJob(shot.id, shot.state.revision, { wish: { target, form, name }, range }) })
+  const [folder, setFolder] = useState<string | null>(null)
+  const out = useQuery(outboxQuery).data?.folder
+  const start = useMutation({ mutationFn: () => api.startJob(shot.id, shot.state.revision, { wish: { target, form, name, ...(folder === null ? {} : { folder }) }, range }) })
   const count = range.last - range.first + 1
   const first = (v: number) => setRange({ first: Math.round(v), last: Math.max(Math.round(v), range.last) })
   const last = (v: number) => setRange({ first: Math.min(range.first, Math.round(v)), last: Math.round(v) })
@@ -47,6 +51,25 @@ export function RangeForm({ shot, target, form, frames }: Props) {
       </span>
       <span />
       <span className="text-dim"># stands for a digit of the frame’s number.</span>
+      {out && (
+        <>
+          <span className="text-dim">Into</span>
+          <span className="flex items-center gap-2" title={folder === null ? undefined : `${out}/${folder}`}>
+            <Choice
+              label="Into"
+              value={folder === null ? 'kept' : 'folder'}
+              options={[
+                { value: 'kept', label: 'Jugata', hint: 'Kept here, to be downloaded one by one or as a zip' },
+                { value: 'folder', label: 'A folder', hint: `Put into a folder below ${out} as they are written, too` },
+              ]}
+              onChange={(v) => setFolder(v === 'folder' ? plain(shot.doc.name) : null)}
+            />
+            {folder !== null && (
+              <input aria-label="Folder" className="figures h-7 w-40 rounded-tile border border-line bg-ground px-2 hover:border-dim" spellCheck={false} value={folder} onChange={(e) => setFolder(e.target.value)} />
+            )}
+          </span>
+        </>
+      )}
       <span />
       <span className="flex items-center gap-3">
         <Button look="main" disabled={start.isPending} onClick={() => start.mutate()} data-start-job>

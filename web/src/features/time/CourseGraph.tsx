@@ -1,5 +1,6 @@
 import { useRef, useState } from 'react'
 import type { Key } from '../../api/types'
+import { numbersIn } from './keys'
 
 interface Props {
   /** The numbers of each frame. */
@@ -25,7 +26,7 @@ export function CourseGraph({ course, first, last, frame, keys, onGo, picked = [
   const box = useRef<SVGSVGElement>(null)
   const [held, setHeld] = useState<{ key: Key; component: number; at: [number, number] } | null>(null)
   const [band, setBand] = useState<[number, number] | null>(null)
-  const all = [...course.flat(), ...keys.flatMap((k) => k.value)]
+  const all = [...course.flat(), ...keys.flatMap((k) => numbersIn(k.value))]
   const [least, most] = [Math.min(...all), Math.max(...all)]
   const margin = most > least ? 0.1 * (most - least) : Math.max(0.5, 0.1 * Math.abs(most))
   const [low, high] = [least - margin, most + margin]
@@ -75,11 +76,11 @@ export function CourseGraph({ course, first, last, frame, keys, onGo, picked = [
             <polyline key={c} points={course.map((v, i) => `${x(first + i)},${y(v[c] ?? 0)}`).join(' ')} vectorEffect="non-scaling-stroke" strokeWidth="1.5" className={`fill-none ${strokes[c % strokes.length]}`} />
           ))}
           {keys.flatMap((k, i) =>
-            k.value.map((v, c) => {
+            numbersIn(k.value).map((v, c) => {
               const mine = held?.key === k && held.component === c
               // What is picked goes along.
               const along = held && held.component === c && picked.includes(k.frame) && picked.includes(held.key.frame) ? held : null
-              const [f, value] = mine ? held.at : along ? [k.frame + along.at[0] - along.key.frame, v + along.at[1] - (along.key.value[c] ?? 0)] : [k.frame, v]
+              const [f, value] = mine ? held.at : along ? [k.frame + along.at[0] - along.key.frame, v + along.at[1] - (numbersIn(along.key.value)[c] ?? 0)] : [k.frame, v]
               return (
                 <line
                   key={`${i} ${c}`}

@@ -1,9 +1,9 @@
 import { createContext, useContext, type ReactNode } from 'react'
 import { Hint } from '../../ui/Hint'
 import { useBenchOf, useFrame } from '../bench/store'
-import type { Shot } from '../../api/types'
+import type { DriveValue, Shot } from '../../api/types'
 import type { ShotOnBench } from '../bench/useShot'
-import { driveAt, keysOf, numbersOf, toggled } from './keys'
+import { driveAt, heldOf, keysOf, toggled } from './keys'
 
 export interface KeyedBy {
   shot: ShotOnBench
@@ -24,7 +24,7 @@ export function useKeyedWithin(...names: (string | number)[]) {
 interface FieldProps {
   name: string
   label: string
-  /** Whether its numbers name things, and are no values. */
+  /** Whether what it holds names things, and is no value. */
   names?: boolean
   value: unknown
   children: ReactNode
@@ -33,18 +33,18 @@ interface FieldProps {
 /** A field, and in a shot with frames the mark of its keys beside it. */
 export function KeyedField({ name, label, names = false, value, children }: FieldProps) {
   const keyed = useContext(Keyed)
-  const numbers = names || !keyed?.shot.doc.frames ? null : numbersOf(value)
-  if (!keyed || numbers === null) return children
+  const held = names || !keyed?.shot.doc.frames ? null : heldOf(value)
+  if (!keyed || held === null) return children
   return (
     <div className="group/field relative" data-field={name}>
-      <Mark shot={keyed.shot} {...(keyed.whole ? { whole: keyed.whole } : {})} at={`${keyed.at}/${name}`} label={label} numbers={numbers} />
+      <Mark shot={keyed.shot} {...(keyed.whole ? { whole: keyed.whole } : {})} at={`${keyed.at}/${name}`} label={label} held={held} />
       {children}
     </div>
   )
 }
 
 /** Filled at a key, a ring where something drives it. */
-function Mark({ shot, whole = (doc) => doc, at, label, numbers }: KeyedBy & { label: string; numbers: number[] }) {
+function Mark({ shot, whole = (doc) => doc, at, label, held }: KeyedBy & { label: string; held: DriveValue }) {
   const frame = useFrame(shot.doc)
   const { set } = useBenchOf('set')
   const drive = driveAt(shot.doc, at)
@@ -58,7 +58,7 @@ function Mark({ shot, whole = (doc) => doc, at, label, numbers }: KeyedBy & { la
     // A key holds what lies under the drift, so that it changes nothing.
     const under = drive?.drift ? shot.state.at_frame.driven.find((d) => d.at === at)?.under : undefined
     if (follows) set({ time: true })
-    else shot.commit(here ? `Take a key of ${label.toLowerCase()} away` : `Key ${label.toLowerCase()}`, toggled(whole(shot.doc), at, frame, under ?? numbers))
+    else shot.commit(here ? `Take a key of ${label.toLowerCase()} away` : `Key ${label.toLowerCase()}`, toggled(whole(shot.doc), at, frame, under ?? held))
   }
   return (
     <Hint text={says}>

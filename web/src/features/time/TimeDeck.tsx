@@ -13,10 +13,11 @@ import { useLive, type ShotOnBench } from '../bench/useShot'
 import { Column } from '../deck/Deck'
 import { words } from '../deck/controls'
 import { CourseGraph } from './CourseGraph'
+import { CourseWords } from './CourseWords'
 import { PixelCourse } from './PixelCourse'
 import { goTo } from './playing/player'
 import { Together } from './Together'
-import { driveAt, keysOf, movedBy, numbersOf, shifted, valueAt, withChanged, withDrive, withMoved } from './keys'
+import { driveAt, fits, heldOf, keysOf, movedBy, numbersIn, numbersOf, shifted, valueAt, withChanged, withDrive, withMoved } from './keys'
 
 /** What moves in the shot: a list, the course of the chosen one, and what moves it. */
 export function TimeDeck({ shot: kept }: { shot: ShotOnBench }) {
@@ -101,22 +102,15 @@ function Course({ shot, drive, picked, onPick }: Picking & { shot: ShotOnBench; 
   const range = shot.doc.frames ?? { first: 0, last: 0 }
   const course = useQuery(courseQuery(shot.id, shot.state.revision, drive.at, range.first, range.last)).data ?? []
   const keys = keysOf(drive)
-  return (
-    <CourseGraph
-      course={course}
-      first={range.first}
-      last={range.last}
-      frame={frame}
-      keys={keys}
-      onGo={goTo}
-      picked={picked}
-      onPick={onPick}
-      onMove={(some, frames, component, by) => {
-        shot.commit(some.length > 1 ? `Move ${some.length} keys` : 'Move a key', withChanged(shot.doc, drive.at, some, (k) => shifted(k, frames, component, by)))
-        if (some.length > 1) onPick(some.map((k) => k.frame + frames))
-      }}
-    />
-  )
+  const move = (some: Key[], frames: number, component: number, by: number) => {
+    shot.commit(some.length > 1 ? `Move ${some.length} keys` : 'Move a key', withChanged(shot.doc, drive.at, some, (k) => shifted(k, frames, component, by)))
+    if (some.length > 1) onPick(some.map((k) => k.frame + frames))
+  }
+  const all = { ...range, frame, keys, onGo: goTo, picked, onPick }
+  if (course.some((v) => typeof v === 'string')) {
+    return <CourseWords {...all} course={course.map((v) => (typeof v === 'string' ? v : ''))} onMove={(some, frames) => move(some, frames, 0, 0)} />
+  }
+  return <CourseGraph {...all} course={course.map(numbersIn)} onMove={move} />
 }
 
 const GOES: { value: Goes; label: string; hint: string }[] = [
@@ -190,10 +184,12 @@ function KeyFields({ shot, drive, keys }: { shot: ShotOnBench; drive: Drive; key
             shot.commit('Move a key', changed(key, { ...key, frame: to }))
             goTo(Math.round(to))
           }} />
-          <div className="flex items-center gap-2">
-            <span className="w-20 shrink-0 text-dim">Goes on</span>
-            <Choice label="How it goes on" value={key.goes} options={GOES} onChange={(goes) => shot.commit('Set how it goes on', changed(key, { ...key, goes }))} />
-          </div>
+          {typeof key.value !== 'string' && (
+            <div className="flex items-center gap-2">
+              <span className="w-20 shrink-0 text-dim">Goes on</span>
+              <Choice label="How it goes on" value={key.goes} options={GOES} onChange={(goes) => shot.commit('Set how it goes on', changed(key, { ...key, goes }))} />
+            </div>
+          )}
         </>
       )}
     </>
@@ -202,7 +198,7 @@ function KeyFields({ shot, drive, keys }: { shot: ShotOnBench; drive: Drive; key
 
 /** Parameters of the same name and size in other steps and elements of the same kind, and what moves already. */
 function alike(doc: Shot, at: string): string[] {
-  const own = numbersOf(valueAt(doc, at))?.length
+  const own = heldOf(valueAt(doc, at))
   const names = at.split('/')
   const kindOf = (place: string) => (valueAt(doc, place) as { kind?: string } | undefined)?.kind
   const does = names.indexOf('does')
@@ -213,7 +209,7 @@ function alike(doc: Shot, at: string): string[] {
     return list.filter((s) => s.does.kind === kind).map((s) => `elements/${e.id}/${group}/${s.id}/does/${field}`)
   })
   const all = [...same, ...(doc.drives ?? []).map((d) => d.at)]
-  return [...new Set(all)].filter((to) => to !== at && numbersOf(valueAt(doc, to))?.length === own)
+  return [...new Set(all)].filter((to) => to !== at && fits(heldOf(valueAt(doc, to)), own))
 }
 
 function Follows({ shot, drive, nameOf }: Moved) {
@@ -232,7 +228,7 @@ function Follows({ shot, drive, nameOf }: Moved) {
         <span className="w-20 shrink-0 text-dim">Follows</span>
         <Select className="w-44" label="Follows" name="follows" value={link?.to ?? ''} options={options} onChange={(to) => put('Let it follow', to === '' ? null : { kind: 'link', to, times: link?.times ?? 1, plus: link?.plus ?? 0 })} />
       </label>
-      {link && (
+      {link && typeof valueAt(shot.doc, drive.at) !== 'string' && (
         <div className="flex items-center gap-2">
           <span className="w-20 shrink-0 text-dim">Times, plus</span>
           <NumberField bare label="Times" value={link.times} step={0.01} reset={1} onPreview={() => undefined} onCommit={(times) => put('Set the factor', { ...link, times })} />
@@ -250,7 +246,10 @@ function DriftFields({ shot, drive }: { shot: ShotOnBench; drive: Drive }) {
       'Set the drift',
       withDrive(shot.doc, drive.at, (d) => movedBy(d, d.by, next)),
     )
-  const value = Math.abs(numbersOf(valueAt(shot.doc, drive.at))?.[0] ?? 1)
+  const numbers = numbersOf(valueAt(shot.doc, drive.at))
+  const value = Math.abs(numbers?.[0] ?? 1)
+  // Words do not drift.
+  if (!numbers) return null
   return (
     <>
       <label className="flex items-center gap-2">

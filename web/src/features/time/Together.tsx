@@ -4,7 +4,7 @@ import { Button } from '../../ui/Button'
 import { NumberField } from '../../ui/NumberField'
 import { useFrame } from '../bench/store'
 import type { ShotOnBench } from '../bench/useShot'
-import { keysOf, startingAt, stretched, withChanged, withKeys } from './keys'
+import { fits, keysOf, startingAt, stretched, withChanged, withKeys } from './keys'
 
 /** Keys that were copied, to be put elsewhere. */
 const useCopied = create<{ keys: Key[] }>(() => ({ keys: [] }))
@@ -22,8 +22,7 @@ export function Together({ shot, drive, picked, onPick }: Props) {
   const copied = useCopied((c) => c.keys)
   const keys = keysOf(drive)
   const some = keys.filter((k) => picked.includes(k.frame))
-  const numbers = keys[0]?.value.length ?? 0
-  const fits = copied.length > 0 && copied[0]?.value.length === numbers
+  const fit = fits(copied[0]?.value ?? null, keys[0]?.value ?? null)
   const paste = () => {
     const put = startingAt(copied, frame)
     const frames = new Set(put.map((k) => k.frame))
@@ -38,7 +37,7 @@ export function Together({ shot, drive, picked, onPick }: Props) {
           <Button look="quiet" onClick={() => onPick(keys.map((k) => k.frame))} hint="Or draw over some of them with shift held, or click them with shift">
             Pick all keys
           </Button>
-          {fits && (
+          {fit && (
             <Button look="quiet" onClick={paste} hint="Puts the copied keys here, from the frame that is seen on">
               Paste {copied.length}
             </Button>
@@ -50,7 +49,7 @@ export function Together({ shot, drive, picked, onPick }: Props) {
           <Button look="quiet" onClick={() => useCopied.setState({ keys: some })}>
             Copy
           </Button>
-          {fits && (
+          {fit && (
             <Button look="quiet" onClick={paste} hint="Puts the copied keys here, from the frame that is seen on">
               Paste
             </Button>

@@ -1,4 +1,4 @@
-import type { Drive, DrivenValue, Key, Shot } from '../../api/types'
+import type { Drive, DrivenValue, DriveValue, Key, Shot } from '../../api/types'
 import { freeId } from '../bench/numbered'
 
 /** The numbers of a value that keys can hold: one, some, a switch as 0 or 1, or those of a path one place after the other. */
@@ -9,6 +9,15 @@ export function numbersOf(value: unknown): number[] | null {
   const all = value.map(numbersOf)
   return all.every((v) => v !== null) ? all.flat() : null
 }
+
+/** What keys can hold of a value: its numbers, or the words of a choice or a text. */
+export const heldOf = (value: unknown): DriveValue | null => (typeof value === 'string' ? value : numbersOf(value))
+
+/** The numbers of what a key holds; none of words. */
+export const numbersIn = (value: DriveValue): number[] => (typeof value === 'string' ? [] : value)
+
+/** Whether one can stand in the place of the other: words for words, and as many numbers. */
+export const fits = (a: DriveValue | null, b: DriveValue | null): boolean => a !== null && b !== null && typeof a === typeof b && (typeof a === 'string' || a.length === b.length)
 
 export const driveAt = (doc: Shot, at: string): Drive | undefined => doc.drives?.find((d) => d.at === at)
 
@@ -35,11 +44,11 @@ export const withKeys = (doc: Shot, at: string, keys: Key[]): Shot =>
   })
 
 /** The document with a key of a parameter at a frame, or without the one that is there. */
-export function toggled(doc: Shot, at: string, frame: number, value: number[]): Shot {
+export function toggled(doc: Shot, at: string, frame: number, value: DriveValue): Shot {
   const keys = keysOf(driveAt(doc, at))
   if (keys.some((k) => k.frame === frame)) return withKeys(doc, at, keys.filter((k) => k.frame !== frame))
   const before = keys.findLast((k) => k.frame < frame)
-  return withKeys(doc, at, [...keys, { frame, value, goes: before?.goes ?? 'smooth' }])
+  return withKeys(doc, at, [...keys, { frame, value, goes: before?.goes ?? (typeof value === 'string' ? 'hold' : 'smooth') }])
 }
 
 /** The document with a key of a parameter put in the place of another, and of any that is at its frame. */
@@ -56,7 +65,11 @@ export function withChanged(doc: Shot, at: string, some: Key[], change: (key: Ke
 const tidy = (frame: number) => Number(frame.toFixed(2))
 
 /** A key some frames later, one of its numbers higher by so much. */
-export const shifted = (key: Key, frames: number, component: number, by: number): Key => ({ ...key, frame: tidy(key.frame + frames), value: key.value.map((v, c) => (c === component ? Number((v + by).toPrecision(7)) : v)) })
+export const shifted = (key: Key, frames: number, component: number, by: number): Key => ({
+  ...key,
+  frame: tidy(key.frame + frames),
+  value: typeof key.value === 'string' ? key.value : key.value.map((v, c) => (c === component ? Number((v + by).toPrecision(7)) : v)),
+})
 
 /** Some keys a factor farther apart, the first of them where it is. */
 export function stretched(some: Key[], times: number): (key: Key) => Key {

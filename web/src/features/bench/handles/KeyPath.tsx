@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { courseQuery } from '../../../api/queries'
-import { driveAt, keysOf, withMoved } from '../../time/keys'
+import { driveAt, keysOf, numbersIn, withMoved } from '../../time/keys'
 import { toPane, toPicture, type Placement, type Point } from '../geometry'
 import type { ShotOnBench } from '../useShot'
 import type { HandleProps } from './byMeaning'
@@ -26,11 +26,11 @@ interface Props {
 export function KeyPath({ shot, at, origin = [0, 0], placement: p }: Props) {
   const { first, last } = shot.doc.frames ?? { first: 0, last: 0 }
   const drive = driveAt(shot.doc, at)
-  const keys = keysOf(drive).filter((k) => k.value.length === 2)
+  const keys = keysOf(drive).filter((k) => numbersIn(k.value).length === 2)
   const course = useQuery({ ...courseQuery(shot.id, shot.state.revision, at, first, last), enabled: keys.length > 1 }).data ?? []
   if (keys.length < 2) return null
   const seen = ([x, y]: number[]): Point => toPane(p, [(x ?? 0) + origin[0], (y ?? 0) + origin[1]])
-  const way = course.map(seen)
+  const way = course.map((v) => seen(numbersIn(v)))
   const moved = (frame: number, to: Point) => {
     const key = keys.find((k) => k.frame === frame)
     const [x, y] = toPicture(p, to)
@@ -44,7 +44,7 @@ export function KeyPath({ shot, at, origin = [0, 0], placement: p }: Props) {
         {way.length <= 200 && way.map(([x, y], i) => <circle key={i} cx={x} cy={y} r="1.8" fill="white" stroke="black" strokeWidth="0.5" />)}
       </svg>
       {keys.map((k) => (
-        <Grip key={k.frame} at={seen(k.value)} name={`key-${k.frame}`} label={`Key at frame ${k.frame}`} onMove={(to) => shot.preview(moved(k.frame, to))} onDrop={(to) => shot.commit('Move a key', moved(k.frame, to))} />
+        <Grip key={k.frame} at={seen(numbersIn(k.value))} name={`key-${k.frame}`} label={`Key at frame ${k.frame}`} onMove={(to) => shot.preview(moved(k.frame, to))} onDrop={(to) => shot.commit('Move a key', moved(k.frame, to))} />
       ))}
     </>
   )
