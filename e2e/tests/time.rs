@@ -337,6 +337,9 @@ async fn a_range_of_frames_is_written_stopped_and_goes_on() {
         const { image } = await decoder.decode({ frameIndex: 5 });
         return [decoder.tracks.selectedTrack.frameCount, image.displayWidth, Math.floor(image.duration / 1000), decoder.tracks.selectedTrack.repetitionCount === Infinity];";
     assert_eq!(s.script(proof).await, serde_json::json!([6, 480, 41, true]));
+    // Kept here, and put into a folder that the server has for it.
+    s.words("A folder").await.click().await.unwrap();
+    s.look("job_folder").await;
     s.click("[data-start-job]").await;
     s.see("[data-job=running]").await;
     s.click("[data-job-change=stop]").await;
@@ -348,6 +351,7 @@ async fn a_range_of_frames_is_written_stopped_and_goes_on() {
     s.look("job_running").await;
     s.until("it is done", "document.querySelector('[data-job=done][data-done=\"6\"]')").await;
     s.until("all pictures are there", "document.querySelectorAll('[data-job] img').length === 6").await;
+    s.see("[data-put='6']").await;
     s.look("job_done").await;
     s.click("[data-job] a[href$=zip]").await;
     let file = std::fs::File::open(s.downloaded("zip").await).unwrap();

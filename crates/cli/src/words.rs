@@ -46,11 +46,11 @@ pub fn scale(text: &str) -> Result<Scale, String> {
 }
 
 /// `shot`, `ELEMENT`, `ELEMENT/before`, `ELEMENT/after/STEP`, `ELEMENT/gives/STEP`, `ELEMENT/pass/PASS`, `ELEMENT/limit/STEP`,
-/// `ELEMENT/matte/MATTE`, all by number.
+/// `ELEMENT/matte/MATTE`, all by number; `ELEMENT/pass/PASS/placed` and `ELEMENT/matte/MATTE/placed` as they lie under the result.
 pub fn target(text: &str) -> Result<Target, String> {
     let wrong = || {
         format!(
-            "“{text}” is not a target; give shot, 1/untouched, 1/after/2, 1/before/2, 1/gives/2, 1/pass/3, 1/limit/2 or 1/matte/1"
+            "“{text}” is not a target; give shot, 1/untouched, 1/after/2, 1/before/2, 1/gives/2, 1/pass/3, 1/limit/2, 1/matte/1 or 1/pass/3/placed"
         )
     };
     let number = |s: &str| s.parse::<u32>().map_err(|_| wrong());
@@ -61,6 +61,12 @@ pub fn target(text: &str) -> Result<Target, String> {
         [element, "before", step] => Target::Before { element: number(element)?, step: number(step)? },
         [element, "gives", step] => Target::Gives { element: number(element)?, step: number(step)? },
         [element, "pass", pass] => Target::Pass { element: number(element)?, pass: number(pass)? },
+        [element, "pass", pass, "placed"] => {
+            Target::PlacedPass { element: number(element)?, pass: number(pass)? }
+        }
+        [element, "matte", matte, "placed"] => {
+            Target::PlacedMatte { element: number(element)?, matte: number(matte)? }
+        }
         [element, "matte", matte] => Target::Matte { element: number(element)?, matte: number(matte)? },
         [element, "limit", step] => Target::Limit { element: number(element)?, step: number(step)? },
         _ => return Err(wrong()),

@@ -105,6 +105,23 @@ fn passes_mattes_and_the_untouched_picture_go_along_under_their_names() {
     assert_eq!(named(&file, "What_is_near", "A"), of(Target::Matte { element: 1, matte: 1 }).plane(0));
     let depth = shot.elements[0].pass_of(Role::Depth).unwrap();
     assert_eq!(named(&file, &depth.name, "Z"), of(Target::Pass { element: 1, pass: depth.id }).plane(0));
+    // What lies under a picture that was moved is moved along.
+    let mut moved = shot.clone();
+    moved.elements[0].steps.push(Step::new(9, Place { moved: [3.0, 2.0], ..Place::default() }.into()));
+    let with = vec![With::Passes, With::Mattes];
+    let file = written(&engine, &moved, &FileForm { with, ..Format::ExrFloat.into() });
+    let data = file.parts[0].data_window;
+    for (target, layer, channel) in [
+        (Target::Matte { element: 1, matte: 1 }, "What_is_near", "A"),
+        (Target::Pass { element: 1, pass: depth.id }, depth.name.as_str(), "Z"),
+    ] {
+        let (own, written) = (of(target), named(&file, layer, channel));
+        for (x, y) in [(10, 10), (21, 13), (30, 18)] {
+            let there = (y + 2 - data.y) as usize * data.width as usize + (x + 3 - data.x) as usize;
+            let [kept, placed] = [own.sample(0, x, y).unwrap(), written[there]];
+            assert!(kept == placed || (kept - placed).abs() < 1e-6, "{layer} {x} {y}: {kept} {placed}");
+        }
+    }
     // Another element brings its name along; two of one name are told apart.
     shot.elements[0].name = "Orrery".into();
     shot.elements.push(Element::made(2, "Orrery".into(), MadeKind::Pattern(Pattern::default())));

@@ -70,7 +70,7 @@ pub async fn picture(
         let bytes = encode(&r.engine, &shot, &wanted, &form)?;
         let kind = media_type(form.format);
         let name = match target {
-            Target::Pass { element, pass } => shot
+            Target::Pass { element, pass } | Target::PlacedPass { element, pass } => shot
                 .element(element)
                 .and_then(|e| e.provider(pass))
                 .map_or(shot.name.clone(), |p| format!("{}_{}", shot.name, p.role().label())),
@@ -98,7 +98,8 @@ pub async fn pair(
             wanted.frame = frame.unwrap_or(wanted.frame);
             encode(&r.engine, &shot, &wanted, &Format::Png16.into())
         };
-        let files = [("", written(Target::Shot)?), ("_depth", written(Target::Pass { element, pass })?)];
+        let files =
+            [("", written(Target::Shot)?), ("_depth", written(Target::PlacedPass { element, pass })?)];
         let name = plain(&shot.name);
         let packed = zipped(files.map(|(end, bytes)| (format!("{name}{end}.png"), bytes)));
         let packed = packed.map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?;

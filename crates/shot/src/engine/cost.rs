@@ -40,7 +40,9 @@ pub(super) fn hold(most: u64, shot: &Shot, request: &Request) -> Result<(), Shot
             of_frame = of_frame.max(OF_EXTRACTS);
         }
         let masked = works().any(|s| s.only_where.is_some());
-        if masked || matches!(request.target, Target::Matte { .. } | Target::Limit { .. }) {
+        let of_mattes =
+            |t| matches!(t, Target::Matte { .. } | Target::PlacedMatte { .. } | Target::Limit { .. });
+        if masked || of_mattes(request.target) {
             of_frame = of_frame.max(OF_MATTES);
         }
     }
@@ -79,7 +81,9 @@ fn seen(shot: &Shot, target: Target) -> Result<Vec<(&Element, &[Step])>, ShotErr
         | Target::Gives { element, .. }
         | Target::Untouched { element }
         | Target::Pass { element, .. }
+        | Target::PlacedPass { element, .. }
         | Target::Matte { element, .. }
+        | Target::PlacedMatte { element, .. }
         | Target::Limit { element, .. }
         | Target::Finding { element, .. } => element,
     };

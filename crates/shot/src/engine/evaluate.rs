@@ -19,6 +19,8 @@ use crate::limit::united;
 use crate::steps::{Effect, Reach};
 use crate::still::Still;
 use jugata_core::colour::blend::{self, Brings, Join};
+use jugata_core::geometry::field::Field;
+use jugata_core::passes::moved::moved;
 use jugata_core::raster::scale::MAX_HALVINGS;
 use jugata_core::{Raster, Role, Scale, Window};
 use std::sync::Arc;
@@ -51,6 +53,20 @@ pub(super) fn evaluate(engine: &Engine, moving: &Shot, request: &Request) -> Res
             let pass = key::provider_of(element, pass)?;
             let whole = scene.pass(element, pass, request)?;
             made(on_window(whole, pass.role(), request), pass.role())
+        }
+        Target::PlacedPass { element, pass } => {
+            let element = key::element_of(shot, element)?;
+            let pass = key::provider_of(element, pass)?;
+            let whole = scene.pass(element, pass, request)?;
+            made(Arc::new(in_place(scene, element, &whole, pass.role(), request)?), pass.role())
+        }
+        Target::PlacedMatte { element, matte: id } => {
+            let element = key::element_of(shot, element)?;
+            let chain = scene.moves_and_place(element, request.scale)?;
+            let within = geometry::within(request.display, request.scale);
+            let window = Field::of(&chain, request.window).part(within);
+            let whole = matte(scene, named_matte(element, id)?, &Request { window, ..request.clone() })?;
+            made(Arc::new(in_place(scene, element, &whole, Role::Alpha, request)?), Role::Alpha)
         }
         // The frame after this one says something, too.
         Target::Finding { element, pass, finding } => {
@@ -102,8 +118,24 @@ pub(crate) fn covers(scene: Scene<'_>, request: &Request) -> Result<Window, Shot
             let whole = scene.pass(element, key::provider_of(element, pass)?, request)?.window();
             Ok(united(frame, whole).intersect(&geometry::within(request.display, request.scale)))
         }
+        Target::PlacedPass { element, .. } | Target::PlacedMatte { element, .. } => {
+            let chain = scene.moves_and_place(key::element_of(shot, element)?, request.scale)?;
+            Ok(united(frame, chain.extent(frame, geometry::within(request.display, request.scale))))
+        }
         Target::Matte { .. } | Target::Limit { .. } | Target::Finding { .. } => Ok(frame),
     }
+}
+
+/// What belongs to an element as it lies under the result.
+fn in_place(
+    scene: Scene<'_>,
+    element: &Element,
+    whole: &Raster,
+    role: Role,
+    request: &Request,
+) -> Result<Raster, ShotError> {
+    let chain = scene.moves_and_place(element, request.scale)?;
+    Ok(moved(whole, role, &chain, request.window, &request.cancel)?)
 }
 
 pub(super) fn join_of(joins: Joins) -> Join {

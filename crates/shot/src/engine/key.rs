@@ -287,6 +287,13 @@ pub(super) fn of_place(known: &Hashes<'_>, element: &Element) -> ContentHash {
     of(&("place of", read, moves, &element.placement, element.by_depth, known.shot.display))
 }
 
+/// Content of the way from an element's own pixels to the shot's: the moves of its steps, and where it is put.
+fn of_way(known: &Hashes<'_>, element: &Element) -> ContentHash {
+    let moves = (of_moves(known, element, element.steps.len()), of_holder(known, element));
+    let place = element.placement.as_ref().map(|p| (p.about().version, p));
+    of(&("way", moves, place, known.shot.display))
+}
+
 /// Content of some elements laid over each other, as another one sees them from where it is put.
 pub(super) fn of_behind(known: &Hashes<'_>, element: &Element, behind: &[&Element]) -> ContentHash {
     let from = (of_moves(known, element, element.steps.len()), of_holder(known, element), &element.placement);
@@ -346,6 +353,14 @@ pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHas
         Target::Pass { element, pass } => {
             let element = element_of(shot, element)?;
             Ok(of(&("shown", of_provider(known, element, provider_of(element, pass)?).0)))
+        }
+        Target::PlacedPass { element, pass } => {
+            let own = of_target(known, Target::Pass { element, pass })?;
+            Ok(of(&("in place", own, of_way(known, element_of(shot, element)?))))
+        }
+        Target::PlacedMatte { element, matte } => {
+            let own = of_target(known, Target::Matte { element, matte })?;
+            Ok(of(&("in place", own, of_way(known, element_of(shot, element)?))))
         }
         Target::Finding { element, pass, finding } => {
             let element = element_of(shot, element)?;

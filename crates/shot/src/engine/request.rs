@@ -47,8 +47,22 @@ pub enum Target {
         /// The pass.
         pass: u32,
     },
+    /// A pass as it lies under the result: through the moves of its element's steps, and where the element is put.
+    PlacedPass {
+        /// The element.
+        element: u32,
+        /// The pass.
+        pass: u32,
+    },
     /// A matte by name.
     Matte {
+        /// The element.
+        element: u32,
+        /// The matte.
+        matte: u32,
+    },
+    /// A matte by name as it lies under the result.
+    PlacedMatte {
         /// The element.
         element: u32,
         /// The matte.

@@ -52,12 +52,14 @@ pub fn beside(
         }
         if with.contains(&With::Passes) {
             for pass in element.providers() {
-                list.add(element, pass.name(), Target::Pass { element: element.id, pass: pass.id() })?;
+                let target = Target::PlacedPass { element: element.id, pass: pass.id() };
+                list.add(element, pass.name(), target)?;
             }
         }
         if with.contains(&With::Mattes) {
             for matte in &element.mattes {
-                list.add(element, &matte.name, Target::Matte { element: element.id, matte: matte.id })?;
+                let target = Target::PlacedMatte { element: element.id, matte: matte.id };
+                list.add(element, &matte.name, target)?;
             }
         }
     }
