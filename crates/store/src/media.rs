@@ -12,6 +12,7 @@ use object_store::local::LocalFileSystem;
 use object_store::path::Path as ObjectPath;
 use object_store::prefix::PrefixStore;
 use object_store::{ObjectStore, ObjectStoreExt, PutPayload};
+use std::fs::File;
 use std::path::{Path, PathBuf};
 use std::str::FromStr;
 use std::sync::Arc;
@@ -67,6 +68,8 @@ pub struct MediaStore {
     waiting: PathBuf,
     /// Where it is a folder.
     folder: Option<PathBuf>,
+    /// Says that the folder for what arrives is in use, as long as this program lives.
+    _lock: Option<Arc<File>>,
 }
 
 impl MediaStore {
@@ -96,9 +99,11 @@ impl MediaStore {
     /// # Errors
     /// A folder for what arrives that cannot be made.
     pub fn over(objects: Arc<dyn ObjectStore>) -> Result<Self, StoreError> {
-        let waiting = std::env::temp_dir().join(format!("jugata-{WAITING}-{}", std::process::id()));
-        std::fs::create_dir_all(&waiting)?;
-        Ok(Self { objects, waiting, folder: None })
+        let within = std::env::temp_dir();
+        remove_of_the_dead(&within);
+        let waiting = within.join(format!("{OF_A_PROGRAM}{}", std::process::id()));
+        let lock = locked(&waiting)?;
+        Ok(Self { objects, waiting, folder: None, _lock: Some(Arc::new(lock)) })
     }
 
     /// A store in a local folder, which is made if it is not there. The object store writes to a temporary
@@ -111,7 +116,7 @@ impl MediaStore {
         let waiting = folder.join(WAITING);
         std::fs::create_dir_all(&waiting)?;
         let objects = LocalFileSystem::new_with_prefix(folder)?.with_fsync(true);
-        Ok(Self { objects: Arc::new(objects), waiting, folder: Some(folder.to_owned()) })
+        Ok(Self { objects: Arc::new(objects), waiting, folder: Some(folder.to_owned()), _lock: None })
     }
 
     /// Takes away what a kill has left half written. For whoever alone writes to the store, before it begins.
@@ -119,9 +124,10 @@ impl MediaStore {
     /// # Errors
     /// A folder that cannot be made.
     pub fn take_over(&self) -> Result<(), StoreError> {
-        let _ = std::fs::remove_dir_all(&self.waiting);
-        std::fs::create_dir_all(&self.waiting)?;
+        // A bucket's belongs to this program alone, and is new.
         if let Some(folder) = &self.folder {
+            let _ = std::fs::remove_dir_all(&self.waiting);
+            std::fs::create_dir_all(&self.waiting)?;
             remove_leftovers(folder, 0);
         }
         Ok(())
@@ -207,6 +213,37 @@ pub fn settle_tls() {
 /// Folder inside the store for files that arrive.
 const WAITING: &str = "arriving";
 
+/// Name, without the number of the program, of the folder for files that arrive on their way to a bucket.
+const OF_A_PROGRAM: &str = "jugata-arriving-";
+
+/// File in it that a living program holds a lock on.
+const LOCK: &str = "lock";
+
+/// Makes such a folder and holds its lock. Another program that begins may take it for one of the dead just before that.
+fn locked(folder: &Path) -> std::io::Result<File> {
+    loop {
+        std::fs::create_dir_all(folder)?;
+        let lock = File::create(folder.join(LOCK))?;
+        // Another store of this program may hold it: the folder is in use either way.
+        lock.try_lock_shared()?;
+        if folder.join(LOCK).exists() {
+            return Ok(lock);
+        }
+    }
+}
+
+/// Takes away such folders of programs that were killed: nobody holds their locks.
+fn remove_of_the_dead(within: &Path) {
+    let Ok(entries) = std::fs::read_dir(within) else { return };
+    for entry in entries.flatten().filter(|e| e.file_name().to_string_lossy().starts_with(OF_A_PROGRAM)) {
+        let held = File::open(entry.path().join(LOCK)).map(|lock| lock.try_lock().is_err());
+        // A folder whose lock cannot be opened is about to be used, or somebody else's.
+        if matches!(held, Ok(false)) {
+            let _ = std::fs::remove_dir_all(entry.path());
+        }
+    }
+}
+
 /// Folders inside folders that files lie in.
 const DEPTH: usize = 4;
 
@@ -265,5 +302,29 @@ impl Library for StoreLibrary {
             return Err(no_media());
         }
         self.runtime.block_on(self.media.get(&source.media)).map_err(|_| no_media())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_the_dead_left_goes_and_what_is_in_use_stays() {
+        let temp = tempfile::tempdir().unwrap();
+        let folder = |name: &str| {
+            let at = temp.path().join(format!("{OF_A_PROGRAM}{name}"));
+            std::fs::create_dir(&at).unwrap();
+            std::fs::write(at.join("half a file"), b"half").unwrap();
+            at
+        };
+        let (dead, living, new) = (folder("1"), folder("2"), folder("3"));
+        std::fs::write(dead.join(LOCK), b"").unwrap();
+        let lock = File::create(living.join(LOCK)).unwrap();
+        lock.try_lock_shared().unwrap();
+        let other = temp.path().join("something else");
+        std::fs::create_dir(&other).unwrap();
+        remove_of_the_dead(temp.path());
+        assert_eq!([&dead, &living, &new, &other].map(|f| f.exists()), [false, true, true, true]);
     }
 }
