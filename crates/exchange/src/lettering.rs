@@ -131,7 +131,40 @@ impl<'a> Font<'a> {
         catch_unwind(AssertUnwindSafe(|| self.set(text, how))).unwrap_or(Err(ExchangeError::NotAFont))
     }
 
+    /// Where a caret stands before each character of some text and after the last, top and bottom, placed as the outlines
+    /// are. A character that ends a line has its caret there.
+    ///
+    /// # Errors
+    /// As [`Self::outlines`].
+    pub fn carets(&self, text: &str, how: &Setting) -> Result<Vec<[Vec2; 2]>, ExchangeError> {
+        let find = || {
+            let (lines, middle) = self.lines(text, how)?;
+            let mut all = Vec::with_capacity(text.len() + 1);
+            for line in &lines {
+                let letters = self.shaped(line, how);
+                let at = |x: f32| {
+                    let put = placed(x, line.down, how.arc);
+                    [-CARET[0], CARET[1]].map(|y| put(Vec2::new(0.0, y * line.size)) - Vec2::new(0.0, middle))
+                };
+                all.extend(line.text.char_indices().map(|(byte, _)| at(letters.before(line.text, byte))));
+                all.push(at(letters.end));
+            }
+            Ok(all)
+        };
+        catch_unwind(AssertUnwindSafe(find)).unwrap_or(Err(ExchangeError::NotAFont))
+    }
+
     fn set(&self, text: &str, how: &Setting) -> Result<Path, ExchangeError> {
+        let (lines, middle) = self.lines(text, how)?;
+        let mut path = Path::default();
+        for line in &lines {
+            self.line(line, how, &mut path);
+        }
+        Ok(path.mapped(|p| p - Vec2::new(0.0, middle)))
+    }
+
+    /// The lines of some text, and how far below the first baseline the middle of all lies, px.
+    fn lines<'t>(&self, text: &'t str, how: &Setting) -> Result<(Vec<Line<'t>>, f32), ExchangeError> {
         let letters = text.chars().count();
         if letters > MOST {
             return Err(ExchangeError::Limit {
@@ -140,34 +173,35 @@ impl<'a> Font<'a> {
                 most: MOST as u64,
             });
         }
-        let capitals = self.capitals();
-        let mut path = Path::default();
-        let (mut baseline, mut last) = (0.0, 0.0);
-        for (i, line) in text.lines().enumerate() {
+        let (mut lines, mut down) = (Vec::new(), 0.0);
+        for (i, text) in text.split('\n').enumerate() {
             let (size, tracking) = how.of_line(i);
             if i > 0 {
-                baseline += how.leading * size;
+                down += how.leading * size;
             }
-            last = baseline;
-            self.line(line, (size, tracking), how, baseline, &mut path);
+            lines.push(Line { text, size, tracking, down });
         }
+        // A last line that is empty is none yet.
+        let last = match lines.as_slice() {
+            [.., before, end] if end.text.is_empty() => before.down,
+            _ => down,
+        };
         // Along an arc the first baseline stays where it is.
-        let middle = 0.5 * (last - capitals * how.of_line(0).0);
-        Ok(path.mapped(|p| p - Vec2::new(0.0, middle)))
+        Ok((lines, 0.5 * (last - self.capitals() * how.of_line(0).0)))
     }
 
-    /// Adds a line of a size, px, and a tracking, em, whose baseline lies `down` px below the first one's.
-    fn line(&self, text: &str, (size, tracking): (f32, f32), how: &Setting, down: f32, path: &mut Path) {
-        let k = size / self.0.units_per_em().max(1) as f32;
+    /// A line's letters from left to right.
+    fn shaped(&self, line: &Line<'_>, how: &Setting) -> Letters {
+        let k = line.size / self.0.units_per_em().max(1) as f32;
         let mut buffer = UnicodeBuffer::new();
-        buffer.push_str(text);
+        buffer.push_str(line.text);
         buffer.guess_segment_properties();
         // Letters that are spaced out are not joined.
-        let joined = u32::from(tracking == 0.0);
+        let joined = u32::from(line.tracking == 0.0);
         let features: Vec<Feature> =
             [b"liga", b"clig"].map(|t| Feature::new(Tag::from_bytes(t), joined, ..)).into();
         let shaped = rustybuzz::shape(&self.0, &features, buffer);
-        let gap = tracking * size;
+        let gap = line.tracking * line.size;
         let positions = shaped.glyph_positions();
         let advance = |x: i32| x as f32 * k + gap;
         let wide: f32 = positions.iter().map(|p| advance(p.x_advance)).sum::<f32>() - gap;
@@ -176,18 +210,84 @@ impl<'a> Font<'a> {
             Align::Centre => -0.5 * wide,
             Align::Right => -wide,
         };
+        let mut all = Vec::with_capacity(positions.len());
         for (info, at) in shaped.glyph_infos().iter().zip(positions) {
             let own = advance(at.x_advance);
-            let mut outline = Outline::default();
-            self.0.outline_glyph(GlyphId(info.glyph_id as u16), &mut outline);
-            // Within the letter's own advance, about its middle, y down.
-            let middle = 0.5 * (own - gap);
-            let shift = Vec2::new(at.x_offset as f32 * k - middle, -(at.y_offset as f32) * k);
-            let letter = outline.0.mapped(|p| Vec2::new(p.x * k, -p.y * k) + shift);
-            let put = placed(pen + middle, down, how.arc);
-            path.strokes.extend(letter.mapped(put).strokes);
+            let shift = Vec2::new(at.x_offset as f32 * k, -(at.y_offset as f32) * k);
+            let glyph = info.glyph_id as u16;
+            all.push(Letter { glyph, cluster: info.cluster as usize, from: pen, own, shift });
             pen += own;
         }
+        let end = if positions.is_empty() { pen } else { pen - gap };
+        Letters { all, end, gap, k }
+    }
+
+    /// Adds a line.
+    fn line(&self, line: &Line<'_>, how: &Setting, path: &mut Path) {
+        let letters = self.shaped(line, how);
+        let k = letters.k;
+        for letter in &letters.all {
+            let mut outline = Outline::default();
+            self.0.outline_glyph(GlyphId(letter.glyph), &mut outline);
+            // Within the letter's own advance, about its middle, y down.
+            let middle = 0.5 * (letter.own - letters.gap);
+            let shift = letter.shift - Vec2::new(middle, 0.0);
+            let drawn = outline.0.mapped(|p| Vec2::new(p.x * k, -p.y * k) + shift);
+            let put = placed(letter.from + middle, line.down, how.arc);
+            path.strokes.extend(drawn.mapped(put).strokes);
+        }
+    }
+}
+
+/// How far a caret reaches above the baseline and below it, em.
+const CARET: [f32; 2] = [0.85, 0.2];
+
+/// A line of text.
+struct Line<'t> {
+    text: &'t str,
+    /// Px of an em.
+    size: f32,
+    /// Space added between its letters, em.
+    tracking: f32,
+    /// How far its baseline lies below the first one, px.
+    down: f32,
+}
+
+/// A letter of a line.
+struct Letter {
+    glyph: u16,
+    /// Byte of the text that it begins with.
+    cluster: usize,
+    /// Where it begins, px.
+    from: f32,
+    /// How far the next one begins from there, px.
+    own: f32,
+    shift: Vec2,
+}
+
+/// The letters of a line.
+struct Letters {
+    all: Vec<Letter>,
+    /// Where the last one ends, px.
+    end: f32,
+    /// Space added between them, px.
+    gap: f32,
+    /// Px of a unit of the font.
+    k: f32,
+}
+
+impl Letters {
+    /// Where the character at a byte of the text begins: of several that are one letter each takes its share of it.
+    fn before(&self, text: &str, byte: usize) -> f32 {
+        let Some(at) = self.all.iter().rposition(|l| l.cluster <= byte) else { return self.end };
+        let first = self.all[at].cluster;
+        let of = |l: &&Letter| l.cluster == first;
+        let from = self.all.iter().filter(of).map(|l| l.from).fold(f32::MAX, f32::min);
+        let wide: f32 = self.all.iter().filter(of).map(|l| l.own).sum();
+        let next = self.all.iter().map(|l| l.cluster).filter(|c| *c > first).min().unwrap_or(text.len());
+        let count = |part: Option<&str>| part.map_or(0, |p| p.chars().count());
+        let share = count(text.get(first..byte)) as f32 / count(text.get(first..next)).max(1) as f32;
+        from + wide * share
     }
 }
 
@@ -272,6 +372,14 @@ mod tests {
         let [a, b] = box_of("H\nHHH\nH", &Setting { later: 0.5, lines: own, ..SET });
         let wide = 2.0 * (high.x - low.x) + 2.0 * 10.0;
         assert!(((b.x - a.x) - wide).abs() < 0.5, "twice as wide, with two gaps of 10 px: {a} {b}");
+        // A caret stands before each letter and after the last.
+        let font = Font::read(ShippedFont::Cinzel.bytes()).unwrap();
+        let carets = font.carets("HHH\nH", &SET).unwrap();
+        assert_eq!(carets.len(), 6);
+        let wide = carets[1][0].x - carets[0][0].x;
+        assert!((carets[3][0].x - carets[0][0].x - 3.0 * wide).abs() < 0.01, "{carets:?}");
+        assert!((carets[4][0].x + 0.5 * wide).abs() < 0.01 && carets[4][0].y > carets[3][1].y - 1.0);
+        assert!(carets[0][0].x <= low.x && carets[3][0].x >= high.x, "{carets:?} {low} {high}");
         let left = box_of("HHH", &Setting { align: Align::Left, ..SET });
         assert!(left[0].x > 0.0 && left[0].x < 10.0);
         // Along an arc upwards the ends lie lower than the middle.

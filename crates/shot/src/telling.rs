@@ -7,7 +7,7 @@ use crate::engine::{Engine, Hashes, Request, Target, evaluate};
 use crate::error::ShotError;
 use crate::steps::{Miss, Sharpen};
 use crate::still::Still;
-use glam::DVec2;
+use glam::{DVec2, Vec2};
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::contrast_kept;
 use jugata_core::{Scale, Window};
@@ -29,6 +29,9 @@ pub struct Told {
     pub covers: Option<Window>,
     /// The frame of its element, in which places of moves are told; full-resolution px.
     pub frame: Window,
+    /// Of an element that is text: where a caret stands before each character and after the last, top and bottom, where the
+    /// element is put; full-resolution px of the shot. None for one that is not seen.
+    pub carets: Vec<Option<[[f32; 2]; 2]>>,
 }
 
 /// Px of the detail whose contrast is told.
@@ -52,7 +55,7 @@ pub fn tell(
     let hashes = Hashes::of(&shot);
     let scene = Scene::new(engine, &hashes);
     let framed = Told { frame: scene.frame_of(element)?, ..Told::default() };
-    let Some(step) = step else { return Ok(framed) };
+    let Some(step) = step else { return Ok(Told { carets: carets(scene, element)?, ..framed }) };
     let kind = step.does.kind();
     if !kind.is_move() {
         let found = if kind.tells_of_itself() { scene.told_by(element, step)? } else { Vec::new() };
@@ -64,6 +67,18 @@ pub fn tell(
     found.extend(no_way_back(scene, element, step)?);
     let misses = scene.missed_by(element, step)?;
     Ok(Told { found, misses, sampled: sampled(scene, element)?, covers: Some(covers), ..framed })
+}
+
+/// Where a caret stands in the text of an element, where the element is put.
+fn carets(scene: Scene<'_>, element: &Element) -> Result<Vec<Option<[[f32; 2]; 2]>>, ShotError> {
+    let Some(made) = &element.made else { return Ok(Vec::new()) };
+    let own = made.kind().carets(scene.frame_of(element)?, &|file| scene.engine.bytes(file))?;
+    if own.is_empty() {
+        return Ok(Vec::new());
+    }
+    let way = scene.moves_and_place(element, Scale::FULL)?;
+    let put = |p: Vec2| way.forward(p.as_dvec2()).map(|q| q.as_vec2().to_array());
+    Ok(own.into_iter().map(|[top, bottom]| Some([put(top)?, put(bottom)?])).collect())
 }
 
 /// Places of the frame that are looked at along a side.

@@ -1,10 +1,17 @@
 import { queryOptions } from '@tanstack/react-query'
 import { api, Failure, GAVE_WAY, TAB } from './client'
-import type { AskLight, Job } from './types'
+import { draftNow } from './edits'
+import type { AskLight, Job, Shot, ShotState } from './types'
 
 /** What a step found out at a revision. */
 export const toldQuery = (id: string, revision: number, element: number, step: number, frame: number) =>
   queryOptions({ queryKey: ['told', id, revision, element, step, frame], queryFn: () => api.told({ shot: { id, base: revision, edits: [] }, element, step, frame }), staleTime: Infinity, retry: false, placeholderData: (old) => old })
+
+/** Where a caret stands in the text of an element, as it is on the bench. */
+export function caretsQuery(shot: { id: string; state: ShotState; doc: Shot }, element: number, frame: number) {
+  const draft = draftNow(shot, frame)
+  return queryOptions({ queryKey: ['carets', draft, element, frame], queryFn: async () => (await api.told({ shot: draft, element, frame })).carets, staleTime: Infinity, gcTime: 10_000, retry: false, placeholderData: (old) => old })
+}
 
 /** The frame in which places of an element are told that is made of a file: as long as it is that file, asked for once. */
 export const elementFrameQuery = (id: string, revision: number, element: number, file: string) =>

@@ -5147,7 +5147,12 @@ covers?: Window | null,
 /**
  * The frame of its element, in which places of moves are told; full-resolution px.
  */
-frame: Window, };
+frame: Window, 
+/**
+ * Of an element that is text: where a caret stands before each character and after the last, top and bottom, where the
+ * element is put; full-resolution px of the shot. None for one that is not seen.
+ */
+carets: Array<[[number, number], [number, number]] | null>, };
 
 /**
  * Which tones are changed.

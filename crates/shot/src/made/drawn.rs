@@ -9,6 +9,10 @@ use jugata_core::geometry::chain::{Chain, Move};
 use jugata_core::passes::moved::moved;
 use jugata_core::raster::bands::for_each_band;
 use jugata_core::{KernelError, Raster, Role, Window};
+use std::sync::Arc;
+
+/// Reads the bytes of a file.
+pub type ReadFile<'a> = &'a dyn Fn(&MediaFile) -> Result<Arc<Vec<u8>>, ShotError>;
 
 /// How a kind of made element is drawn.
 pub trait Made: Kind {
@@ -24,6 +28,15 @@ pub trait Made: Kind {
     fn height(&self, frame: Window) -> Option<f32> {
         let _ = frame;
         None
+    }
+    /// Where a caret stands in its text, top and bottom, over a frame, full-resolution px: before each character and after the
+    /// last. None of what has no text. `bytes` reads a file.
+    ///
+    /// # Errors
+    /// A font that is missing, or is none.
+    fn carets(&self, frame: Window, bytes: ReadFile<'_>) -> Result<Vec<[Vec2; 2]>, ShotError> {
+        let _ = (frame, bytes);
+        Ok(Vec::new())
     }
     /// Its picture (RGBA, linear, premultiplied) on the inputs' window, which is its whole frame.
     ///

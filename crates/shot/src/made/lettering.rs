@@ -1,6 +1,6 @@
 //! Lettering: text set in a font.
 
-use super::drawn::{Made, filled, filling, rgba};
+use super::drawn::{Made, ReadFile, filled, filling, rgba};
 use crate::files::MediaFile;
 use crate::kinds::prelude::*;
 use glam::Vec2;
@@ -199,20 +199,11 @@ impl Lettering {
     }
 }
 
-impl Made for Lettering {
-    fn height(&self, _: Window) -> Option<f32> {
-        Some(self.size)
-    }
-
-    fn draw(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let (frame, cancel) = (inputs.window, inputs.cancel);
-        let bytes = match (self.font.shipped(), &self.file) {
-            (Some(font), _) => font.bytes(),
-            (None, Some(file)) => inputs.file(file).unwrap_or_default(),
-            (None, None) => return Err(inputs.wrong("it has no font file yet; choose one")),
-        };
-        let setting = Setting {
-            size: inputs.px(self.size),
+impl Lettering {
+    /// How it is set at a scale where lengths are `k` times as long.
+    fn setting(&self, k: f32) -> Setting {
+        Setting {
+            size: self.size * k,
             later: self.later,
             lines: self.lines.iter().map(OwnLine::set).collect(),
             tracking: self.tracking,
@@ -222,10 +213,39 @@ impl Made for Lettering {
                 LetteringAlign::Centre => Align::Centre,
                 LetteringAlign::Right => Align::Right,
             },
-            arc: inputs.px(self.arc),
+            arc: self.arc * k,
+        }
+    }
+}
+
+/// Where its middle lies on a frame.
+fn middle_of(frame: Window) -> Vec2 {
+    Vec2::new(frame.x as f32, frame.y as f32) + 0.5 * Vec2::new(frame.width as f32, frame.height as f32)
+}
+
+impl Made for Lettering {
+    fn height(&self, _: Window) -> Option<f32> {
+        Some(self.size)
+    }
+
+    fn carets(&self, frame: Window, bytes: ReadFile<'_>) -> Result<Vec<[Vec2; 2]>, ShotError> {
+        let file = self.file.as_ref().filter(|_| self.font == LetteringFont::File).map(bytes).transpose()?;
+        let Some(font) = self.font.shipped().map(ShippedFont::bytes).or(file.as_deref().map(Vec::as_slice))
+        else {
+            return Ok(Vec::new());
         };
-        let middle = Vec2::new(frame.x as f32, frame.y as f32)
-            + 0.5 * Vec2::new(frame.width as f32, frame.height as f32);
+        let carets = Font::read(font)?.carets(&self.text, &self.setting(1.0))?;
+        Ok(carets.into_iter().map(|ends| ends.map(|p| p + middle_of(frame))).collect())
+    }
+
+    fn draw(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        let (frame, cancel) = (inputs.window, inputs.cancel);
+        let bytes = match (self.font.shipped(), &self.file) {
+            (Some(font), _) => font.bytes(),
+            (None, Some(file)) => inputs.file(file).unwrap_or_default(),
+            (None, None) => return Err(inputs.wrong("it has no font file yet; choose one")),
+        };
+        let (setting, middle) = (self.setting(inputs.px(1.0)), middle_of(frame));
         let path = Font::read(bytes)?.outlines(&self.text, &setting)?.mapped(|p| p + middle);
         let letters = path.filled(frame, Rule::NonZero, cancel)?;
         let around: Vec<Ring> = self.rings.iter().map(|r| r.at(inputs.px(1.0))).collect();

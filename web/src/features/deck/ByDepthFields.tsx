@@ -1,6 +1,7 @@
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
 import { factsQuery } from '../../api/queries'
-import type { ByDepth, Element } from '../../api/types'
+import type { ByDepth, Element, PassFacts } from '../../api/types'
 import { NumberField } from '../../ui/NumberField'
 import { Toggle } from '../../ui/Toggle'
 import { servingOf, usePasses } from '../bench/passes'
@@ -23,17 +24,33 @@ export function ByDepthFields({ shot, element }: { shot: ShotOnBench; element: E
   const own = depthOf(element) !== null
   const measured = own ? element : shot.doc.elements.slice(0, place).findLast((e) => !e.only_used && depthOf(e))
   const depth = measured && depthOf(measured)
-  const facts = useQuery({ ...factsQuery(shot.id, shot.state.revision, measured?.id ?? 0, frame), enabled: measured !== undefined }).data
-  const range = facts?.find((f) => f.pass === depth?.id)?.range ?? UNKNOWN
+  const client = useQueryClient()
+  const query = factsQuery(shot.id, shot.state.revision, measured?.id ?? 0, frame)
+  const facts = useQuery({ ...query, enabled: measured !== undefined }).data
+  const rangeIn = (all: PassFacts[] | undefined) => all?.find((f) => f.pass === depth?.id)?.range ?? UNKNOWN
+  const range = rangeIn(facts)
+  const [waits, setWaits] = useState(false)
   const by = element.by_depth
   const put = (by_depth: ByDepth | undefined) => withElement(shot.doc, element.id, (e) => ({ ...e, by_depth }) as Element)
-  const start: ByDepth = { at: (range[0] + range[1]) / 2, nearer: 0 }
+  const startIn = ([near, far]: [number, number]): ByDepth => ({ at: (near + far) / 2, nearer: 0 })
+  const start = startIn(range)
   const span = range[1] - range[0]
+  const turn = async (on: boolean) => {
+    if (!on) {
+      shot.commit(`Lay ${element.name} over all`, put(undefined))
+      return
+    }
+    // How deep the others are may not be known yet; a guess would lie before them all, or behind.
+    setWaits(true)
+    const all = measured && (await client.ensureQueryData(query).catch(() => undefined))
+    setWaits(false)
+    shot.commit(`Put ${element.name} in by depth`, put(startIn(rangeIn(all))))
+  }
   return (
     <div className="flex flex-col gap-1.5" data-by-depth>
       <label className="flex w-auto! items-center gap-2 text-dim">
-        <Toggle label="By depth" on={by !== undefined} onChange={(on) => shot.commit(on ? `Put ${element.name} in by depth` : `Lay ${element.name} over all`, put(on ? start : undefined))} />
-        By depth
+        <Toggle label="By depth" on={by !== undefined || waits} onChange={(on) => void turn(on)} />
+        {waits ? 'Looking how deep the others are…' : 'By depth'}
       </label>
       {by && (
         <Keyed.Provider value={{ shot, at: `elements/${element.id}/by_depth` }}>

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { extractsQuery, kindsQuery, madeQuery } from '../../../api/queries'
 import type { ObjectSchema } from '../../../api/schema'
-import type { Shot } from '../../../api/types'
+import type { Element, Shot } from '../../../api/types'
 import { usePartInfo, withPart, type Values } from '../../deck/matte/parts'
 import { within, type Placement, type Plane } from '../geometry'
 import { chosenPart, editedLimit } from '../limits'
@@ -14,6 +14,7 @@ import { handlesOf, type Over } from './byMeaning'
 import { KeyPath } from './KeyPath'
 import { MatteHandles } from './MatteHandles'
 import { PaintLayer } from './PaintLayer'
+import { TextHandles } from './TextHandles'
 import { TrackHandles } from '../../tracks/TrackHandles'
 import { usePlane } from '../../tracks/tracks'
 
@@ -57,6 +58,16 @@ function useChosen(scene: Scene): Chosen | null {
   return place && info ? { schema: info.schema, values: { ...place }, with: (doc, values) => withElement(doc, element.id, (e) => (e.placement ? { ...e, placement: { ...e.placement, ...values } } : e)) } : null
 }
 
+/** The text of a made element, if it is one, with the name and the word of its parameter. */
+function useText(element: Element): { name: string; label: string; text: string } | null {
+  const making = useQuery(madeQuery).data
+  const { made } = element
+  const properties = Object.entries(making?.find((k) => k.kind === made?.kind)?.schema.properties ?? {})
+  const [name, property] = properties.find(([, q]) => q['x-meaning'] === 'lines') ?? []
+  const text = name && (made as unknown as Record<string, unknown>)[name]
+  return name && typeof text === 'string' ? { name, label: property?.['x-label'] ?? name, text } : null
+}
+
 /** What lies over a pane for what is chosen: handles, and the brush. */
 export function Handles({ scene: kept, placement, over }: Props) {
   const live = useLive(kept.shot)
@@ -72,6 +83,7 @@ export function Handles({ scene: kept, placement, over }: Props) {
   const { shot, element, step } = scene
   const chosen = useChosen(scene)
   const frame = useElementFrame(kept.shot, element)
+  const text = useText(element)
   const own = chosenPart(element, step, part)
   const by = own?.by ?? null
   const partAt = own && own.id !== 0 ? `${editedLimit(element, step)?.at ?? ''}/parts/${own.id}/by` : null
@@ -109,6 +121,7 @@ export function Handles({ scene: kept, placement, over }: Props) {
             <Handle key={name} name={name} label={label} values={chosen.values} element={element} step={step} extract={scene.extract} shot={shot} placement={on(ownPlane)} frame={frame} over={over} put={put} />
           )),
         )}
+      {text && over === 'picture' && !step && !scene.extract && <TextHandles {...text} shot={shot} element={element} placement={placement} />}
       {by && !painting && partAt && pinned(partPlane, PLACES.filter((name) => name in by).map((name) => <KeyPath key={name} shot={shot} at={`${partAt}/${name}`} placement={partPlaced} />))}
       {by && !painting && pinned(partPlane, info && <MatteHandles info={info} values={by} placement={partPlaced} onMove={(next) => shot.preview(changed(next))} onDrop={(next, label) => shot.commit(label, changed(next))} />)}
       {painting && <PaintLayer placement={partPlaced} size={brush.size} erases={brush.erases} onStroke={(points) => stroke(scene, points)} />}
