@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useLayoutEffect, useRef, useState } from 'react'
 import { factsQuery } from '../../api/queries'
 import type { ByDepth, Element, PassFacts } from '../../api/types'
 import { NumberField } from '../../ui/NumberField'
@@ -31,7 +31,11 @@ export function ByDepthFields({ shot, element }: { shot: ShotOnBench; element: E
   const range = rangeIn(facts)
   const [waits, setWaits] = useState(false)
   const by = element.by_depth
-  const put = (by_depth: ByDepth | undefined) => withElement(shot.doc, element.id, (e) => ({ ...e, by_depth }) as Element)
+  const put = (by_depth: ByDepth | undefined, doc = shot.doc) => withElement(doc, element.id, (e) => ({ ...e, by_depth }) as Element)
+  const latest = useRef(shot)
+  useLayoutEffect(() => {
+    latest.current = shot
+  })
   const startIn = ([near, far]: [number, number]): ByDepth => ({ at: (near + far) / 2, nearer: 0 })
   const start = startIn(range)
   const span = range[1] - range[0]
@@ -44,7 +48,9 @@ export function ByDepthFields({ shot, element }: { shot: ShotOnBench; element: E
     setWaits(true)
     const all = measured && (await client.ensureQueryData(query).catch(() => undefined))
     setWaits(false)
-    shot.commit(`Put ${element.name} in by depth`, put(startIn(rangeIn(all))))
+    // What was changed meanwhile stays.
+    const now = latest.current
+    now.commit(`Put ${element.name} in by depth`, put(startIn(rangeIn(all)), now.doc))
   }
   return (
     <div className="flex flex-col gap-1.5" data-by-depth>
