@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use jugata_e2e::Stage;
+use thirtyfour::Key;
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
@@ -30,12 +31,40 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     )
     .await;
     s.rest().await;
+    // In the picture: the caret stands where its letter is, and a click there puts it back.
+    s.click("[data-type-text]").await;
+    let caret = async |at: &str| {
+        s.until(
+            &format!("the caret stands at {at}"),
+            &format!("document.querySelector('[data-caret=\"{at}\"] path')"),
+        )
+        .await;
+    };
+    let length =
+        s.script("return document.querySelector('[data-lines=text]').value.length").await.to_string();
+    caret(&length).await;
+    let end = "const b = document.querySelector('[data-caret] path').getBoundingClientRect();
+        return [Math.round(b.left + b.width / 2), Math.round(b.top + b.height / 2)];";
+    let end: (i64, i64) = serde_json::from_value(s.script(end).await).unwrap();
+    let chain = s.browser.action_chain().key_down(Key::Control).send_keys(Key::Home).key_up(Key::Control);
+    chain.perform().await.unwrap();
+    caret("0").await;
+    s.browser.action_chain().move_to(end.0, end.1).click().perform().await.unwrap();
+    caret(&length).await;
+    s.browser.action_chain().send_keys("s").perform().await.unwrap();
+    s.until("it is typed", "document.querySelector('[data-lines=text]').value.endsWith('hills')").await;
+    s.rest().await;
+    s.look("title-caret").await;
+    s.kept(3).await;
+    s.browser.action_chain().send_keys(Key::Backspace).perform().await.unwrap();
+    s.until("it is taken away", "document.querySelector('[data-lines=text]').value.endsWith('hill')").await;
+    s.kept(4).await;
 
     // A font, shown in its own face.
     s.click("[data-select=font]").await;
     s.look("title-fonts").await;
     s.click("[data-option=limelight]").await;
-    s.kept(3).await;
+    s.kept(5).await;
     s.rest().await;
     s.look("title-limelight").await;
     // A key that is pressed now is no letter of the list: nothing becomes Oswald.
@@ -47,7 +76,7 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.rest().await;
     assert_ne!(s.pixels().await, chosen);
     s.undo_by_key(true).await;
-    s.kept(3).await;
+    s.kept(5).await;
     assert_eq!(s.pixels().await, chosen);
 
     // The band of highlight, and where the light comes from.
@@ -57,12 +86,12 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.look("title-emboss").await;
     let before = s.pixels().await;
     s.type_number("Width (px)", "9").await;
-    s.kept(4).await;
+    s.kept(6).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     let before = s.pixels().await;
     s.drag("[data-dial=from]", 9, 4).await;
-    s.kept(5).await;
+    s.kept(7).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
 
@@ -71,11 +100,11 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     assert_eq!(s.script(curves).await.as_i64(), Some(0), "only where it is asked for");
     s.click("[data-select=profile]").await;
     s.click("[data-option=drawn]").await;
-    s.kept(6).await;
+    s.kept(8).await;
     s.rest().await;
     let before = s.pixels().await;
     s.drag("[data-curve=drawn] [role=slider]:last-of-type", -50, 40).await;
-    s.kept(7).await;
+    s.kept(9).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     s.look("title-profile").await;
@@ -85,13 +114,13 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.rest().await;
     let before = s.pixels().await;
     s.type_number("Turn (°)", "70").await;
-    s.kept(8).await;
+    s.kept(10).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     s.look("title-gloss").await;
     // By its handle, too: across turns it, up tilts it.
     s.drag("[data-pane=picture] [data-handle=around]", 40, -20).await;
-    s.kept(9).await;
+    s.kept(11).await;
     s.rest().await;
     s.look("title-gloss-dragged").await;
     let gloss = "return document.querySelector(\"[aria-label='Tilt (°)']\").value";
@@ -100,12 +129,12 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     // Curves bend what is seen; undone, it is as it was.
     let before = s.pixels().await;
     s.add_change_to(3, "Curves").await;
-    s.kept(10).await;
+    s.kept(12).await;
     s.rest().await;
     assert_eq!(s.pixels().await, before, "a straight curve changes nothing");
     s.see("[data-curve=all] [data-histogram=all]").await;
     s.drag("[data-curve=all] [role=slider]:last-of-type", -20, 12).await;
-    s.kept(11).await;
+    s.kept(13).await;
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     s.look("title-curves").await;
@@ -118,9 +147,9 @@ async fn a_title_is_typed_embossed_made_glossy_and_its_look_put_on_another() {
     s.until("it is saved", "!document.querySelector('[role=dialog]')").await;
     s.click("[data-add-element]").await;
     s.click("[data-made-kind=lettering]").await;
-    s.kept(12).await;
+    s.kept(14).await;
     s.type_number("Size (px)", "60").await;
-    s.kept(13).await;
+    s.kept(15).await;
     s.rest().await;
     let before = s.pixels().await;
     s.click("[data-element='4'] [data-presets]").await;

@@ -30,13 +30,7 @@ pub async fn put_out(rooms: Arc<App>, folder: PathBuf) {
     let mut failed = HashSet::new();
     loop {
         let done = round(&rooms, &folder, &mut failed).await;
-        let trouble = done.as_ref().err().map(|e| e.sentence.clone());
-        let mut told = rooms.out_trouble.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some(sentence) = trouble.as_ref().filter(|t| told.as_ref() != Some(*t)) {
-            tracing::warn!("the folder for hand-off: {sentence}");
-        }
-        *told = trouble;
-        drop(told);
+        told(&rooms, done.as_ref().err().map(|e| e.sentence.clone()));
         match done {
             Ok(count) if count > 0 => {}
             Ok(_) => sleep(LOOK).await,
@@ -46,6 +40,15 @@ pub async fn put_out(rooms: Arc<App>, folder: PathBuf) {
             }
         }
     }
+}
+
+/// Keeps what is in the way, for those who look; the log hears of each trouble once.
+fn told(rooms: &App, trouble: Option<String>) {
+    let mut kept = rooms.out_trouble.lock().unwrap_or_else(PoisonError::into_inner);
+    if let Some(sentence) = trouble.as_ref().filter(|t| kept.as_ref() != Some(*t)) {
+        tracing::warn!("the folder for hand-off: {sentence}");
+    }
+    *kept = trouble;
 }
 
 /// Puts frames until none is left but those that have failed, and says how many.

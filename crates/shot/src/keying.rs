@@ -8,7 +8,7 @@ use crate::edits::EditAt;
 use crate::error::ShotError;
 use crate::resolve;
 use crate::values::DriveValue;
-use serde_json::{Value, json};
+use serde_json::json;
 
 /// Edits as they are meant while a frame is seen: what puts a value where something drives it changes what drives it.
 ///
@@ -369,7 +369,7 @@ mod tests {
         };
         assert_eq!([1, 4, 5].map(|f| words(&moves, f)), ["screen", "screen", "multiply"]);
         // Another word while a frame is seen is a key there.
-        let put = vec![EditAt { at: blend.into(), put: Some(json!("over")), after: None }];
+        let put = vec![EditAt { at: blend.into(), put: Some(json!("normal")), after: None }];
         let three = edited(&moves, &on_frame(&moves, put, 3).unwrap()).unwrap();
         assert_eq!([2, 3, 4, 5].map(|f| words(&three, f)), ["screen", "normal", "normal", "multiply"]);
         // What it cannot choose, a number, a name and a kind are refused in a sentence.

@@ -120,7 +120,7 @@ fn what_cannot_drive_is_refused_in_a_sentence() {
     let nowhere = vec![link(1, STOPS, "elements/1/steps/9/does/stops", 1.0, 0.0)];
     assert!(refused(nowhere).contains("steps/9/does/stops: there is no such parameter"));
     assert!(refused(vec![keys(1, LAMP, &[(0.0, &[1.0])])]).contains("a number cannot stand for 3 numbers"));
-    assert!(refused(vec![link(1, LAMP, STOPS, 1.0, 0.0)]).contains("do not fit"));
+    assert!(refused(vec![link(1, LAMP, STOPS, 1.0, 0.0)]).contains("a number cannot stand for 3 numbers"));
     assert!(
         refused(vec![keys(1, STOPS, &[(2.0, &[0.0]), (1.0, &[0.0])])]).contains("not in ascending order")
     );

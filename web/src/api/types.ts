@@ -334,6 +334,10 @@ drawn: Array<CurvePoint>,
  */
 side: Side, 
 /**
+ * Beyond a corner it goes around it, or its sides go on until they meet in a ridge.
+ */
+corners: Corners, 
+/**
  * Blur of its slopes: rounder ridges.
  */
 soft: number, };
@@ -827,6 +831,11 @@ goes: MapWay,
  * How the picture is read between its pixels.
  */
 filter: Kernel, };
+
+/**
+ * What lies beyond a corner of an edge.
+ */
+export type Corners = "round" | "mitred";
 
 /**
  * The element itself: its alpha.
@@ -1360,6 +1369,10 @@ drawn: Array<CurvePoint>,
  */
 side: Side, 
 /**
+ * Beyond a corner it goes around it, or its sides go on until they meet in a ridge.
+ */
+corners: Corners, 
+/**
  * Where the light comes from: 0° from the right, 90° from above.
  */
 from: number, 
@@ -1850,6 +1863,10 @@ profile: Profile,
  */
 drawn: Array<CurvePoint>, 
 /**
+ * Beyond a corner it goes around it, or its sides go on until they meet in a ridge.
+ */
+corners: Corners, 
+/**
  * Blur of its slopes: rounder ridges.
  */
 soft: number, 
@@ -2249,7 +2266,11 @@ left: number | null,
 /**
  * Bytes of what is written.
  */
-bytes: number, };
+bytes: number, 
+/**
+ * Frames that lie in the folder that is named.
+ */
+put: number, };
 
 /**
  * How a step meets the picture, or an element what lies below it.
@@ -2616,6 +2637,10 @@ align: LetteringAlign,
  * Radius of the arc that lines run along: upwards if positive, downwards if negative; 0 for straight lines.
  */
 arc: number, 
+/**
+ * Lines that are set otherwise than the rest.
+ */
+lines: Array<OwnLine>, 
 /**
  * Linear Rec.709.
  */
@@ -3302,6 +3327,19 @@ target: Target, } | { "kind": "file",
 file: MediaFile, };
 
 /**
+ * The folder for hand-off.
+ */
+export type Outbox = { 
+/**
+ * Its path; none if the server has none.
+ */
+folder: string | null, 
+/**
+ * What keeps frames from being put there, a sentence.
+ */
+trouble: string | null, };
+
+/**
  * Parameters of Outline.
  */
 export type Outline = { 
@@ -3338,6 +3376,27 @@ colour: [number, number, number],
  * How opaque it is.
  */
 opacity: number, };
+
+/**
+ * A line that is set otherwise than the rest.
+ */
+export type OwnLine = { 
+/**
+ * Number that stays with it.
+ */
+id: number, 
+/**
+ * Which line.
+ */
+line: number, 
+/**
+ * Its size, of the size of the lettering.
+ */
+size: number, 
+/**
+ * Space added between its letters, beside the tracking of all.
+ */
+tracking: number, };
 
 /**
  * How samples are packed; none of them loses anything.
@@ -5048,7 +5107,23 @@ element: number,
 /**
  * The pass.
  */
+pass: number, } | { "kind": "placed_pass", 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The pass.
+ */
 pass: number, } | { "kind": "matte", 
+/**
+ * The element.
+ */
+element: number, 
+/**
+ * The matte.
+ */
+matte: number, } | { "kind": "placed_matte", 
 /**
  * The element.
  */
@@ -5387,7 +5462,12 @@ form: FileForm,
 /**
  * Name of the files without their ending; its # stand for the digits of the frame's number.
  */
-name: string, };
+name: string, 
+/**
+ * Folder into which they are put as they are written, below the one that the server has for it; without one they are
+ * kept by the server.
+ */
+folder?: string, };
 
 /**
  * Layers that may go along.

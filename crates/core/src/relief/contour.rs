@@ -62,7 +62,7 @@ struct Reached {
 const GAP: f32 = 0.8;
 
 /// Farther apart, px, the end of a piece and the start of another do not belong together.
-const MOST_GAP: f32 = 1.2;
+const MOST_GAP: f32 = 2.2;
 
 /// Steps along the edge from the nearest pixel to the nearest piece.
 const ROUNDS: usize = 8;
@@ -270,16 +270,17 @@ impl Walk for Contour {
 
     fn stretch(&self, piece: u32) -> Stretch {
         let piece = &self.pieces[piece as usize];
-        Stretch { at: piece.pixel.as_vec2() + piece.at, inward: piece.inward }
+        Stretch { at: piece.pixel.as_vec2() + piece.at, inward: piece.inward, straight: false }
     }
 
-    fn next(&self, piece: u32, back: bool) -> Option<u32> {
+    fn next(&self, piece: u32, back: bool, been: &[(u32, f32)]) -> Option<u32> {
         let own = &self.pieces[piece as usize];
         let end = own.end(!back);
         let mut best = (None, MOST_GAP);
-        for (dy, dx) in (-1..=1).flat_map(|dy| (-1..=1).map(move |dx| (dy, dx))) {
+        // The tip of a corner may fill so little of its pixel that there is no piece between its two sides.
+        for (dy, dx) in (-2..=2).flat_map(|dy| (-2..=2).map(move |dx| (dy, dx))) {
             let beside = self.pixel_at(own.pixel + IVec2::new(dx, dy)).map_or(NONE, |i| self.piece_of[i]);
-            if beside == NONE || beside == piece {
+            if beside == NONE || beside == piece || been.iter().any(|(b, _)| *b == beside) {
                 continue;
             }
             let gap = self.pieces[beside as usize].end(back).distance(end);
@@ -662,11 +663,11 @@ mod tests {
             };
             let far = |p: Vec2| (0..sides).map(|k| 22.0 - (p - middle).dot(side(k))).fold(f32::MAX, f32::min);
             let worst = mitred_error(|p| far(p) > 0.0, far, |_, far| far.abs() < 16.0);
-            // Measured: see below.
-            assert!(worst < 0.25, "{sides} sides: {worst}");
+            // Measured: at most 0.034 px; over 60 polygons of three to eight sides, turned by as many angles, 0.123.
+            assert!(worst < 0.04, "{sides} sides: {worst}");
             // Its negative has the same corners, hollow.
             let hollow = mitred_error(|p| far(p) < 0.0, |p| -far(p), |_, far| far.abs() < 16.0);
-            assert!(hollow < 0.25, "{sides} sides, hollow: {hollow}");
+            assert!(hollow < 0.04, "{sides} sides, hollow: {hollow}");
         }
     }
 

@@ -6,9 +6,11 @@
 //! straight from there on.
 
 use super::contour::FromEdge;
-use glam::Vec2;
+use glam::{IVec2, Vec2};
+use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use std::collections::HashMap;
 use ts_rs::TS;
 
 /// What lies beyond a corner of an edge.
@@ -33,11 +35,15 @@ const BEYOND: f32 = 1.5;
 /// The least angle that is a corner, radians.
 const LEAST: f32 = 0.35;
 
-/// A stretch of an edge as one sees it from a corner: a place on it, and its direction to the inside.
+/// A stretch of an edge as one sees it from a corner.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Stretch {
+    /// A place on it.
     pub at: Vec2,
+    /// Its direction to the inside.
     pub inward: Vec2,
+    /// Whether it is known to be straight some way from the corner.
+    pub straight: bool,
 }
 
 impl Stretch {
@@ -70,18 +76,21 @@ impl Corner {
         Some(Self { at, sides, convex: a.along().dot(b.inward) < 0.0 })
     }
 
-    /// How far a place is from the edge that lies beyond the ends of both stretches; nothing for any other place.
+    /// How far a place is from the edge that is nearest to it at the corner; nothing for one that faces a side of it that is
+    /// not known to be straight.
     pub fn told(&self, place: Vec2) -> Option<FromEdge> {
         let p = place - self.at;
         let [a, b] = self.sides;
-        if p.dot(a.along()) <= 0.0 || p.dot(b.along()) >= 0.0 {
-            return None;
-        }
+        let beyond = p.dot(a.along()) > 0.0 && p.dot(b.along()) < 0.0;
         // Outside of a convex corner is what either side has outside; inside of a hollow one what either has inside.
         let [far_a, far_b] = [p.dot(a.inward), p.dot(b.inward)];
         let (far, side) = if (far_a < far_b) == self.convex { (far_a, a) } else { (far_b, b) };
+        // Beside a corner its two sides say more than pixels do that see both.
+        if !beyond && !side.straight && p.length() > TIP {
+            return None;
+        }
         let least = p.length() / LIMIT;
-        if far.abs() >= least {
+        if !beyond || far.abs() >= least {
             return Some(FromEdge { far, inward: side.inward });
         }
         let out = if self.convex { -1.0 } else { 1.0 };
@@ -89,8 +98,16 @@ impl Corner {
     }
 }
 
+/// Px from a corner within which it is told by its two sides alone.
+const TIP: f32 = 2.5;
+
 /// No corner.
 const NONE: u32 = u32::MAX;
+
+/// The square of a place, among squares that are larger than corners reach.
+fn cell(place: Vec2) -> IVec2 {
+    (place / 4.0).floor().as_ivec2()
+}
 
 /// The corners of an edge, and which of them each of its pieces is at.
 #[derive(Clone, Debug, Default)]
@@ -105,33 +122,41 @@ pub(super) trait Walk {
     fn len(&self) -> usize;
     /// A piece as a stretch.
     fn stretch(&self, piece: u32) -> Stretch;
-    /// The pieces that follow it, each after the one before; backwards if so.
-    fn next(&self, piece: u32, back: bool) -> Option<u32>;
+    /// The piece that follows it, or the one before it; none of those where one has been.
+    fn next(&self, piece: u32, back: bool, been: &[(u32, f32)]) -> Option<u32>;
 }
 
 impl Found {
     /// The corners of an edge.
-    pub fn of(edge: &impl Walk) -> Self {
+    pub fn of(edge: &(impl Walk + Sync)) -> Self {
         let count = edge.len() as u32;
-        let all: Vec<Option<(f32, Corner)>> = (0..count).map(|i| corner_at(edge, i)).collect();
+        let all: Vec<Option<(f32, Corner)>> =
+            (0..count).into_par_iter().map(|i| corner_at(edge, i)).collect();
         let angle = |i: u32| all[i as usize].map_or(0.0, |(angle, _)| angle);
-        let (mut corners, mut at) = (Vec::new(), vec![NONE; all.len()]);
-        let mut nearest = vec![f32::INFINITY; all.len()];
-        for i in 0..count {
-            let Some((own, corner)) = all[i as usize] else { continue };
-            let around = around(edge, i);
-            // Of the pieces at a corner the one tells it where it is the sharpest.
-            if around.iter().any(|(j, _)| angle(*j) > own || (angle(*j) == own && *j < i)) {
-                continue;
-            }
-            for (j, way) in around.into_iter().chain([(i, 0.0)]) {
-                if way < nearest[j as usize] {
-                    nearest[j as usize] = way;
-                    at[j as usize] = corners.len() as u32;
-                }
-            }
-            corners.push(corner);
+        // Of the pieces at a corner the one tells it where it is the sharpest.
+        let sharpest = |i: &u32| {
+            let (own, _) = all[*i as usize]?;
+            let sharper = |(j, _): &(u32, f32)| angle(*j) > own || (angle(*j) == own && j < i);
+            (!around(edge, *i).iter().any(sharper)).then_some(())
+        };
+        let corner = |i: u32| {
+            let (_, rough) = all[i as usize]?;
+            sharpest(&i)?;
+            Some(refined(edge, i, &rough).unwrap_or(rough))
+        };
+        let corners: Vec<Corner> = (0..count).into_par_iter().filter_map(corner).collect();
+        let mut near: HashMap<IVec2, Vec<u32>> = HashMap::new();
+        for (number, corner) in (0..).zip(&corners) {
+            near.entry(cell(corner.at)).or_default().push(number);
         }
+        let at = |i: u32| {
+            let place = edge.stretch(i).at;
+            let cells = (0..9).map(|c| cell(place) + IVec2::new(c % 3 - 1, c / 3 - 1));
+            let far = |number: &u32| corners[*number as usize].at.distance(place);
+            let all = cells.filter_map(|c| near.get(&c)).flatten().copied();
+            all.filter(|n| far(n) < CLEAR).min_by(|a, b| far(a).total_cmp(&far(b))).unwrap_or(NONE)
+        };
+        let at = (0..count).into_par_iter().map(at).collect();
         Self { corners, at }
     }
 
@@ -143,16 +168,19 @@ impl Found {
 
 /// The first piece that is at least so far from another along the edge, with all on the way to it and how far they are.
 fn walked(edge: &impl Walk, from: u32, back: bool, far: f32) -> (Option<u32>, Vec<(u32, f32)>) {
-    let (mut here, mut way, mut all) = (from, 0.0, Vec::new());
-    while let Some(next) = edge.next(here, back) {
-        way += edge.stretch(here).at.distance(edge.stretch(next).at).max(1e-3);
+    let (mut here, mut way, mut all) = (from, 0.0, vec![(from, 0.0)]);
+    let mut end = None;
+    while let Some(next) = edge.next(here, back, &all) {
+        way += edge.stretch(here).at.distance(edge.stretch(next).at);
         here = next;
         if way >= far {
-            return (Some(here), all);
+            end = Some(here);
+            break;
         }
         all.push((here, way));
     }
-    (None, all)
+    all.remove(0);
+    (end, all)
 }
 
 /// The pieces to either side of one, as far as a corner reaches, and how far they are.
@@ -177,13 +205,63 @@ fn corner_at(edge: &impl Walk, piece: u32) -> Option<(f32, Corner)> {
     Some((angle, Corner::between([edge.stretch(before), edge.stretch(after)])?))
 }
 
+/// As far, px, a stretch is followed for its direction.
+const FAR: f32 = 20.0;
+
+/// Nearer to a corner, px, an edge is seen with what lies around the corner.
+const CLEAR: f32 = 3.5;
+
+/// Pieces that face elsewhere by more than this, radians, are part of a bend.
+const BENT: f32 = 0.05;
+
+/// A corner by as much of its two stretches as is straight: a place beyond it may be far away, and a piece alone tells its
+/// direction to a degree or two.
+fn refined(edge: &impl Walk, piece: u32, rough: &Corner) -> Option<Corner> {
+    let [before, after] = [true, false].map(|back| straight(edge, piece, back, rough.at));
+    Corner::between([before?, after?])
+}
+
+/// The stretch of an edge to one side of a piece, from where it is clear of a corner.
+fn straight(edge: &impl Walk, from: u32, back: bool, corner: Vec2) -> Option<Stretch> {
+    let all: Vec<Stretch> = walked(edge, from, back, FAR)
+        .1
+        .into_iter()
+        .map(|(piece, _)| edge.stretch(piece))
+        .skip_while(|s| s.at.distance(corner) < CLEAR)
+        .collect();
+    let first = *all.first()?;
+    let of = all.iter().take_while(|s| s.inward.angle_to(first.inward).abs() < BENT);
+    let places: Vec<Vec2> = of.map(|s| s.at).collect();
+    let along = first.along();
+    let middle = places.iter().sum::<Vec2>() / places.len() as f32;
+    // Least squares of the way across over the way along.
+    let (mut across, mut spread) = (0.0, 0.0);
+    for p in &places {
+        let (u, v) = ((*p - middle).dot(along), (*p - middle).dot(first.inward));
+        across += u * v;
+        spread += u * u;
+    }
+    if spread < LEAST_SPREAD {
+        return Some(first);
+    }
+    let inward = (first.inward - along * (across / spread)).normalize_or(first.inward);
+    Some(Stretch { at: middle, inward, straight: true })
+}
+
+/// Square px along a stretch, summed over its pieces, that tell more of its direction than one piece does.
+const LEAST_SPREAD: f32 = 20.0;
+
 #[cfg(test)]
 mod tests {
     use super::*;
 
     /// A square corner at the origin; the inside is right of it and below.
     fn square() -> Corner {
-        let side = |at: [f32; 2], inward: [f32; 2]| Stretch { at: at.into(), inward: inward.into() };
+        let side = |at: [f32; 2], inward: [f32; 2]| Stretch {
+            at: at.into(),
+            inward: inward.into(),
+            straight: false,
+        };
         Corner::between([side([0.0, 5.0], [1.0, 0.0]), side([5.0, 0.0], [0.0, 1.0])]).unwrap()
     }
 
@@ -193,7 +271,9 @@ mod tests {
         assert!(corner.convex && corner.at.length() < 1e-6);
         assert_eq!(corner.told(Vec2::new(-3.0, -2.0)), Some(FromEdge { far: -3.0, inward: Vec2::X }));
         assert_eq!(corner.told(Vec2::new(-1.0, -2.0)), Some(FromEdge { far: -2.0, inward: Vec2::Y }));
-        assert_eq!([[1.0, -2.0], [-2.0, 1.0], [3.0, 3.0]].map(|p| corner.told(p.into())), [None; 3]);
+        assert_eq!([[1.0, -3.0], [-3.0, 1.0], [3.0, 3.0]].map(|p| corner.told(p.into())), [None; 3]);
+        // So near that no pixel tells, it is the two sides everywhere.
+        assert_eq!(corner.told(Vec2::new(1.0, 0.5)), Some(FromEdge { far: 0.5, inward: Vec2::Y }));
     }
 
     #[test]
@@ -201,7 +281,9 @@ mod tests {
         // 10° between its sides, which lie to either side of the axis to the right.
         let way = |degrees: f32| Vec2::from_angle(degrees.to_radians());
         let sides = [(5.0, way(5.0 - 90.0)), (-5.0, way(-5.0 + 90.0))];
-        let corner = Corner::between(sides.map(|(a, inward)| Stretch { at: way(a) * 9.0, inward })).unwrap();
+        let corner =
+            Corner::between(sides.map(|(a, inward)| Stretch { at: way(a) * 9.0, inward, straight: false }))
+                .unwrap();
         let told = corner.told(Vec2::new(-8.0, 0.0)).unwrap();
         assert!(corner.convex && (told.far + 2.0).abs() < 1e-5, "{told:?}");
         assert!((told.inward - Vec2::X).length() < 1e-5);

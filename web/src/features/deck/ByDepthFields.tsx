@@ -46,7 +46,7 @@ export function ByDepthFields({ shot, element }: { shot: ShotOnBench; element: E
     }
     // How deep the others are may not be known yet; a guess would lie before them all, or behind.
     setWaits(true)
-    const all = measured && (await client.ensureQueryData(query).catch(() => undefined))
+    const all = measured && (await client.query({ ...query, staleTime: 'static' }).catch(() => undefined))
     setWaits(false)
     // What was changed meanwhile stays.
     const now = latest.current
