@@ -114,6 +114,9 @@ impl Drive {
                     return Err(format!("a key's words are longer than {TEXT} characters"));
                 }
             }
+            if !keys.windows(2).all(|pair| pair[0].value.fits(&pair[1].value)) {
+                return Err("its keys do not all hold the same kind of value".into());
+            }
             if !keys.windows(2).all(|pair| pair[0].frame < pair[1].frame) {
                 return Err("its keys are not in ascending order".into());
             }
