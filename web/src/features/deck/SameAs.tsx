@@ -2,7 +2,7 @@ import type { Element, Shot, Step } from '../../api/types'
 import { Hint } from '../../ui/Hint'
 import { Select } from '../../ui/Select'
 import { withStep, type ShotOnBench } from '../bench/useShot'
-import { driveAt, movedBy, withDrive } from '../time/keys'
+import { driveAt, withBy } from '../time/keys'
 
 /** What two steps of a kind have in common when one is to be the same as the other. */
 interface Common {
@@ -52,7 +52,7 @@ export function SameAs({ shot, element, step }: Props) {
     if (other) doc = withStep(doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, ...picked(other, common.choices) } }))
     for (const name of all) {
       const times = common.lengths.includes(name) ? unitOf(other) / unitOf(step) : 1
-      doc = withDrive(doc, `${own}/${name}`, (d) => movedBy(d, other ? { kind: 'link', to: `${to}/${name}`, times, plus: 0 } : undefined, d.drift))
+      doc = withBy(doc, `${own}/${name}`, other ? { kind: 'link', to: `${to}/${name}`, times, plus: 0 } : undefined)
     }
     shot.commit(other ? 'Make it the same' : 'Let it go its own way', doc)
   }

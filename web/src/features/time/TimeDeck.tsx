@@ -17,7 +17,7 @@ import { CourseWords } from './CourseWords'
 import { PixelCourse } from './PixelCourse'
 import { goTo } from './playing/player'
 import { Together } from './Together'
-import { driveAt, fits, heldOf, keysOf, movedBy, numbersIn, numbersOf, shifted, valueAt, withChanged, withDrive, withMoved } from './keys'
+import { driveAt, fits, heldOf, keysOf, movedBy, numbersIn, numbersOf, shifted, valueAt, withBy, withChanged, withDrive, withMoved } from './keys'
 
 /** What moves in the shot: a list, the course of the chosen one, and what moves it. */
 export function TimeDeck({ shot: kept }: { shot: ShotOnBench }) {
@@ -215,18 +215,14 @@ function alike(doc: Shot, at: string): string[] {
 function Follows({ shot, drive, nameOf }: Moved) {
   const link = drive.by?.kind === 'link' ? drive.by : null
   const others = alike(shot.doc, drive.at)
-  const put = (label: string, by: DrivenBy | null) =>
-    shot.commit(
-      label,
-      withDrive(shot.doc, drive.at, (d) => movedBy(d, by ?? undefined, d.drift)),
-    )
+  const put = (label: string, by: DrivenBy | undefined) => shot.commit(label, withBy(shot.doc, drive.at, by))
   if (!link && others.length === 0) return null
   const options = [{ value: '', label: 'nothing' }, ...(link && !others.includes(link.to) ? [link.to, ...others] : others).map((to) => ({ value: to, label: nameOf(to) }))]
   return (
     <>
       <label className="flex items-center gap-2">
         <span className="w-20 shrink-0 text-dim">Follows</span>
-        <Select className="w-44" label="Follows" name="follows" value={link?.to ?? ''} options={options} onChange={(to) => put('Let it follow', to === '' ? null : { kind: 'link', to, times: link?.times ?? 1, plus: link?.plus ?? 0 })} />
+        <Select className="w-44" label="Follows" name="follows" value={link?.to ?? ''} options={options} onChange={(to) => put('Let it follow', to === '' ? undefined : { kind: 'link', to, times: link?.times ?? 1, plus: link?.plus ?? 0 })} />
       </label>
       {link && typeof valueAt(shot.doc, drive.at) !== 'string' && (
         <div className="flex items-center gap-2">

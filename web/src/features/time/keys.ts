@@ -36,12 +36,12 @@ export function withDrive(doc: Shot, at: string, change: (drive: Drive) => Drive
 /** A drive with other things that move it; nothing if none does. */
 export const movedBy = ({ id, at }: Drive, by: Drive['by'], drift: Drive['drift']): Drive | null => (by || drift ? { id, at, ...(by ? { by } : {}), ...(drift ? { drift } : {}) } : null)
 
+/** The document with other keys or another link of a parameter, or with neither; its drift stays. */
+export const withBy = (doc: Shot, at: string, by: Drive['by']): Shot => withDrive(doc, at, (d) => movedBy(d, by, d.drift))
+
 /** The document with other keys of a parameter; without any the parameter stands still. */
 export const withKeys = (doc: Shot, at: string, keys: Key[]): Shot =>
-  withDrive(doc, at, (d) => {
-    if (keys.length === 0) return movedBy(d, undefined, d.drift)
-    return { ...d, by: { kind: 'keys', keys: keys.toSorted((a, b) => a.frame - b.frame) } }
-  })
+  withBy(doc, at, keys.length === 0 ? undefined : { kind: 'keys', keys: keys.toSorted((a, b) => a.frame - b.frame) })
 
 /** The document with a key of a parameter at a frame, or without the one that is there. */
 export function toggled(doc: Shot, at: string, frame: number, value: DriveValue): Shot {

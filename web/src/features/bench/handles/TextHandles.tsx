@@ -118,13 +118,12 @@ const away = (at: Point, [a, b]: Line): number => {
 
 /** The caret that is nearest to a place, if any is within the height of a line. */
 function nearest(lines: (Line | null)[], at: Point): number | null {
-  let best: { i: number; far: number } | null = null
-  lines.forEach((line, i) => {
-    if (!line) return
-    const far = away(at, line)
-    if (far < (best?.far ?? Math.max(12, Math.hypot(line[1][0] - line[0][0], line[1][1] - line[0][1])))) best = { i, far }
+  const room = ([a, b]: Line) => Math.max(12, Math.hypot(b[0] - a[0], b[1] - a[1]))
+  const near = lines.flatMap((line, i) => {
+    const far = line ? away(at, line) : Infinity
+    return line && far < room(line) ? [{ i, far }] : []
   })
-  return (best as { i: number; far: number } | null)?.i ?? null
+  return near.length === 0 ? null : near.reduce((best, one) => (one.far < best.far ? one : best)).i
 }
 
 /** Begins to type, from the picture. */

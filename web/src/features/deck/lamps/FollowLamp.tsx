@@ -6,7 +6,7 @@ import type { Lamp, Shot } from '../../../api/types'
 import { Hint } from '../../../ui/Hint'
 import { Select } from '../../../ui/Select'
 import { Keyed } from '../../time/KeyMark'
-import { driveAt, movedBy, withDrive } from '../../time/keys'
+import { driveAt, withBy } from '../../time/keys'
 
 /** Where each lamp of a shot is: the address of its direction or its place, and what it is called. */
 function lampsOf(doc: Shot, schemas: Map<string, ObjectSchema>): { value: string; label: string }[] {
@@ -34,11 +34,7 @@ export function FollowLamp({ name }: { name: string }) {
   const by = driveAt(shot.doc, at)?.by
   const now = by?.kind === 'link' ? by.to : ''
   if (lamps.length === 0) return null
-  const choose = (to: string) =>
-    shot.commit(
-      to ? 'Follow a lamp' : 'Follow no lamp',
-      withDrive(shot.doc, at, (d) => movedBy(d, to ? { kind: 'link', to, times: 1, plus: 0 } : undefined, d.drift)),
-    )
+  const choose = (to: string) => shot.commit(to ? 'Follow a lamp' : 'Follow no lamp', withBy(shot.doc, at, to ? { kind: 'link', to, times: 1, plus: 0 } : undefined))
   return (
     <Hint text="Comes from where a lamp is, whatever becomes of it; another angle is then so much beside it">
       <label className="flex items-center gap-2">
