@@ -105,6 +105,15 @@ impl Stage {
         self.see("[data-frame='1']").await;
     }
 
+    /// Makes the demo's take of so many frames of this width and the ship that drifts past it, and opens that.
+    pub async fn open_drift(&self, width: u32, frames: i32) {
+        let settings = Settings::sized(width, width * 9 / 16, 2);
+        let take = demo::make_take(&self.rooms, settings, frames).await.unwrap();
+        let id = demo::make_drift(&self.rooms, take).await.unwrap();
+        self.go(&format!("/shots/{id}")).await;
+        self.see("[data-frame='1']").await;
+    }
+
     /// Opens a shot in which the orrery stands twice, each time with one step that does this.
     pub async fn open_twice(&self, does: [serde_json::Value; 2]) {
         let first = self.rooms.store.list().unwrap()[0].id;

@@ -320,6 +320,34 @@ async fn what_moves_is_blurred_and_the_rest_stays() {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn what_has_keys_on_its_place_is_blurred_by_its_own_motion() {
+    let s = Stage::start(320, 1).await;
+    s.open_drift(480, 8).await;
+    s.see("[data-element='4'] [data-step='4']").await;
+    s.browser.action_chain().send_keys(Key::Right).perform().await.unwrap();
+    s.rest().await;
+    s.look("drift").await;
+    let blurred = s.pixels().await;
+    s.click("[data-element='4'] [data-step='4'] [role=switch]").await;
+    s.kept(2).await;
+    s.rest().await;
+    let sharp = s.pixels().await;
+    assert_ne!(sharp, blurred);
+    // Without the pass of its moves there is nothing to blur it by: adding the change again makes it.
+    s.click("[data-element-name='3']").await;
+    s.add_change_to(3, "Motion blur").await;
+    s.kept(3).await;
+    s.see("[data-element='3'] [data-step='1']").await;
+    s.until(
+        "its pass is there",
+        "document.querySelector('[aria-label=Passes], [role=toolbar]')?.textContent.includes('motion')",
+    )
+    .await;
+    s.look("drift_added").await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn a_range_of_frames_is_written_stopped_and_goes_on() {
     let s = Stage::start(320, 1).await;
     s.open_take(4, 8, 960).await;

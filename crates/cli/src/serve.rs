@@ -79,9 +79,10 @@ impl Serve {
                 demo::make_title(&rooms, self.demo_width).await.map_err(|e| e.sentence)?;
                 println!("Rendering the demo scenes (once, about a minute) …");
                 let half = self.demo_width / 2;
-                demo::make_take(&rooms, Settings::sized(half, half * 9 / 16, 2), demo::FRAMES)
+                let take = demo::make_take(&rooms, Settings::sized(half, half * 9 / 16, 2), demo::FRAMES)
                     .await
                     .map_err(|e| e.sentence)?;
+                demo::make_drift(&rooms, take).await.map_err(|e| e.sentence)?;
                 let size = Settings {
                     width: self.demo_width,
                     height: self.demo_width * 9 / 16,

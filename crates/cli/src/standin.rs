@@ -79,6 +79,9 @@ pub struct Standin {
     /// Render the random room of this number in the place of the orrery; the same for the same number.
     #[arg(long, conflicts_with = "relief")]
     seed: Option<u64>,
+    /// Render the paper ship by itself in the place of the orrery.
+    #[arg(long, conflicts_with_all = ["relief", "seed"])]
+    ship: bool,
     /// Write the diffuse part of the light as a pass, too.
     #[arg(long)]
     diffuse: bool,
@@ -131,6 +134,7 @@ impl Standin {
             seed: self.seed,
             repaint: self.repaint.map(|id| (id, Paint::Poster)),
             only: self.only.clone(),
+            ship: self.ship,
             diffuse: self.diffuse,
         };
         let damage = self.damage.as_deref().map(Damage::named).transpose()?;

@@ -49,7 +49,7 @@ fn run(c: &mut Criterion) {
         group.throughput(Throughput::Elements(w.area() as u64));
         let name = BenchmarkId::new(format!("circle of {largest} px"), format!("{width}x{height}"));
         group.bench_function(name, |b| {
-            b.iter(|| black_box(refocus(&picture, &depth, &focus(largest), &Cancel::new()).unwrap()));
+            b.iter(|| black_box(refocus(&picture, &depth, &focus(largest), &[], &Cancel::new()).unwrap()));
         });
     }
     group.finish();

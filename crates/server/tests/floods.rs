@@ -208,8 +208,8 @@ async fn what_cannot_be_is_refused_in_a_sentence() {
     };
     refused(b.said(Method::Post, "/api/preview", ask(&vast)).await, 422, "the most that is worked on");
     vast["display"] = json!(Window::of_size(16_384, 16_384));
-    let refocus = catalogue().into_iter().find(|k| matches!(k.defaults, StepKind::Refocus(_))).unwrap();
-    vast["elements"][0]["steps"] = json!([Step::new(9, refocus.defaults)]);
+    let refocus = catalogue().iter().find(|k| matches!(k.defaults, StepKind::Refocus(_))).unwrap();
+    vast["elements"][0]["steps"] = json!([Step::new(9, refocus.defaults.clone())]);
     refused(b.said(Method::Post, "/api/preview", ask(&vast)).await, 413, "MiB at once");
 }
 

@@ -24,7 +24,7 @@ pub(crate) fn fill(document: &mut Value) {
 fn fill_step(step: &mut Map<String, Value>) {
     step.entry("on").or_insert(Value::Bool(true));
     let kind = step.get("does").and_then(|d| d.get("kind")).and_then(Value::as_str).map(str::to_owned);
-    let Some(info) = kind.and_then(|kind| steps::catalogue().into_iter().find(|k| k.kind == kind)) else {
+    let Some(info) = kind.and_then(|kind| steps::catalogue().iter().find(|k| k.kind == kind)) else {
         return;
     };
     let joins = serde_json::to_value(info.joins).unwrap_or_default();

@@ -3,7 +3,7 @@
 use crate::content::ContentHash;
 use crate::error::ShotError;
 use crate::files::MediaFile;
-use crate::wants::Want;
+use crate::wants::{OfFrame, Want};
 use glam::{DVec2, Vec2};
 use jugata_core::geometry::chain::Chain;
 use jugata_core::light::harmonics::Harmonics;
@@ -24,6 +24,17 @@ pub struct Lights {
     pub other: Harmonics,
 }
 
+/// Where an element's untouched picture is at two times, as the shot shows it now.
+#[derive(Clone, Debug)]
+pub struct Going {
+    /// The times, frames from now.
+    pub times: [f64; 2],
+    /// What takes each place to where it is then, full-resolution px.
+    pub at: [Chain; 2],
+    /// The element's own frame, full-resolution px.
+    pub frame: Window,
+}
+
 /// What was found for a want.
 #[derive(Clone, Debug)]
 pub enum Found {
@@ -41,6 +52,8 @@ pub enum Found {
     Step(Arc<dyn Any + Send + Sync>),
     /// Moves, full-resolution px.
     Moves(Box<Chain>),
+    /// Where a picture goes.
+    Going(Box<Going>),
 }
 
 impl Found {
@@ -144,6 +157,11 @@ impl Inputs<'_> {
         self.rasters(|w| matches!(w, Want::PictureOf(_)))
     }
 
+    /// What was asked for of another frame, so many frames from now; `None` where that shows the same as now.
+    pub fn on_frame(&self, by: i32, what: OfFrame) -> Option<&Raster> {
+        self.rasters(|w| *w == Want::OnFrame(by, what)).next()
+    }
+
     /// What lies behind: RGBA, premultiplied, on the inputs' window.
     pub fn behind(&self) -> Option<&Raster> {
         self.rasters(|w| matches!(w, Want::Behind(_))).next()
@@ -171,6 +189,14 @@ impl Inputs<'_> {
     pub fn moves(&self) -> Option<&Chain> {
         self.found.iter().find_map(|(_, f)| match f {
             Found::Moves(chain) => Some(chain.as_ref()),
+            _ => None,
+        })
+    }
+
+    /// Where the picture goes, if it was asked for.
+    pub fn going(&self) -> Option<&Going> {
+        self.found.iter().find_map(|(_, f)| match f {
+            Found::Going(going) => Some(going.as_ref()),
             _ => None,
         })
     }

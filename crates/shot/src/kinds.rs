@@ -118,8 +118,11 @@ macro_rules! kinds {
         })+
 
         /// Every kind, in the order in which a menu shows them.
-        pub fn catalogue() -> Vec<$info> {
-            vec![$($tell::<$name>($kind, $enum::$name($name::default()))),+]
+        pub fn catalogue() -> &'static [$info] {
+            // Made once: schemas take a while.
+            static ALL: std::sync::LazyLock<Vec<$info>> =
+                std::sync::LazyLock::new(|| vec![$($tell::<$name>($kind, $enum::$name($name::default()))),+]);
+            &ALL
         }
     };
 }

@@ -99,7 +99,7 @@ impl MatteInfo {
     /// All there is to know.
     pub fn all() -> Self {
         let edge_schema = schemars::schema_for!(MatteEdge).to_value();
-        Self { parts: catalogue(), edge: MatteEdge::default(), edge_schema }
+        Self { parts: catalogue().to_vec(), edge: MatteEdge::default(), edge_schema }
     }
 }
 

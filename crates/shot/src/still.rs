@@ -13,6 +13,8 @@ use std::ops::Deref;
 #[derive(Clone, Debug)]
 pub struct Still<'a> {
     shot: Cow<'a, Shot>,
+    moving: &'a Shot,
+    time: f64,
 }
 
 impl<'a> Still<'a> {
@@ -21,22 +23,35 @@ impl<'a> Still<'a> {
     /// # Errors
     /// A drive of what is not there, that fits no parameter, or that follows itself; values out of range.
     pub fn of(shot: &'a Shot, frame: i32) -> Result<Self, ShotError> {
-        let shot = shot.at_frame(frame);
+        Self::at(shot, f64::from(frame))
+    }
+
+    /// The same shot some frames, or a part of one, later; below 0 earlier. Between two frames a sequence has the file of the
+    /// nearer one.
+    ///
+    /// # Errors
+    /// As [`Still::of`].
+    pub fn later(&self, by: f64) -> Result<Self, ShotError> {
+        Self::at(self.moving, self.time + by)
+    }
+
+    fn at(moving: &'a Shot, time: f64) -> Result<Self, ShotError> {
+        let shot = moving.at_frame(time.round() as i32);
         let mut shot = if shot.drives.is_empty() {
             shot
         } else {
-            let mut driven = driven(&shot, f64::from(frame))?;
+            let mut driven = driven(&shot, time)?;
             driven.drives.clear();
             check::check(&driven)?;
             Cow::Owned(driven)
         };
         if tracks::any(&shot) {
-            tracks::stand_at(shot.to_mut(), frame);
+            tracks::stand_at(shot.to_mut(), time);
         }
         if goes_by_the_frame(&shot) {
-            shot.to_mut().elements.iter_mut().flat_map(|e| &mut e.steps).for_each(|s| tell_frame(s, frame));
+            shot.to_mut().elements.iter_mut().flat_map(|e| &mut e.steps).for_each(|s| tell_time(s, time));
         }
-        Ok(Self { shot })
+        Ok(Self { shot, moving, time })
     }
 }
 
@@ -49,10 +64,10 @@ fn goes_by_the_frame(shot: &Shot) -> bool {
     shot.elements.iter().flat_map(|e| &e.steps).any(tells)
 }
 
-fn tell_frame(step: &mut Step, frame: i32) {
+fn tell_time(step: &mut Step, time: f64) {
     step.does.kind_mut().each_mut(&mut |field, slot| {
         if let (FRAME, SlotMut::Number(number)) = (field.means, slot) {
-            *number = frame as f32;
+            *number = time as f32;
         }
     });
 }

@@ -40,10 +40,23 @@ pub enum Want {
     /// The moves among the steps of its own element, from one to another, both by number; `None` is from the first, or to
     /// the last.
     Moves(Option<u32>, Option<u32>),
+    /// Where its own element's untouched picture is at two times, frames from now, by its moves and by where it is put.
+    Going([f64; 2]),
+    /// Something of its own element on another frame, so many frames from now; what shows the same as now is not there.
+    OnFrame(i32, OfFrame),
+}
+
+/// What is asked for of another frame.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub enum OfFrame {
+    /// The picture that it stands on.
+    Picture,
+    /// What serves a role.
+    Role(Role),
 }
 
 impl Want {
-    /// The role that is asked for, and whether it is needed.
+    /// The role that is asked for of this frame, and whether it is needed.
     pub fn role(&self) -> Option<(Role, bool)> {
         match self {
             Self::Role { role, required } => Some((*role, *required)),

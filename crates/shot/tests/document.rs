@@ -30,7 +30,7 @@ fn shot() -> Shot {
         repairs: vec![],
         accepted: vec![],
     };
-    let steps = catalogue().into_iter().zip(1..).map(|(k, id)| Step::new(id, k.defaults)).collect();
+    let steps = catalogue().iter().cloned().zip(1..).map(|(k, id)| Step::new(id, k.defaults)).collect();
     let mut element = Element::new(1, "orrery".into());
     (element.passes, element.steps) = (vec![pass], steps);
     Shot {
@@ -125,7 +125,7 @@ fn kinds_are_well_described() {
     let all = catalogue();
     let names: HashSet<_> = all.iter().map(|k| k.kind).collect();
     assert_eq!(names.len(), all.len(), "names differ");
-    for info in &all {
+    for info in all {
         assert!(info.defaults.check().is_ok(), "{}: defaults are sound", info.kind);
         let json = serde_json::to_value(&info.defaults).unwrap();
         assert_eq!(serde_json::from_value::<StepKind>(json.clone()).unwrap(), info.defaults);
@@ -138,7 +138,7 @@ fn kinds_of_extraction_are_well_described() {
     let all = extracts::catalogue();
     let names: HashSet<_> = all.iter().map(|k| k.kind).collect();
     assert_eq!(names.len(), all.len(), "names differ");
-    for info in &all {
+    for info in all {
         assert!(info.defaults.check().is_ok(), "{}: defaults are sound", info.kind);
         let json = serde_json::to_value(&info.defaults).unwrap();
         assert_eq!(serde_json::from_value::<ExtractKind>(json.clone()).unwrap(), info.defaults);
@@ -148,7 +148,7 @@ fn kinds_of_extraction_are_well_described() {
 
 #[test]
 fn kinds_of_made_element_are_well_described() {
-    for info in jugata_shot::made::catalogue() {
+    for info in jugata_shot::made::catalogue().iter().cloned() {
         assert!(info.defaults.check().is_ok(), "{}: defaults are sound", info.kind);
         let json = serde_json::to_value(&info.defaults).unwrap();
         well_described(info.kind, [info.title, info.about], &json, &info.schema);
@@ -158,11 +158,11 @@ fn kinds_of_made_element_are_well_described() {
 /// What is declared fits together: a default and a slider's ends can be what the range says.
 #[test]
 fn sliders_and_defaults_lie_in_their_ranges() {
-    let all = catalogue().into_iter().map(|k| (k.kind, k.schema));
-    let all = all.chain(extracts::catalogue().into_iter().map(|k| (k.kind, k.schema)));
+    let all = catalogue().iter().cloned().map(|k| (k.kind, k.schema));
+    let all = all.chain(extracts::catalogue().iter().cloned().map(|k| (k.kind, k.schema)));
     let all: Vec<_> =
-        all.chain(jugata_shot::made::catalogue().into_iter().map(|k| (k.kind, k.schema))).collect();
-    let steps = catalogue().into_iter().map(|k| k.defaults);
+        all.chain(jugata_shot::made::catalogue().iter().cloned().map(|k| (k.kind, k.schema))).collect();
+    let steps = catalogue().iter().cloned().map(|k| k.defaults);
     for does in steps {
         let schema = &all.iter().find(|(kind, _)| *kind == does.name()).unwrap().1;
         for field in does.kind().fields() {

@@ -123,7 +123,7 @@ fn a_pan_makes_only_what_comes_into_view() {
 fn no_strength_an_empty_limit_and_a_step_switched_off_keep_every_bit() {
     let (engine, shot) = engine();
     let untouched = picture(&engine, &shot, FRAME, Scale::FULL);
-    for info in catalogue() {
+    for info in catalogue().iter().cloned() {
         let mut changed = shot.clone();
         let mut step = Step::new(1, info.defaults.clone());
         if let StepKind::Exposure(e) = &mut step.does {
@@ -346,7 +346,7 @@ fn what_is_missing_is_said() {
 #[test]
 fn every_kind_stands_a_picture_of_no_pixels_and_of_one() {
     let (engine, mut shot) = engine();
-    for mut info in catalogue() {
+    for mut info in catalogue().iter().cloned() {
         if let StepKind::CoordinateMap(m) = &mut info.defaults {
             m.from = MapFrom::File;
         }

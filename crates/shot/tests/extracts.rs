@@ -112,7 +112,7 @@ fn a_change_makes_anew_only_what_follows_from_it() {
 #[test]
 fn every_extraction_is_the_same_for_any_window_and_stands_small_ones() {
     let (warm, mut shot) = engine();
-    for info in catalogue() {
+    for info in catalogue().iter().cloned() {
         // A height and a map for those that read one; every other pass is there.
         shot.elements[0].extracts = vec![
             made(40, ExtractKind::PictureHeight(PictureHeight::default())),

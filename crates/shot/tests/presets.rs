@@ -145,7 +145,7 @@ fn a_lamp_at_a_point_needs_positions_which_depth_and_camera_give() {
     assert!(preset.apply(&shot, 1, Lengths::Fitted).unwrap().missing.is_empty());
     assert_eq!(preset.apply(&shot, 2, Lengths::Fitted).unwrap().missing.len(), 1);
     // An extracted pass is as good as a stored one.
-    let of = |kind: &str| extracts().into_iter().find(|k| k.kind == kind).unwrap().defaults;
+    let of = |kind: &str| extracts().iter().find(|k| k.kind == kind).unwrap().defaults.clone();
     let made =
         Extract { id: 1001, name: "place".into(), serves: true, does: of("depth_position"), reads: vec![] };
     shot.elements[1].extracts = vec![made];

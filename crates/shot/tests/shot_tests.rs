@@ -16,6 +16,7 @@ mod fidelity;
 mod files;
 mod finishes;
 mod foreign;
+mod going;
 mod handoff;
 mod hostile;
 #[path = "support/kinds.rs"]

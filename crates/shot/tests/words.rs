@@ -61,21 +61,21 @@ fn out_of_range(said: &mut String, kind: &str, schema: &Value, shot: &Shot, plac
 fn numbers_that_cannot_be_get_a_sentence() {
     let (_, shot) = &BENCHES[0];
     let mut said = String::new();
-    for kind in steps::catalogue() {
+    for kind in steps::catalogue().iter().cloned() {
         let (shot, _) = with_step(shot, &kind.defaults);
         out_of_range(&mut said, kind.kind, &kind.schema, &shot, "/elements/0/steps/0/does");
     }
-    for kind in extracts::catalogue() {
+    for kind in extracts::catalogue().iter().cloned() {
         let (shot, _) = with_extract(shot, &kind.defaults);
         let at = format!("/elements/0/extracts/{}/does", shot.elements[0].extracts.len() - 1);
         out_of_range(&mut said, &format!("extract {}", kind.kind), &kind.schema, &shot, &at);
     }
-    for kind in made::catalogue() {
+    for kind in made::catalogue().iter().cloned() {
         let (shot, _) = with_made(shot, &kind.defaults);
         let at = format!("/elements/{}/made", shot.elements.len() - 1);
         out_of_range(&mut said, &format!("made {}", kind.kind), &kind.schema, &shot, &at);
     }
-    for kind in parts::catalogue() {
+    for kind in parts::catalogue().iter().cloned() {
         let (shot, _) = with_part(shot, &kind.defaults);
         let at = "/elements/0/steps/0/only_where/parts/0/by";
         out_of_range(&mut said, &format!("part {}", kind.kind), &kind.schema, &shot, at);

@@ -12,7 +12,7 @@
 //! |---|---|
 //! | [`shape`], [`bvh`] | what a ray hits |
 //! | [`material`], [`lettering`] | what a surface looks like |
-//! | [`scene`], [`orrery`], [`random`] | a scene; the Veldmere orrery; a different room for each seed |
+//! | [`scene`], [`orrery`], [`ship`], [`random`] | a scene; the Veldmere orrery; a ship of paper; a different room for each seed |
 //! | [`added`] | light that a render adds |
 //! | [`shade`], [`render`] | light, sampling, passes |
 //! | [`bent`] | a lens that bends straight lines |
@@ -32,6 +32,7 @@ pub mod render;
 pub mod scene;
 pub mod shade;
 pub mod shape;
+pub mod ship;
 
 pub use added::{AddedLamp, Around, LampPlace};
 pub use bent::{Distortion, MapFor};

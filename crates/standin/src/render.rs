@@ -6,7 +6,7 @@ use crate::material::Paint;
 use crate::scene::Scene;
 use crate::shade::{Dice, Found, find, radiance};
 use crate::shape::Ray;
-use crate::{orrery, random};
+use crate::{orrery, random, ship};
 use glam::{DVec2, Mat4, Quat, Vec2, Vec3};
 use jugata_core::matte::hashed;
 use jugata_core::raster::bands::for_each_band;
@@ -97,6 +97,8 @@ pub struct Settings {
     pub repaint: Option<(u32, Paint)>,
     /// The only objects that the camera sees, by ID; the others still cast shadows and are mirrored. All, if not said.
     pub only: Option<Vec<u32>>,
+    /// The paper ship by itself, in the place of the orrery and of a room.
+    pub ship: bool,
     /// Whether the file that is written has the diffuse part of the light as a pass.
     pub diffuse: bool,
 }
@@ -119,6 +121,7 @@ impl Settings {
             seed: None,
             repaint: None,
             only: None,
+            ship: false,
             diffuse: false,
         }
     }
@@ -171,7 +174,7 @@ pub struct Passes {
 /// Mirrored bounces that the renderer follows.
 const BOUNCES: u32 = 2;
 
-/// Renders the orrery, or a random room. Sizes are held to 1..=4096 px a side and 1..=16 samples.
+/// Renders the orrery, a random room or the ship. Sizes are held to 1..=4096 px a side and 1..=16 samples.
 pub fn render(settings: &Settings) -> Passes {
     render_telling(settings, &|_| ())
 }
@@ -219,6 +222,7 @@ pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passe
 /// The scene, or a random room, at a moment, which may lie between two frames.
 fn scene_at(settings: &Settings, room: Option<u64>, frame: f32) -> Scene {
     let mut scene = match room {
+        _ if settings.ship => ship::scene(frame),
         Some(room) => random::built(room, frame),
         None => orrery::scene(frame, settings.relief),
     };

@@ -97,6 +97,11 @@ pub enum Shape {
         /// Number of round holes half way out.
         holes: u32,
     },
+    /// A triangle without thickness, with corners at (0, 0), (1, 0) and (0, 1) of the plane z = 0.
+    Triangle {
+        /// Texture coordinates of its corners.
+        uv: [Vec2; 3],
+    },
 }
 
 /// Nearest distance that counts as a hit: keeps a ray from meeting the surface it left.
@@ -121,6 +126,7 @@ impl Shape {
                 let half = Vec3::new(outer, 1e-3, outer);
                 [-half, half]
             }
+            Self::Triangle { .. } => [Vec3::Z * -1e-3, Vec3::new(1.0, 1.0, 1e-3)],
         }
     }
 
@@ -133,6 +139,7 @@ impl Shape {
             Self::Frustum { bottom, top, height, capped } => frustum(ray, bottom, top, height, capped, far),
             Self::Torus { ring, tube } => torus(ray, ring, tube, far),
             Self::Disc { outer, inner, holes } => disc(ray, outer, inner, holes, far),
+            Self::Triangle { .. } => triangle(ray, far),
         }
     }
 
@@ -148,6 +155,7 @@ impl Shape {
             }
             Self::Torus { ring, .. } => torus_surface(p, ring),
             Self::Disc { outer, .. } => disc_surface(p, meeting.part, outer),
+            Self::Triangle { uv } => triangle_surface(p, meeting.part, uv),
         }
     }
 }
@@ -378,6 +386,24 @@ fn disc_surface(p: Vec3, part: Part, outer: f32) -> (Vec3, Vec2) {
     (normal, Vec2::new(p.x, -p.z) / (2.0 * outer) + 0.5)
 }
 
+fn triangle(ray: &Ray, far: f32) -> Option<Meeting> {
+    let t = -ray.origin.z / ray.direction.z;
+    if !within(t, far) {
+        return None;
+    }
+    let p = ray.at(t);
+    if p.x < 0.0 || p.y < 0.0 || p.x + p.y > 1.0 {
+        return None;
+    }
+    let part = if ray.direction.z < 0.0 { Part::Upper } else { Part::Lower };
+    Some(Meeting { t, at: p, part })
+}
+
+fn triangle_surface(p: Vec3, part: Part, uv: [Vec2; 3]) -> (Vec3, Vec2) {
+    let normal = if matches!(part, Part::Upper) { Vec3::Z } else { -Vec3::Z };
+    (normal, uv[0] + (uv[1] - uv[0]) * p.x + (uv[2] - uv[0]) * p.y)
+}
+
 /// A shape placed in the world.
 #[derive(Clone, Copy, Debug)]
 pub struct Placed {
@@ -487,6 +513,18 @@ mod tests {
         assert!(shoot(gear, [0.0, 1.0, 0.0], [0.0, -1.0, 0.0]).is_none());
         assert!(shoot(gear, [0.0, 1.0, 1.25], [0.0, -1.0, 0.0]).is_none());
         assert!(shoot(gear, [0.0, 1.0, 1.9], [0.0, -1.0, 0.0]).is_some());
+    }
+
+    #[test]
+    fn triangles_end_at_their_sides_and_have_two() {
+        let uv = [Vec2::ZERO, Vec2::X, Vec2::new(0.5, 1.0)];
+        let sheet = Shape::Triangle { uv };
+        assert!(shoot(sheet, [0.6, 0.6, 1.0], [0.0, 0.0, -1.0]).is_none());
+        for side in [1.0, -1.0] {
+            let hit = shoot(sheet, [0.2, 0.4, side], [0.0, 0.0, -side]).unwrap();
+            assert!(hit.normal.distance(Vec3::Z * side) < 1e-6);
+            assert!(hit.uv.distance(Vec2::new(0.4, 0.4)) < 1e-6, "{}", hit.uv);
+        }
     }
 
     #[test]

@@ -102,7 +102,7 @@ fn measured(name: &str, p: &Passes, lens: ThinLens, truth: &Raster) -> Figures {
     let iris = Iris { blades: lens.blades, ..Iris::default() };
     let focus = Focus { law, iris, boost: Boost::default(), rim: 1 };
     let radii = law.radii(&p.depth, &Cancel::new()).unwrap();
-    let out = refocus(&p.beauty, &p.depth, &focus, &Cancel::new()).unwrap();
+    let out = refocus(&p.beauty, &p.depth, &focus, &[], &Cancel::new()).unwrap();
     let gathered = plain(&p.beauty, &radii);
     let edges = band(&radii);
     let inner = inside(&radii, &edges);

@@ -6,3 +6,4 @@
 mod findings;
 mod lens;
 mod motion;
+mod unhidden;

@@ -1501,6 +1501,10 @@ defaults: ExtractKind,
  */
 reads: Array<Reads>, 
 /**
+ * Whether it is made by itself where a change needs what it gives and there is none.
+ */
+by_itself: boolean, 
+/**
  * JSON Schema of the parameters, in order, with `x-` notes for controls.
  */
 schema: ObjectSchema, };
@@ -1508,7 +1512,7 @@ schema: ObjectSchema, };
 /**
  * A kind of extraction with its parameters.
  */
-export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "bevel" } & Bevel | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "project_uv" } & ProjectUv | { "kind": "texture_height" } & TextureHeight | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_map" } & MovesMap | { "kind": "map_difference" } & MapDifference;
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "bevel" } & Bevel | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "project_uv" } & ProjectUv | { "kind": "texture_height" } & TextureHeight | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_motion" } & MovesMotion | { "kind": "moves_map" } & MovesMap | { "kind": "map_difference" } & MapDifference;
 
 /**
  * Parameters of Facing.
@@ -2995,6 +2999,11 @@ held?: number, };
 export type Measure = "same" | "ray_to_axis" | "axis_to_ray";
 
 /**
+ * Between which times the motion is measured.
+ */
+export type MeasuredOver = "around_the_frame" | "to_the_next" | "from_the_last";
+
+/**
  * A file that was brought in and is in the media store.
  */
 export type MediaFile = { 
@@ -3183,6 +3192,15 @@ holds: MapHolds,
  * Whether the map reaches as far beyond the frame as the picture does after the steps.
  */
 overscan: boolean, };
+
+/**
+ * Parameters of Motion of moves.
+ */
+export type MovesMotion = { 
+/**
+ * Between which times the motion is measured.
+ */
+over: MeasuredOver, };
 
 /**
  * A matte that several steps may use.
@@ -4303,7 +4321,11 @@ highlights_from: number,
 /**
  * Width of the picture's own soft edges: how far the colours of two surfaces mix there.
  */
-rim: number, };
+rim: number, 
+/**
+ * How many frames to either side are looked at for what is hidden now and seen then; their motion passes say where it is.
+ */
+frames: number, };
 
 /**
  * A failure in one sentence.

@@ -12,8 +12,8 @@ const SMOOTH: i32 = 2;
 
 /// Planes of what is known: four of colour, what tells its surface from others (the signed circle, or how near it is), and
 /// 1 where it is known; then whatever else is to be carried on.
-const TELLS: usize = 4;
-const KNOWN: usize = 5;
+pub(super) const TELLS: usize = 4;
+pub(super) const KNOWN: usize = 5;
 
 /// Whether two signed circles, px, are of one surface; the first is that of the place in question.
 pub fn same_circle(own: f32, other: f32) -> bool {

@@ -14,6 +14,7 @@
 
 pub mod blur;
 pub mod fill;
+pub mod hidden;
 pub mod iris;
 pub mod law;
 pub mod pieces;
@@ -26,6 +27,7 @@ use crate::focus::iris::Iris;
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 use blur::{Blurred, Slice};
+use hidden::OtherFrame;
 use multiversion::multiversion;
 use pieces::Pieces;
 
@@ -72,7 +74,8 @@ fn slices(low: f32, high: f32) -> Vec<f32> {
 }
 
 /// Refocuses `picture` (RGBA, linear, premultiplied) by `depth` on the same window, which should be the
-/// whole frame: what lies beyond its edge is taken to be as the edge.
+/// whole frame: what lies beyond its edge is taken to be as the edge. What is hidden is taken from `others` where they
+/// show it, the first of them first, and guessed elsewhere.
 ///
 /// # Errors
 /// Shapes that do not match; cancellation.
@@ -80,6 +83,7 @@ pub fn refocus(
     picture: &Raster,
     depth: &Raster,
     focus: &Focus,
+    others: &[OtherFrame<'_>],
     cancel: &Cancel,
 ) -> Result<Raster, KernelError> {
     picture.expect_channels("picture", 4)?;
@@ -89,7 +93,11 @@ pub fn refocus(
     if high - low.min(0.0) < 1e-3 && high < 1e-3 {
         return Ok(picture.clone());
     }
-    let mut pieces = Pieces::split(picture, radii, focus.rim, cancel)?;
+    let hidden = match others {
+        [] => None,
+        others => Some(hidden::behind(&radii, others, focus.law, focus.rim, cancel)?),
+    };
+    let mut pieces = Pieces::split(picture, radii, hidden.as_ref(), focus.rim, cancel)?;
     if focus.boost.gain > 0.0 {
         boost(&mut pieces, focus.boost, cancel)?;
     }
@@ -220,7 +228,7 @@ mod tests {
     }
 
     fn run(picture: &Raster, depth: &Raster, f: &Focus) -> Raster {
-        refocus(picture, depth, f, &Cancel::new()).unwrap()
+        refocus(picture, depth, f, &[], &Cancel::new()).unwrap()
     }
 
     fn flat(z: f32) -> Raster {

@@ -1,6 +1,6 @@
 //! A picture taken apart into pieces of surface.
 
-use super::fill;
+use super::fill::{self, KNOWN, TELLS};
 use super::law::STEP;
 use crate::colour::unmix::{Around, parted};
 use crate::raster::bands::for_each_band;
@@ -59,11 +59,18 @@ pub const CIRCLE: usize = 5;
 
 impl Pieces {
     /// Takes a picture (RGBA premultiplied) apart by the signed circles of its pixels, on one window. `rim`
-    /// px on both sides of an edge may hold the colours of both surfaces.
+    /// px on both sides of an edge may hold the colours of both surfaces. `hidden` is what is known of the back from
+    /// elsewhere, as [`fill::carry_on`] takes it.
     ///
     /// # Errors
     /// Cancellation.
-    pub fn split(picture: &Raster, radii: Raster, rim: u32, cancel: &Cancel) -> Result<Self, KernelError> {
+    pub fn split(
+        picture: &Raster,
+        radii: Raster,
+        hidden: Option<&Raster>,
+        rim: u32,
+        cancel: &Cancel,
+    ) -> Result<Self, KernelError> {
         let window = picture.window();
         let edges = Edges::find(&radii, rim, cancel)?;
         // Six planes of the front, and where there are edges six of what is known of the back.
@@ -100,7 +107,7 @@ impl Pieces {
         let open = open(&radii, &far, rim, cancel)?;
         let back = if edges.any {
             let known = Raster::from_planar(window, 6, known)?;
-            Some(Layer::new(back(known, &front, &far, rim, cancel)?))
+            Some(Layer::new(back(known, hidden, &front, &far, rim, cancel)?))
         } else {
             None
         };
@@ -136,6 +143,7 @@ fn open(radii: &Raster, far: &Raster, rim: u32, cancel: &Cancel) -> Result<Raste
 /// pixel near an edge.
 fn back(
     known: Raster,
+    hidden: Option<&Raster>,
     front: &Layer,
     far: &Raster,
     rim: u32,
@@ -148,6 +156,17 @@ fn back(
     for_each_band(&mut filled, cancel, |band| {
         for y in band.window().rows() {
             let (near, far) = (front.raster.row(CIRCLE, y), far.row(0, y));
+            if let Some(hidden) = hidden {
+                let told = hidden.rows::<6>(y);
+                let guessed = band.rows::<6>(y);
+                for at in (0..near.len()).filter(|at| told[KNOWN][*at] > 0.0) {
+                    // What is farther than the guess may be seen past it on the other frame, and be hidden by it now.
+                    let (seen, guess) = (told[TELLS][at], guessed[TELLS][at]);
+                    if guessed[KNOWN][at] == 0.0 || seen < guess || fill::same_circle(guess, seen) {
+                        (0..6).for_each(|c| guessed[c][at] = told[c][at]);
+                    }
+                }
+            }
             let [_, _, _, _, cover, circle] = band.rows(y);
             cover.swap_with_slice(circle);
             for i in 0..near.len() {
@@ -162,7 +181,7 @@ fn back(
 }
 
 /// Where circles jump.
-struct Edges {
+pub(super) struct Edges {
     window: Window,
     /// For each pixel of a rim, the circle that parts near from far around it; NaN elsewhere.
     middle: Vec<f32>,
@@ -172,7 +191,7 @@ struct Edges {
 }
 
 impl Edges {
-    fn find(radii: &Raster, rim: u32, cancel: &Cancel) -> Result<Self, KernelError> {
+    pub(super) fn find(radii: &Raster, rim: u32, cancel: &Cancel) -> Result<Self, KernelError> {
         let window = radii.window();
         let reach = rim.clamp(1, 8) as i32;
         let mut middle = Raster::filled(window, 1, f32::NAN);
@@ -209,6 +228,11 @@ impl Edges {
         let is: Vec<bool> = middle.iter().map(|v| !v.is_nan()).collect();
         let any = is.contains(&true);
         Ok(Self { window, middle, is, any })
+    }
+
+    /// Whether each pixel is one of a rim.
+    pub(super) fn are(&self) -> &[bool] {
+        &self.is
     }
 
     fn at(&self, x: i32, y: i32) -> f32 {

@@ -30,7 +30,7 @@ pub fn reveal(
     depth.expect_window("depth", picture.window())?;
     let middle = (0.5 * (keep.from + keep.to)).max(1e-6);
     let law = Law { sharp: [middle; 2], near: FINE * middle, far: FINE * middle, most: f32::INFINITY };
-    let pieces = Pieces::split(picture, law.radii(depth, cancel)?, rim, cancel)?;
+    let pieces = Pieces::split(picture, law.radii(depth, cancel)?, None, rim, cancel)?;
     // The depth again, from the circle that it gave.
     let share = |circle: f32| {
         let inverse = (1.0 - circle / FINE) / middle;

@@ -9,6 +9,7 @@
 //! | [`lens`] | what a lens does to straight lines, both ways |
 //! | [`push`] | warps by hand: soft pushes and smears |
 //! | [`flow`] | motion painted with a brush |
+//! | [`going`] | motion vectors of a picture that is moved over time |
 //! | [`lattice`] | a picture bent by a grid of points |
 //! | [`coordinate_map`] | coordinate maps as moves |
 //! | [`map_of`] | moves as coordinate maps |
@@ -25,6 +26,7 @@ pub mod coordinate_map;
 pub mod field;
 pub mod flow;
 mod footprint;
+pub mod going;
 pub mod kernel;
 pub mod lattice;
 pub mod lens;

@@ -64,7 +64,7 @@ pub fn rocked(picture: &Raster, depth: &Raster, rock: Rock, cancel: &Cancel) -> 
     let k = rock.amount.abs() / most;
     // What is farther than the strays moves no farther than they.
     let law = Law { sharp: [1.0 / still; 2], near: k, far: k, most: 1.5 * rock.amount.abs() };
-    let mut pieces = Pieces::split(picture, law.radii(depth, cancel)?, rock.rim, cancel)?;
+    let mut pieces = Pieces::split(picture, law.radii(depth, cancel)?, None, rock.rim, cancel)?;
     if let Some(back) = &mut pieces.back {
         calm(&mut back.raster, SOFT * rock.amount.abs(), cancel)?;
     }

@@ -1,10 +1,13 @@
-//! The demo shots: the Veldmere orrery with one lamp added, a take of it turning, and the observatory's title.
+//! The demo shots: the Veldmere orrery with one lamp added, a take of it turning, a ship of paper that drifts past the take, and
+//! the observatory's title.
 
+mod drift;
 mod presets;
 mod title;
 
 use crate::app::App;
 use crate::error::Failure;
+use drift::drift;
 use jugata_core::Scale;
 use jugata_shot::document::{Limit, Shot};
 use jugata_shot::drives::{Drift, Drive, DrivenBy, Goes, Key};
@@ -13,7 +16,7 @@ use jugata_shot::files::MediaFile;
 use jugata_shot::lamp::Lamp;
 use jugata_shot::parts::{DepthPart, ObjectsPart, PartKind};
 use jugata_shot::steps::{Exposure, Refocus, StepKind};
-use jugata_shot::{Step, intake};
+use jugata_shot::{ShotError, Step, intake};
 use jugata_standin::orrery::object_id;
 use jugata_standin::{Passes, Settings, export, render};
 use rocket::http::Status;
@@ -95,6 +98,36 @@ pub async fn make_take(rooms: &App, settings: Settings, frames: i32) -> Result<U
         element.name = "Orrery".into();
         (element.steps, shot.drives) = take_steps(frames, &seen);
         Ok(store.create(&shot, "Bring in the take")?)
+    })
+    .await
+    .map_err(broken)?
+}
+
+/// Renders a ship of paper as large as a take's frames, and makes a shot of it drifting past that take.
+///
+/// # Errors
+/// The database or the media store; no such shot.
+pub async fn make_drift(rooms: &App, take: Uuid) -> Result<Uuid, Failure> {
+    let limits = rooms.config.limits;
+    let broken = |e: rocket::tokio::task::JoinError| Failure::new(Status::InternalServerError, e.to_string());
+    let store = rooms.store.clone();
+    let (take, bytes, file) = spawn_blocking(move || {
+        let take = store.load(take)?.shot;
+        let size = Settings::sized(take.display.width, take.display.height, 4);
+        let bytes = export::exr(&render(&Settings { ship: true, ..size }))?;
+        let file = jugata_exchange::read(&bytes, &limits)?;
+        Ok::<_, Failure>((take, bytes, file))
+    })
+    .await
+    .map_err(broken)??;
+    let (size, name) = (bytes.len() as u64, "veldmere_ship.exr");
+    let id = rooms.media.put(bytes).await?;
+    let store = rooms.store.clone();
+    spawn_blocking(move || {
+        store.note_media(&id, name, size)?;
+        let ship = intake::shot_of(&file, name, id).elements.into_iter().next();
+        let shot = drift(take, ship.ok_or(ShotError::Missing { what: "element", id: 1 })?);
+        Ok(store.create(&shot, "Let the ship drift")?)
     })
     .await
     .map_err(broken)?

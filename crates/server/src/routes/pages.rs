@@ -22,19 +22,19 @@ pub fn refused() -> Failure {
 
 /// Every kind of step.
 #[get("/api/kinds")]
-pub fn kinds() -> Json<Vec<KindInfo>> {
+pub fn kinds() -> Json<&'static [KindInfo]> {
     Json(catalogue())
 }
 
 /// Every kind of extraction.
 #[get("/api/extracts")]
-pub fn extracts() -> Json<Vec<ExtractInfo>> {
+pub fn extracts() -> Json<&'static [ExtractInfo]> {
     Json(extractions())
 }
 
 /// Every kind of made element.
 #[get("/api/made")]
-pub fn made() -> Json<Vec<MadeInfo>> {
+pub fn made() -> Json<&'static [MadeInfo]> {
     Json(made_kinds())
 }
 

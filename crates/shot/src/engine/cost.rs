@@ -7,6 +7,7 @@ use super::scene::Scene;
 use crate::document::{Element, Shot, Step};
 use crate::error::ShotError;
 use crate::steps::Reach;
+use crate::wants::Want;
 
 /// Bytes for each pixel of the window that is asked for: the picture before and after a step, its passes, its matte.
 const OF_WINDOW: u64 = 64;
@@ -23,6 +24,9 @@ const OF_MATTES: u64 = 24;
 /// Bytes for each pixel of the frame, where elements stand in one space: a depth carried on, and two pictures in pieces.
 const OF_SPACE: u64 = 112;
 
+/// Bytes for each pixel of the frame and each thing that is asked for of another frame: its samples, and ways from there.
+const OF_ANOTHER_FRAME: u64 = 16;
+
 /// Refuses a request that needs more than `most` bytes at once.
 ///
 /// # Errors
@@ -34,7 +38,8 @@ pub(super) fn hold(most: u64, shot: &Shot, request: &Request) -> Result<(), Shot
     for (element, steps) in seen(shot, request.target)? {
         let works = || steps.iter().filter(|s| key::has_effect(s));
         if works().any(|s| s.does.kind().reach() == Reach::WholeFrame) {
-            of_frame = of_frame.max(OF_WHOLE);
+            let others = works().map(of_other_frames).max().unwrap_or(0);
+            of_frame = of_frame.max(OF_WHOLE + others);
         }
         if !element.extracts.is_empty() {
             of_frame = of_frame.max(OF_EXTRACTS);
@@ -50,6 +55,12 @@ pub(super) fn hold(most: u64, shot: &Shot, request: &Request) -> Result<(), Shot
         of_frame = of_frame.max(OF_SPACE);
     }
     bounded(most, [window.saturating_mul(OF_WINDOW), frame.saturating_mul(of_frame)])
+}
+
+/// What a step asks for of other frames, bytes for each pixel of the frame.
+fn of_other_frames(step: &Step) -> u64 {
+    let wants = step.does.kind().wants();
+    wants.iter().filter(|w| matches!(w, Want::OnFrame(..))).count() as u64 * OF_ANOTHER_FRAME
 }
 
 /// The same for what lies beyond the frame, as files and moves have it: known once the files are read.

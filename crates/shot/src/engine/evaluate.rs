@@ -209,7 +209,7 @@ fn given(
 }
 
 /// An element's picture after its first `count` steps, on the request's window.
-fn after_steps(
+pub(super) fn after_steps(
     scene: Scene<'_>,
     element: &Element,
     count: usize,

@@ -136,14 +136,15 @@ impl Scene<'_> {
 
     /// All moves of an element's steps and where it is put.
     fn all_moves(self, element: &Element) -> Result<Vec<Moves>, ShotError> {
-        self.moves_from(element, 0)
+        self.moves_from(element, 0, element.extracts.len())
     }
 
-    /// The moves of an element's steps after the first `count`, and where it is put.
-    fn moves_from(self, element: &Element, count: usize) -> Result<Vec<Moves>, ShotError> {
+    /// The moves of an element's steps after the first `count`, and where it is put, as one sees them that knows the first `seen`
+    /// extracted passes.
+    fn moves_from(self, element: &Element, count: usize, seen: usize) -> Result<Vec<Moves>, ShotError> {
         let mut all = Vec::new();
         for step in element.steps.iter().skip(count) {
-            all.extend(self.moves_of(element, step, element.extracts.len())?);
+            all.extend(self.moves_of(element, step, seen)?);
         }
         all.extend(self.placed(element)?);
         Ok(all)
@@ -151,10 +152,22 @@ impl Scene<'_> {
 
     /// The way back from the shot to where an element's picture is after its first `count` steps, px of a scale.
     pub fn moves_back(self, element: &Element, count: usize, scale: Scale) -> Result<Chain, ShotError> {
-        let all = self.moves_from(element, count)?;
+        let all = self.moves_from(element, count, element.extracts.len())?;
         let kernel = all.last().map_or(Kernel::default(), |m| m.kernel);
         let back = all.into_iter().rev().map(|m| m.by.undone());
         Ok(Chain::of(back).read_by(kernel).at(scale))
+    }
+
+    /// What takes each place of an element's untouched picture to where it is some frames later (earlier below 0), told
+    /// in that picture as the shot shows it now, full-resolution px; as one sees it that knows the first `seen` extracted passes.
+    pub fn going(self, element: &Element, seen: usize, by: f64) -> Result<Chain, ShotError> {
+        let later = self.hashes.later(by)?;
+        let hashes = key::Hashes::of(&later);
+        let then = Scene::new(self.engine, &hashes);
+        let gone = then.moves_from(key::element_of(&later, element.id)?, 0, seen)?;
+        let back = self.moves_from(element, 0, seen)?;
+        let back = back.into_iter().rev().map(|m| m.by.undone());
+        Ok(Chain::of(gone.into_iter().map(|m| m.by).chain(back)))
     }
 
     /// All moves of an element's steps and where it is put as one chain, px of a scale: what its passes follow into the shot.
@@ -324,5 +337,5 @@ fn chained(moves: impl IntoIterator<Item = Moves>) -> Chain {
 fn now(engine: &Engine, element: &Element, id: u32) -> Result<DMat3, ShotError> {
     let track = element.tracks.iter().find(|t| t.id == id).ok_or(ShotError::Missing { what: "track", id })?;
     let course = track.course(|f| engine.bytes(f))?;
-    Ok(track.by(&course, track.now.unwrap_or(track.at)))
+    Ok(track.by_time(&course, track.now.unwrap_or(track.at.into())))
 }

@@ -11,12 +11,12 @@ use crate::kinds::Kind;
 use crate::made::MadeKind;
 use crate::parts::PartFrom;
 use crate::still::Still;
-use crate::wants::Want;
+use crate::wants::{OfFrame, Want, takes};
 use jugata_core::{Camera, Role, Window};
 use serde::Serialize;
 use std::collections::HashMap;
 use std::ops::Range;
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Arc, Mutex, PoisonError};
 
 /// What of a shot has a hash of its own that others ask for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -32,12 +32,34 @@ enum Part {
 /// looked at once, however often they are named.
 pub(crate) struct Hashes<'a> {
     pub shot: &'a Shot,
+    still: &'a Still<'a>,
     known: Mutex<HashMap<(Part, u32, u32), ContentHash>>,
+    /// Whether it is looked at from another frame: then it looks at no frame beside its own.
+    beside: bool,
+    /// The shot at other times, by the bits of how far they lie from now.
+    others: Mutex<HashMap<u64, Arc<Still<'a>>>>,
 }
 
 impl<'a> Hashes<'a> {
     pub fn of(still: &'a Still<'_>) -> Self {
-        Self { shot: still, known: Mutex::default() }
+        Self { shot: still, still, known: Mutex::default(), beside: false, others: Mutex::default() }
+    }
+
+    /// The same of a frame that another one looks at. Steps that would look at frames beside it find none there: two of them
+    /// would ask for all frames around each frame around, and so on.
+    pub fn of_other(still: &'a Still<'_>) -> Self {
+        Self { beside: true, ..Self::of(still) }
+    }
+
+    /// The same shot some frames later, or earlier below 0.
+    pub fn later(&self, by: f64) -> Result<Arc<Still<'a>>, ShotError> {
+        let others = || self.others.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(still) = others().get(&by.to_bits()) {
+            return Ok(still.clone());
+        }
+        let still = Arc::new(self.still.later(by)?);
+        others().insert(by.to_bits(), still.clone());
+        Ok(still)
     }
 
     /// The hash of a part of an element, made the first time that it is asked for.
@@ -226,8 +248,8 @@ fn of_step(known: &Hashes<'_>, element: &Element, step: &Step, before: ContentHa
         return before;
     }
     let kind = step.does.kind();
-    // The moves before it are in the content before it.
-    let read = contents(known, Reader::of(element, &step.reads), &kind.wants());
+    let place = place_of(element, step.id).unwrap_or(0);
+    let read = contents(known, Reader::at(element, &step.reads, place), &kind.wants());
     let limit = limit_of(element, step).map(|m| of_matte(known, m));
     let what = (kind.about().version, &step.does, &step.joins, of_held(element, step.held));
     of(&("step", before, what, limit, read, element.camera))
@@ -283,21 +305,50 @@ pub(super) fn in_space(shot: &Shot) -> bool {
 pub(super) fn of_place(known: &Hashes<'_>, element: &Element) -> ContentHash {
     let reader = Reader::from_elsewhere(element);
     let read = [Role::Depth, Role::Alpha].map(|role| of_role(known, reader, role));
-    let moves = (of_moves(known, element, element.steps.len()), of_holder(known, element));
-    of(&("place of", read, moves, &element.placement, element.by_depth, known.shot.display))
+    of(&("place of", read, of_way(known, element, element.extracts.len()), element.by_depth))
 }
 
-/// Content of the way from an element's own pixels to the shot's: the moves of its steps, and where it is put.
-fn of_way(known: &Hashes<'_>, element: &Element) -> ContentHash {
-    let moves = (of_moves(known, element, element.steps.len()), of_holder(known, element));
+/// Content of the way from an element's own pixels to the shot's, as one sees it that knows the first `seen` extracted
+/// passes: the moves of its steps, and where it is put.
+fn of_way(known: &Hashes<'_>, element: &Element, seen: usize) -> ContentHash {
+    let moves = of_moves_among(known, element, 0..element.steps.len(), seen);
     let place = element.placement.as_ref().map(|p| (p.about().version, p));
-    of(&("way", moves, place, known.shot.display))
+    of(&("way", moves, of_holder(known, element), place, known.shot.display))
+}
+
+/// Content of where an element's own pixels go from one time to another, frames from now, as one sees it that knows the
+/// first `seen` extracted passes; `None` where it has no such time.
+fn of_going(known: &Hashes<'_>, element: &Element, seen: usize, times: [f64; 2]) -> Option<ContentHash> {
+    let at = |by: f64| {
+        let still = known.later(by).ok()?;
+        Some(of_way(&Hashes::of(&still), still.element(element.id)?, seen))
+    };
+    let ends = at(times[0]).zip(at(times[1]))?;
+    Some(of(&("going", times, ends, of_way(known, element, seen))))
+}
+
+/// Content of something of the reader's element on another frame; `None` where that shows the same as now.
+pub(super) fn of_frame(
+    known: &Hashes<'_>,
+    reader: Reader<'_>,
+    by: i32,
+    what: OfFrame,
+) -> Option<ContentHash> {
+    if known.beside {
+        return None;
+    }
+    let at = |known: &Hashes<'_>, element: &Element| match what {
+        OfFrame::Picture => Some(of_element(known, element, reader.after)),
+        OfFrame::Role(role) => contents(known, Reader { element, ..reader }, &[takes(role)]).pop().flatten(),
+    };
+    let still = known.later(by.into()).ok()?;
+    let there = at(&Hashes::of_other(&still), still.element(reader.element.id)?)?;
+    (at(known, reader.element) != Some(there)).then_some(there)
 }
 
 /// Content of some elements laid over each other, as another one sees them from where it is put.
 pub(super) fn of_behind(known: &Hashes<'_>, element: &Element, behind: &[&Element]) -> ContentHash {
-    let from = (of_moves(known, element, element.steps.len()), of_holder(known, element), &element.placement);
-    of(&("behind", of_all(known, behind), from, known.shot.display))
+    of(&("behind", of_all(known, behind), of_way(known, element, element.extracts.len())))
 }
 
 /// Content of some elements laid over each other.
@@ -348,6 +399,7 @@ pub(super) fn steps_of(element: &Element, target: Target) -> Result<Option<usize
 /// Content of a target, at any window.
 pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHash, ShotError> {
     let shot = known.shot;
+    let way = |element: &Element| of_way(known, element, element.extracts.len());
     match target {
         Target::Shot => Ok(of_all(known, &seen(shot).collect::<Vec<_>>())),
         Target::Pass { element, pass } => {
@@ -356,11 +408,11 @@ pub(super) fn of_target(known: &Hashes<'_>, target: Target) -> Result<ContentHas
         }
         Target::PlacedPass { element, pass } => {
             let own = of_target(known, Target::Pass { element, pass })?;
-            Ok(of(&("in place", own, of_way(known, element_of(shot, element)?))))
+            Ok(of(&("in place", own, way(element_of(shot, element)?))))
         }
         Target::PlacedMatte { element, matte } => {
             let own = of_target(known, Target::Matte { element, matte })?;
-            Ok(of(&("in place", own, of_way(known, element_of(shot, element)?))))
+            Ok(of(&("in place", own, way(element_of(shot, element)?))))
         }
         Target::Finding { element, pass, finding } => {
             let element = element_of(shot, element)?;
@@ -408,6 +460,8 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
         Want::File(file) => Some(of(&("file", &file.media))),
         Want::Matte(id) => matte_of(reader, *id).map(|m| of_matte(known, m)),
         Want::Map(file, convention) => Some(of(&("map", &file.media, convention))),
+        Want::Going(times) => of_going(known, reader.element, reader.seen, *times),
+        Want::OnFrame(by, what) => of_frame(known, reader, *by, *what),
         Want::Step(id) => step_of(reader.element, *id).map(|s| of(&("does", &s.does))),
         Want::Moves(first, last) => {
             let steps = steps_from(reader.element, *first, *last);

@@ -1,7 +1,7 @@
 //! What is asked for, found: one resolver for the content hash and for the samples of each want.
 
 use super::composition;
-use super::key;
+use super::key::{self, Hashes};
 use super::mattes::matte;
 use super::reader::{Area, Reader, behind, lacks, matte_of, numbered, other, step_of, steps_from};
 use super::request::{Request, Target};
@@ -9,9 +9,9 @@ use super::scene::Scene;
 use crate::document::{Element, Provider};
 use crate::error::ShotError;
 use crate::files::MediaFile;
-use crate::inputs::{Found, Lights};
+use crate::inputs::{Found, Going, Lights};
 use crate::intake;
-use crate::wants::Want;
+use crate::wants::{OfFrame, Want};
 use jugata_core::{Convention, Raster, Role, Scale, Window};
 use std::sync::Arc;
 
@@ -91,6 +91,14 @@ pub(crate) fn found(
                 all.push((want, Found::Moves(Box::new(chain))));
                 continue;
             }
+            Want::OnFrame(by, what) => on_frame(scene, reader, *by, *what, request)?,
+            Want::Going(times) => {
+                let frame = scene.frame_of(reader.element)?;
+                let [from, to] = times.map(|by| scene.going(reader.element, reader.seen, by));
+                let going = Going { times: *times, at: [from?, to?], frame };
+                all.push((want, Found::Going(Box::new(going))));
+                continue;
+            }
         };
         match (raster, want.role()) {
             (Some(raster), _) if is_mean(reader, &want) => all.push((want, Found::Mean(raster))),
@@ -100,6 +108,29 @@ pub(crate) fn found(
         }
     }
     Ok(all)
+}
+
+/// Something of the reader's element on another frame, on the request's window.
+fn on_frame(
+    scene: Scene<'_>,
+    reader: Reader<'_>,
+    by: i32,
+    what: OfFrame,
+    request: &Request,
+) -> Result<Option<Arc<Raster>>, ShotError> {
+    if key::of_frame(scene.hashes, reader, by, what).is_none() {
+        return Ok(None);
+    }
+    let still = scene.hashes.later(by.into())?;
+    let hashes = Hashes::of_other(&still);
+    let then = Scene::new(scene.engine, &hashes);
+    let element = key::element_of(&still, reader.element.id)?;
+    // What is traced is what happens on the frame that is seen.
+    let request = Request { frame: request.frame.saturating_add(by), trace: None, ..request.clone() };
+    match what {
+        OfFrame::Picture => Ok(Some(super::evaluate::after_steps(then, element, reader.after, &request)?)),
+        OfFrame::Role(role) => then.read(Reader { element, ..reader }, role, &request),
+    }
 }
 
 /// Whether each sample of what is asked for is a mean over its pixel.
@@ -121,7 +152,9 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
         Want::Map(..) => Role::StMap,
         Want::LightOf(_) | Want::Picture(_) | Want::PictureOf(_) | Want::Behind(_) => Role::Beauty,
         Want::Matte(_) => Role::Alpha,
-        Want::Step(_) | Want::Moves(..) | Want::File(_) => Role::Other,
+        Want::OnFrame(_, OfFrame::Picture) => Role::Beauty,
+        Want::OnFrame(_, OfFrame::Role(role)) => *role,
+        Want::Step(_) | Want::Moves(..) | Want::Going(_) | Want::File(_) => Role::Other,
     }
 }
 

@@ -13,6 +13,10 @@ pub trait Extraction: Kind {
     fn is_mean(&self) -> bool {
         false
     }
+    /// Whether it is made by itself where a change needs what it gives and there is none: it needs nothing that has to be set.
+    fn by_itself(&self) -> bool {
+        false
+    }
     /// The pass, canonical, on the inputs' window.
     ///
     /// # Errors

@@ -17,6 +17,7 @@ mod fill_depth;
 mod height_normals;
 mod map_difference;
 mod moves_map;
+mod moves_motion;
 mod normals_height;
 mod paint_depth;
 mod paint_flow;
@@ -40,6 +41,7 @@ pub use fill_depth::FillDepth;
 pub use height_normals::HeightNormals;
 pub use map_difference::MapDifference;
 pub use moves_map::{MapGoes, MovesMap};
+pub use moves_motion::{MeasuredOver, MovesMotion};
 pub use normals_height::NormalsHeight;
 pub use paint_depth::{DepthStroke, PaintDepth};
 pub use paint_flow::{PaintFlow, PaintedFlow};
@@ -73,6 +75,8 @@ pub struct ExtractInfo {
     pub defaults: ExtractKind,
     /// Passes it reads with those parameters.
     pub reads: Vec<Reads>,
+    /// Whether it is made by itself where a change needs what it gives and there is none.
+    pub by_itself: bool,
     /// JSON Schema of the parameters, in order, with `x-` notes for controls.
     #[ts(type = "ObjectSchema")]
     pub schema: serde_json::Value,
@@ -86,6 +90,7 @@ fn tell<T: Extraction + Default + JsonSchema>(kind: &'static str, defaults: Extr
         about: own.about().about,
         gives: own.gives(),
         reads: Reads::of(&own.wants()),
+        by_itself: own.by_itself(),
         schema: schemars::schema_for!(T).to_value(),
         defaults,
     }
@@ -134,6 +139,8 @@ kinds! {
     TextureHeight => "texture_height",
     /// Motion painted with a brush.
     PaintFlow => "paint_flow",
+    /// Motion of what is moved.
+    MovesMotion => "moves_motion",
     /// The coordinate map of moves.
     MovesMap => "moves_map",
     /// How far two coordinate maps lie apart.

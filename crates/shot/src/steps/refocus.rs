@@ -2,6 +2,8 @@
 
 use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
+use crate::wants::OfFrame;
+use jugata_core::focus::hidden::{OtherFrame, ways};
 use jugata_core::focus::iris::Iris;
 use jugata_core::focus::{Boost, Focus, Law, refocus};
 use jugata_core::show::view;
@@ -82,6 +84,10 @@ pub struct Refocus {
     /// Width of the picture's own soft edges: how far the colours of two surfaces mix there.
     #[param(label = "Edge width", default = 1, range = [1.0, 8.0], slider = [1.0, 4.0], step = 1.0, unit = "px", group = "Iris")]
     pub rim: u32,
+    /// How many frames to either side are looked at for what is hidden now and seen then; their motion passes say where it is.
+    #[param(label = "Fill hidden", default = 0, range = [0.0, 4.0], slider = [0.0, 4.0], step = 1.0, unit = "frames", group = "Hidden parts")]
+    #[serde(default)]
+    pub frames: u32,
 }
 
 impl Refocus {
@@ -108,6 +114,51 @@ impl Refocus {
     }
 }
 
+/// Another frame's picture and depth, and the way from it to this one, px of the scale.
+struct Beside<'a> {
+    picture: &'a Raster,
+    depth: &'a Raster,
+    way: Raster,
+}
+
+impl Refocus {
+    /// How far the frames that are looked at lie from now, the nearest first.
+    fn looked_at(&self) -> impl Iterator<Item = i32> {
+        (1..=self.frames as i32).flat_map(|k| [-k, k])
+    }
+
+    /// The frames to one side, the nearest first, as far as each has what is asked for of it.
+    fn side<'a>(&self, inputs: &'a Inputs<'_>, sign: i32) -> Result<Vec<Beside<'a>>, ShotError> {
+        let on = |k: i32, what| inputs.on_frame(sign * k, what);
+        let of = |k| Some((on(k, OfFrame::Picture)?, on(k, OfFrame::Role(Role::Depth))?, on(k, MOTION)?));
+        let frames: Vec<_> = (1..=self.frames as i32).map_while(of).collect();
+        // A motion pass leads to the frame after; back from there, things are taken to go on as they do.
+        let by = inputs.px(1.0) * -(sign as f32);
+        let steps: Vec<Raster> = frames.iter().map(|(_, _, motion)| scaled(motion, by)).collect();
+        let pairs: Vec<_> = steps.iter().zip(&frames).map(|(step, (_, depth, _))| (step, *depth)).collect();
+        let ways = ways(&pairs, inputs.cancel)?;
+        Ok(frames
+            .into_iter()
+            .zip(ways)
+            .map(|((picture, depth, _), way)| Beside { picture, depth, way })
+            .collect())
+    }
+}
+
+/// The frames of both sides in turn, the nearest first.
+fn interleaved<'a, T>(a: &'a [T], b: &'a [T]) -> impl Iterator<Item = &'a T> {
+    (0..a.len().max(b.len())).flat_map(|i| a.get(i).into_iter().chain(b.get(i)))
+}
+
+/// Both planes of a motion pass times a factor.
+fn scaled(motion: &Raster, by: f32) -> Raster {
+    let mut out = motion.clone();
+    out.planes_mut().into_iter().flatten().for_each(|v| *v *= by);
+    out
+}
+
+const MOTION: OfFrame = OfFrame::Role(Role::Motion);
+
 impl Kind for Refocus {
     fn about(&self) -> About {
         About {
@@ -118,7 +169,10 @@ impl Kind for Refocus {
     }
 
     fn wants(&self) -> Vec<Want> {
-        vec![needs(Role::Depth)]
+        let of_frame = |by: i32| {
+            [OfFrame::Picture, OfFrame::Role(Role::Depth), MOTION].map(|what| Want::OnFrame(by, what))
+        };
+        std::iter::once(needs(Role::Depth)).chain(self.looked_at().flat_map(of_frame)).collect()
     }
 
     fn sentence(&self) -> String {
@@ -132,7 +186,12 @@ impl Kind for Refocus {
             BlurBy::Lens => format!("f/{:.1}", self.f_number),
         };
         let iris = if self.blades < 3 { "round".to_owned() } else { format!("{} blades", self.blades) };
-        format!("Refocus {at}, {size}, {iris}")
+        let hidden = match self.frames {
+            0 => String::new(),
+            1 => ", hidden parts from the frames beside it".to_owned(),
+            n => format!(", hidden parts from {n} frames to either side"),
+        };
+        format!("Refocus {at}, {size}, {iris}{hidden}")
     }
 }
 
@@ -156,7 +215,13 @@ impl Change for Refocus {
         let iris = Iris { blades: self.blades, rotation: self.rotation, roundness: self.roundness };
         let boost = Boost { from: self.highlights_from, gain: self.highlights };
         let rim = inputs.rim(self.rim);
-        Ok(Effect::Replace(refocus(picture, depth, &Focus { law, iris, boost, rim }, inputs.cancel)?))
+        let focus = Focus { law, iris, boost, rim };
+        let [before, after] = [-1, 1].map(|sign| self.side(inputs, sign));
+        let (before, after) = (before?, after?);
+        let others: Vec<_> = interleaved(&before, &after)
+            .map(|b| OtherFrame { picture: b.picture, depth: b.depth, way: &b.way })
+            .collect();
+        Ok(Effect::Replace(refocus(picture, depth, &focus, &others, inputs.cancel)?))
     }
 }
 

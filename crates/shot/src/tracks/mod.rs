@@ -87,10 +87,10 @@ pub(crate) fn release(steps: &mut [Step], mattes: &mut [NamedMatte], stays: impl
     limits.flat_map(|l| &mut l.parts).for_each(|p| p.held = p.held.filter(|id| stays(*id)));
 }
 
-/// Gives tracks the frame of a still.
-pub(crate) fn stand_at(shot: &mut Shot, frame: i32) {
+/// Gives tracks the time of a still, frames.
+pub(crate) fn stand_at(shot: &mut Shot, time: f64) {
     for track in shot.elements.iter_mut().flat_map(|e| &mut e.tracks) {
-        track.now = Some(frame);
+        track.now = Some(time);
     }
 }
 

@@ -5,8 +5,9 @@ use crate::error::ShotError;
 use crate::files::MediaFile;
 use crate::params::{distinct, few, range};
 use glam::{DMat3, DVec2};
-use jugata_core::track::Quad;
+use jugata_core::geometry::place;
 use jugata_core::track::course::{Correction, Course};
+use jugata_core::track::{Quad, all_through};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
@@ -40,10 +41,10 @@ pub struct Track {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[ts(optional, as = "Option<Vec<PutRight>>")]
     pub put_right: Vec<PutRight>,
-    /// The frame that a still stands at.
+    /// When a still stands, frames.
     #[serde(skip)]
     #[ts(skip)]
-    pub now: Option<i32>,
+    pub now: Option<f64>,
 }
 
 /// What a plane is followed by.
@@ -140,6 +141,21 @@ impl Track {
         let corrections = self.corrections();
         // The region may since have been drawn on another frame than the one that was followed from.
         course.by(frame, &corrections) * course.by(self.at, &corrections).inverse()
+    }
+
+    /// The same at a time between frames: its corners go straight from one to the next.
+    pub fn by_time(&self, course: &Course, time: f64) -> DMat3 {
+        let before = self.by(course, time.floor() as i32);
+        let share = time - time.floor();
+        if share == 0.0 {
+            return before;
+        }
+        let (corners, after) = (quad(self.corners), self.by(course, time.floor() as i32 + 1));
+        let on = |by| all_through(&corners, by);
+        let between = on(before)
+            .zip(on(after))
+            .and_then(|(a, b)| place::between(corners, [0, 1, 2, 3].map(|i| a[i].lerp(b[i], share))));
+        between.unwrap_or(before)
     }
 
     /// The course before anything was followed: it stays.

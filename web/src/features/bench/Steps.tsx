@@ -3,13 +3,13 @@ import { Command } from 'cmdk'
 import { DropdownMenu, Popover } from 'radix-ui'
 import { useState } from 'react'
 import { extractsQuery, kindsQuery, madeQuery } from '../../api/queries'
-import type { Element, KindInfo, MadeInfo, Step } from '../../api/types'
+import type { Element, KindInfo, MadeInfo, Reads, Step } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { Hint } from '../../ui/Hint'
 import { Toggle } from '../../ui/Toggle'
 import { TrackList } from '../tracks/TrackList'
-import { newStep } from './beginnings'
+import { newStep, withExtract } from './beginnings'
 import { lacks } from './lacks'
 import { usePassesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
@@ -136,11 +136,15 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const extracts = useQuery(extractsQuery).data ?? []
   const passes = usePassesOf(element)
   const made = extracts.map((e) => e.gives)
-  const lacking = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
+  const absent = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
+  const byItself = (r: Reads) => extracts.find((e) => e.by_itself && e.gives === r.role)
+  const lacking = (k: KindInfo) => absent(k).filter((r) => !byItself(r))
   const add = async (k: KindInfo) => {
     const step = await newStep(shot, element, k)
+    const passesFor = absent(k).flatMap((r) => byItself(r) ?? [])
     set({ element: element.id, step: step.id, extract: null, part: 0, upTo: null })
-    shot.commit(`Add ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
+    const withPasses = passesFor.reduce((doc, info) => withExtract(doc, element, passes, info), shot.doc)
+    shot.commit(`Add ${k.title.toLowerCase()}`, withElement(withPasses, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
   }
   const groups = [...new Set(kinds.map((k) => k.group))]
   return (

@@ -3,7 +3,7 @@ import { depthAt } from './depth'
 import { freeId } from './numbered'
 import { freePassId, servingOf, type PassOf } from './passes'
 import { useBench, type Pointing } from './store'
-import type { ShotOnBench } from './useShot'
+import { withElement, type ShotOnBench } from './useShot'
 
 /** A new step of a kind: as it is declared, with what only the shot can say. */
 export async function newStep(shot: ShotOnBench, element: Element, kind: KindInfo): Promise<Step> {
@@ -35,6 +35,12 @@ export function newExtract(doc: Shot, element: Element, passes: PassOf[], kind: 
   const words = kind.gives === 'other' ? kind.title.toLowerCase() : kind.gives.replace('_', ' ')
   const alike = passes.filter((p) => p.name.startsWith(words)).length
   return { extract: { id: freePassId(element), name: alike > 0 ? `${words} ${alike + 1}` : words, serves, does }, pointing }
+}
+
+/** The shot with a new extracted pass of an element, as it is at first. */
+export function withExtract(doc: Shot, element: Element, passes: PassOf[], kind: ExtractInfo): Shot {
+  const { extract } = newExtract(doc, element, passes, kind)
+  return withElement(doc, element.id, (e) => ({ ...e, extracts: [...(e.extracts ?? []), extract] }))
 }
 
 /** A new part of a matte on a frame; `range` is what its pass holds, where that is known. */
