@@ -182,10 +182,16 @@ async fn main_views() {
     tokio::time::sleep(Duration::from_millis(2500)).await;
     s.shot(&folder.join("title.png")).await;
 
-    // Checks laid on the orrery.
-    s.open_take(8, 4, 960).await;
-    s.add_change("Re-texture").await;
+    // Stripes on the sail of the ship that drifts past the orrery.
+    s.open_drift(960, 12).await;
+    for frame in 2..=8 {
+        s.click("[aria-label='Next frame']").await;
+        s.see(&format!("[data-frame='{frame}']")).await;
+    }
+    s.words("Single").await.click().await.unwrap();
+    s.click("[data-element='4'] [data-step='1'] button[aria-current]").await;
     s.rest().await;
+    tokio::time::sleep(Duration::from_millis(1500)).await;
     s.shot(&folder.join("texture.png")).await;
     // The demo's take: the focus on its way from one planet to another.
     s.open_demo_take(640, 48).await;

@@ -324,7 +324,7 @@ async fn what_has_keys_on_its_place_is_blurred_by_its_own_motion() {
     let s = Stage::start(320, 1).await;
     s.open_drift(480, 8).await;
     s.see("[data-element='4'] [data-step='4']").await;
-    s.browser.action_chain().send_keys(Key::Right).perform().await.unwrap();
+    next_frame(&s, 2).await;
     s.rest().await;
     s.look("drift").await;
     let blurred = s.pixels().await;
@@ -340,7 +340,7 @@ async fn what_has_keys_on_its_place_is_blurred_by_its_own_motion() {
     s.see("[data-element='3'] [data-step='1']").await;
     s.until(
         "its pass is there",
-        "document.querySelector('[aria-label=Passes], [role=toolbar]')?.textContent.includes('motion')",
+        "document.querySelector('[role=toolbar][aria-label=Passes]')?.textContent.includes('motion')",
     )
     .await;
     s.look("drift_added").await;

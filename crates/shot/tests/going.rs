@@ -182,6 +182,17 @@ fn motion_blur_of_a_title_is_the_mean_of_its_moments() {
 }
 
 #[test]
+fn where_there_is_no_frame_beside_it_nothing_moves() {
+    // The scale leaves its range right after frame 5.
+    let ends: &[(f32, &[f32])] = &[(0.0, &[1.0, 1.0]), (5.0, &[99.9, 99.9]), (6.0, &[900.0, 900.0])];
+    let shot = title(vec![MotionBlur::default().into()], vec![keys(1, "elements/1/placement/scale", ends)]);
+    let engine = engine();
+    let request = Request { frame: 6, ..Request::frame(&shot, Target::Shot, Scale::FULL) };
+    assert!(engine.evaluate(&shot, &request).is_err(), "frame 6 itself cannot be");
+    assert_eq!(vector(&motion(&shot, 5), 60, 20), Vec2::ZERO);
+}
+
+#[test]
 fn what_has_no_keys_keeps_every_bit() {
     let shot = title(vec![MotionBlur::default().into()], Vec::new());
     let engine = engine();

@@ -94,9 +94,12 @@ pub(crate) fn found(
             Want::OnFrame(by, what) => on_frame(scene, reader, *by, *what, request)?,
             Want::Going(times) => {
                 let frame = scene.frame_of(reader.element)?;
+                // Beside the frame there may be no such shot: a value that drifts out of its range. Then nothing goes anywhere.
                 let [from, to] = times.map(|by| scene.going(reader.element, reader.seen, by));
-                let going = Going { times: *times, at: [from?, to?], frame };
-                all.push((want, Found::Going(Box::new(going))));
+                if let (Ok(from), Ok(to)) = (from, to) {
+                    let going = Going { times: *times, at: [from, to], frame };
+                    all.push((want, Found::Going(Box::new(going))));
+                }
                 continue;
             }
         };

@@ -21,7 +21,7 @@ import { withElement, withStep, type ShotOnBench } from './useShot'
 /** The shot as numbered sentences, in the order in which they happen. */
 export function Steps({ shot }: { shot: ShotOnBench }) {
   return (
-    <nav className="flex h-full flex-col overflow-y-auto bg-panel" aria-label="Steps">
+    <nav className="flex h-full flex-col overflow-x-hidden overflow-y-auto bg-panel" aria-label="Steps">
       {shot.doc.elements.map((element) => (
         <section key={element.id} className="pb-2" data-element={element.id}>
           <h2 className="flex items-center justify-between px-3 pt-3 pb-1.5 font-semibold">
@@ -239,7 +239,7 @@ function Row({ shot, element, step, place }: RowProps) {
           {sentence}
         </button>
       </div>
-      <div className={`mt-1 flex items-center pl-4 ${here ? '' : 'hidden'}`}>
+      <div className={`mt-1 flex items-center pl-1 ${here ? '' : 'hidden'}`}>
         <Button look="quiet" className={upTo === step.id && !alone ? 'text-accent!' : ''} aria-pressed={upTo === step.id && !alone} onClick={() => show(false)} hint="Show the picture as it is after this step">
           Up to here
         </Button>
