@@ -45,30 +45,29 @@ impl Take {
 
     fn refocused(&self, frames: usize) -> Raster {
         let (p, cancel) = (&self.now, Cancel::new());
-        let mut others = Vec::new();
-        let steps = self
-            .sides
-            .each_ref()
-            .map(|side| side.iter().take(frames).map(|p| p.motion.clone()).collect::<Vec<_>>());
         // Back from the frames after: as far as they go on from there.
-        let steps = [steps[0].clone(), steps[1].iter().map(backwards).collect()];
-        let ways: Vec<Vec<Raster>> = (0..2)
-            .map(|s| {
-                let all: Vec<_> = steps[s].iter().zip(&self.sides[s]).map(|(m, p)| (m, &p.depth)).collect();
-                ways(&all, &cancel).unwrap()
-            })
-            .collect();
-        for k in 0..frames {
-            for s in 0..2 {
-                let frame = &self.sides[s][k];
-                others.push(OtherFrame { picture: &frame.beauty, depth: &frame.depth, way: &ways[s][k] });
-            }
-        }
+        let [before, after] = &self.sides;
+        let steps = [
+            before.iter().map(|p| p.motion.clone()).collect::<Vec<_>>(),
+            after.iter().map(|p| backwards(&p.motion)).collect(),
+        ];
+        let side = |steps: &[Raster], side: &[Passes]| {
+            let all: Vec<_> = steps.iter().zip(side).map(|(m, p)| (m, &p.depth)).take(frames).collect();
+            ways(&all, &cancel).unwrap()
+        };
+        let [back, on] = [side(&steps[0], before), side(&steps[1], after)];
+        let pairs = before.iter().zip(&back).zip(after.iter().zip(&on));
+        let others: Vec<OtherFrame<'_>> =
+            pairs.flat_map(|(b, a)| [of_frame(b.0, b.1), of_frame(a.0, a.1)]).collect();
         let law = Law::thin_lens(self.lens.radius, p.camera.focal, self.lens.focus, 150.0);
         let iris = Iris { blades: self.lens.blades, ..Iris::default() };
         let focus = Focus { law, iris, boost: Boost::default(), rim: 1 };
         refocus(&p.beauty, &p.depth, &focus, &others, &cancel).unwrap()
     }
+}
+
+fn of_frame<'a>(p: &'a Passes, way: &'a Raster) -> OtherFrame<'a> {
+    OtherFrame { picture: &p.beauty, depth: &p.depth, way }
 }
 
 fn backwards(motion: &Raster) -> Raster {
