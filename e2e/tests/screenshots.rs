@@ -182,14 +182,14 @@ async fn main_views() {
     tokio::time::sleep(Duration::from_millis(2500)).await;
     s.shot(&folder.join("title.png")).await;
 
-    // Stripes on the sail of the ship that drifts past the orrery.
+    // Prints on the ship that drifts past the orrery, in one lens with it, blurred by its own motion.
     s.open_drift(960, 12).await;
     for frame in 2..=8 {
         s.click("[aria-label='Next frame']").await;
         s.see(&format!("[data-frame='{frame}']")).await;
     }
     s.words("Single").await.click().await.unwrap();
-    s.click("[data-element='4'] [data-step='1'] button[aria-current]").await;
+    s.click("[data-element='4'] [data-step='4'] button[aria-current]").await;
     s.rest().await;
     tokio::time::sleep(Duration::from_millis(1500)).await;
     s.shot(&folder.join("texture.png")).await;
