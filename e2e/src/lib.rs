@@ -244,6 +244,8 @@ impl Stage {
 
     /// Takes the last change back, and waits until that is kept.
     pub async fn undo(&self) {
+        // A click while the change before it is still on its way to be kept would be lost.
+        self.until("all is kept", "document.querySelector('[data-saved=yes]')").await;
         let before = self.revision().await;
         self.click("[aria-label=Undo]:not(:disabled)").await;
         self.another_than(&before).await;
