@@ -20,17 +20,18 @@ use jugata_shot::{ShotError, Step, intake};
 use jugata_standin::orrery::object_id;
 use jugata_standin::{Passes, Settings, export, render};
 use rocket::http::Status;
-use rocket::tokio::task::spawn_blocking;
+use rocket::tokio::task::{JoinError, spawn_blocking};
 use title::title;
 use uuid::Uuid;
 
-/// Renders the orrery with the stand-in renderer and makes a shot of it.
-///
-/// # Errors
-/// The database or the media store.
-pub async fn make(rooms: &App, settings: Settings) -> Result<Uuid, Failure> {
+/// What a thread that broke off is to whoever waited for it.
+fn broken(e: JoinError) -> Failure {
+    Failure::new(Status::InternalServerError, e.to_string())
+}
+
+/// A render of the stand-in, kept as a file of a name, as a shot of its own that is not kept yet.
+async fn brought(rooms: &App, settings: Settings, name: &'static str) -> Result<Shot, Failure> {
     let limits = rooms.config.limits;
-    let broken = |e: rocket::tokio::task::JoinError| Failure::new(Status::InternalServerError, e.to_string());
     let (bytes, file) = spawn_blocking(move || {
         let bytes = export::exr(&render(&settings))?;
         let file = jugata_exchange::read(&bytes, &limits)?;
@@ -40,7 +41,18 @@ pub async fn make(rooms: &App, settings: Settings) -> Result<Uuid, Failure> {
     .map_err(broken)??;
     let size = bytes.len() as u64;
     let id = rooms.media.put(bytes).await?;
-    let mut shot = intake::shot_of(&file, "veldmere_orrery.exr", id.clone());
+    let shot = intake::shot_of(&file, name, id.clone());
+    let store = rooms.store.clone();
+    spawn_blocking(move || store.note_media(&id, name, size)).await.map_err(broken)??;
+    Ok(shot)
+}
+
+/// Renders the orrery with the stand-in renderer and makes a shot of it.
+///
+/// # Errors
+/// The database or the media store.
+pub async fn make(rooms: &App, settings: Settings) -> Result<Uuid, Failure> {
+    let mut shot = brought(rooms, settings, "veldmere_orrery.exr").await?;
     shot.name = "Veldmere orrery".into();
     let element = &mut shot.elements[0];
     element.name = "Orrery".into();
@@ -48,7 +60,6 @@ pub async fn make(rooms: &App, settings: Settings) -> Result<Uuid, Failure> {
     let (store, engine) = (rooms.store.clone(), rooms.engine.clone());
     spawn_blocking(move || {
         finish(&engine, &mut shot)?;
-        store.note_media(&id, "veldmere_orrery.exr", size)?;
         Ok(store.create(&shot, "Bring in the orrery")?)
     })
     .await
@@ -67,7 +78,6 @@ const PACE: i32 = 3;
 /// # Errors
 /// The database or the media store.
 pub async fn make_take(rooms: &App, settings: Settings, frames: i32) -> Result<Uuid, Failure> {
-    let broken = |e: rocket::tokio::task::JoinError| Failure::new(Status::InternalServerError, e.to_string());
     let mut files = Vec::new();
     let mut seen = Vec::new();
     for frame in 1..=frames {
@@ -108,29 +118,15 @@ pub async fn make_take(rooms: &App, settings: Settings, frames: i32) -> Result<U
 /// # Errors
 /// The database or the media store; no such shot.
 pub async fn make_drift(rooms: &App, take: Uuid) -> Result<Uuid, Failure> {
-    let limits = rooms.config.limits;
-    let broken = |e: rocket::tokio::task::JoinError| Failure::new(Status::InternalServerError, e.to_string());
     let store = rooms.store.clone();
-    let (take, bytes, file) = spawn_blocking(move || {
-        let take = store.load(take)?.shot;
-        let size = Settings::sized(take.display.width, take.display.height, 4);
-        let bytes = export::exr(&render(&Settings { ship: true, ..size }))?;
-        let file = jugata_exchange::read(&bytes, &limits)?;
-        Ok::<_, Failure>((take, bytes, file))
-    })
-    .await
-    .map_err(broken)??;
-    let (size, name) = (bytes.len() as u64, "veldmere_ship.exr");
-    let id = rooms.media.put(bytes).await?;
+    let take = spawn_blocking(move || store.load(take)).await.map_err(broken)??.shot;
+    let size = Settings::sized(take.display.width, take.display.height, 4);
+    let ship = brought(rooms, Settings { ship: true, ..size }, "veldmere_ship.exr").await?;
+    let ship = ship.elements.into_iter().next().ok_or(ShotError::Missing { what: "element", id: 1 })?;
     let store = rooms.store.clone();
-    spawn_blocking(move || {
-        store.note_media(&id, name, size)?;
-        let ship = intake::shot_of(&file, name, id).elements.into_iter().next();
-        let shot = drift(take, ship.ok_or(ShotError::Missing { what: "element", id: 1 })?);
-        Ok(store.create(&shot, "Let the ship drift")?)
-    })
-    .await
-    .map_err(broken)?
+    spawn_blocking(move || Ok(store.create(&drift(take, ship), "Let the ship drift")?))
+        .await
+        .map_err(broken)?
 }
 
 /// The planets between which the focus goes.
@@ -202,7 +198,7 @@ pub async fn make_title(rooms: &App, width: u32) -> Result<Uuid, Failure> {
     let store = rooms.store.clone();
     spawn_blocking(move || store.create(&title(width), "Make the title"))
         .await
-        .map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?
+        .map_err(broken)?
         .map_err(Failure::from)
 }
 
@@ -212,9 +208,7 @@ pub async fn make_title(rooms: &App, width: u32) -> Result<Uuid, Failure> {
 /// The database; no such shot.
 pub async fn make_presets(rooms: &App, orrery: Uuid) -> Result<(), Failure> {
     let (store, engine) = (rooms.store.clone(), rooms.engine.clone());
-    spawn_blocking(move || presets::keep(&store, &engine, &store.load(orrery)?.shot))
-        .await
-        .map_err(|e| Failure::new(Status::InternalServerError, e.to_string()))?
+    spawn_blocking(move || presets::keep(&store, &engine, &store.load(orrery)?.shot)).await.map_err(broken)?
 }
 
 /// A cool light from the right on everything but the wall, and a darker wall.
