@@ -7,10 +7,10 @@ import { PLAIN } from '../../api/view'
 import { RoleGlyph } from '../../ui/glyphs'
 import { Hint } from '../../ui/Hint'
 import { lacks } from './lacks'
-import { newExtract } from './beginnings'
+import { newExtract, withExtract } from './beginnings'
 import { servingOf, type PassOf } from './passes'
 import { useBench, useBenchOf, useFrame } from './store'
-import { withElement, type ShotOnBench } from './useShot'
+import type { ShotOnBench } from './useShot'
 
 /** Width of a tile's picture, px. */
 const TILE = 96
@@ -89,7 +89,7 @@ function ExtractMenu({ shot, element, passes }: { shot: ShotOnBench; element: El
   const add = (k: ExtractInfo) => {
     const { extract, pointing } = newExtract(shot.doc, element, passes, k)
     set({ element: element.id, extract: extract.id, pinned: null, pointing })
-    shot.commit(`Extract: ${k.title.toLowerCase()}`, withElement(shot.doc, element.id, (e) => ({ ...e, extracts: [...(e.extracts ?? []), extract] })))
+    shot.commit(`Extract: ${k.title.toLowerCase()}`, withExtract(shot.doc, element.id, extract))
   }
   return (
     <DropdownMenu.Root modal={false}>

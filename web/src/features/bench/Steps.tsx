@@ -9,7 +9,7 @@ import { Line } from '../../ui/glyphs'
 import { Hint } from '../../ui/Hint'
 import { Toggle } from '../../ui/Toggle'
 import { TrackList } from '../tracks/TrackList'
-import { newStep, withExtract } from './beginnings'
+import { newExtract, newStep, withExtract } from './beginnings'
 import { lacks } from './lacks'
 import { usePassesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
@@ -141,10 +141,10 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const lacking = (k: KindInfo) => absent(k).filter((r) => !byItself(r))
   const add = async (k: KindInfo) => {
     const step = await newStep(shot, element, k)
-    const passesFor = absent(k).flatMap((r) => byItself(r) ?? [])
+    const makes = absent(k).flatMap((r) => byItself(r) ?? [])
     set({ element: element.id, step: step.id, extract: null, part: 0, upTo: null })
-    const withPasses = passesFor.reduce((doc, info) => withExtract(doc, element, passes, info), shot.doc)
-    shot.commit(`Add ${k.title.toLowerCase()}`, withElement(withPasses, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
+    const doc = makes.reduce((doc, info) => withExtract(doc, element.id, newExtract(doc, doc.elements.find((e) => e.id === element.id) ?? element, passes, info).extract), shot.doc)
+    shot.commit(`Add ${k.title.toLowerCase()}`, withElement(doc, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
   }
   const groups = [...new Set(kinds.map((k) => k.group))]
   return (

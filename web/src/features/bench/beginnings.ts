@@ -37,11 +37,8 @@ export function newExtract(doc: Shot, element: Element, passes: PassOf[], kind: 
   return { extract: { id: freePassId(element), name: alike > 0 ? `${words} ${alike + 1}` : words, serves, does }, pointing }
 }
 
-/** The shot with a new extracted pass of an element, as it is at first. */
-export function withExtract(doc: Shot, element: Element, passes: PassOf[], kind: ExtractInfo): Shot {
-  const { extract } = newExtract(doc, element, passes, kind)
-  return withElement(doc, element.id, (e) => ({ ...e, extracts: [...(e.extracts ?? []), extract] }))
-}
+/** The shot with one more extracted pass of an element. */
+export const withExtract = (doc: Shot, element: number, extract: Extract): Shot => withElement(doc, element, (e) => ({ ...e, extracts: [...(e.extracts ?? []), extract] }))
 
 /** A new part of a matte on a frame; `range` is what its pass holds, where that is known. */
 export function newPart(kind: PartInfo, frame: Window, range?: [number, number] | null): PartKind {
