@@ -93,18 +93,9 @@ impl CoordinateMap {
         let below = from + w.width as usize;
         let [s, t] = [0, 1].map(|c| &self.places.plane(c)[from..=from + count]);
         let [s2, t2] = [0, 1].map(|c| &self.places.plane(c)[below..below + count]);
-        let holes = |s: &[f32], t: &[f32]| {
-            s.iter()
-                .zip(t)
-                .fold(false, |any, (s, t)| any | ((*s == 0.0) & (*t == 0.0)) | !(s + t).is_finite())
-        };
-        if holes(s, t) || holes(s2, t2) {
-            return false;
-        }
         let origin = (f64::from(self.frame.x), f64::from(self.frame.y));
         let size = (f64::from(self.frame.width), f64::from(self.frame.height));
-        fill(into, (s, t), (s2, t2), (origin, size), (f64::from(left) + 0.5, f64::from(y) + 0.5));
-        true
+        fill(into, (s, t), (s2, t2), (origin, size), (f64::from(left) + 0.5, f64::from(y) + 0.5))
     }
 
     /// Where a place of the picture after comes from, with its slope: between pixels by the cubic through four of them,
@@ -144,7 +135,7 @@ impl CoordinateMap {
 
 type Planes<'a> = (&'a [f32], &'a [f32]);
 
-/// Places and slopes of a row of a map, of which each holds a place.
+/// Places and slopes of a row of a map; `false` if one of its pixels, or of those to their right and below, holds none.
 #[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
 fn fill(
     into: &mut Row,
@@ -152,8 +143,9 @@ fn fill(
     (s2, t2): Planes<'_>,
     (origin, size): ((f64, f64), (f64, f64)),
     (left, y): (f64, f64),
-) {
+) -> bool {
     let n = s2.len();
+    let (s, t, t2) = (&s[..=n], &t[..=n], &t2[..n]);
     let (x_out, y_out) = (&mut into.x[..n], &mut into.y[..n]);
     for i in 0..n {
         let (px, py) = (f64::from(s[i]) * size.0 + origin.0, (1.0 - f64::from(t[i])) * size.1 + origin.1);
@@ -165,12 +157,17 @@ fn fill(
     }
     let (w, h) = (size.0 as f32, size.1 as f32);
     let [xx, xy, yx, yy] = &mut into.slope;
+    let (xx, xy, yx, yy) = (&mut xx[..n], &mut xy[..n], &mut yx[..n], &mut yy[..n]);
+    let mut holes = 0u32;
     for i in 0..n {
         xx[i] = (s[i + 1] - s[i]) * w;
         xy[i] = (t[i] - t[i + 1]) * h;
         yx[i] = (s2[i] - s[i]) * w;
         yy[i] = (t[i] - t2[i]) * h;
+        let hole = |s: f32, t: f32| u32::from((s == 0.0) & (t == 0.0) | !(s + t).is_finite());
+        holes |= hole(s[i], t[i]) | hole(s[i + 1], t[i + 1]) | hole(s2[i], t2[i]);
     }
+    holes == 0
 }
 
 /// What a 32-bit float tells apart of the frame.

@@ -8,7 +8,7 @@ use super::field::Field;
 use super::footprint::Footprint;
 use super::kernel::Kernel;
 use super::row::Row;
-use super::taps::{Starts, Taps};
+use super::taps::{Near, Starts, Taps};
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Window};
 use glam::DVec2;
@@ -40,54 +40,90 @@ pub fn read(source: &Raster, field: &Field<'_>, cancel: &Cancel) -> Result<Raste
     let samples = Samples::of(source, chain.kernel);
     let mut out = Raster::zeros(window, source.channels());
     for_each_band(&mut out, cancel, |band| {
-        let mut places = Row::of(window.width);
-        let mut scratch = Scratch::default();
-        for y in band.window().rows() {
-            // A row under a strong shrinking reads much: a newer request need not wait for all of it.
+        let mut block = Block::default();
+        for part in blocks(band.window()) {
+            // A block under a strong shrinking reads much: a newer request need not wait for all of it.
             if cancel.is_cancelled() {
                 return;
             }
-            field.row(window.x, y, &mut places);
-            samples.row(&places, &mut scratch, &mut band.every_row(y));
+            block.places(part, |y, row| field.row(part.x, y, row));
+            let left = (part.x - window.x) as usize;
+            samples.read(&mut block, |y, lines| {
+                for (row, line) in band.every_row(y).into_iter().zip(lines) {
+                    row[left..left + line.len()].copy_from_slice(line);
+                }
+            });
         }
     })?;
     cancel.check()?;
     Ok(out)
 }
 
-/// A picture that is read between its samples, row after row, from wherever the pixels of a row come.
+/// Columns of a block: what a band of so many shows of a picture stays in the nearest memory.
+const BLOCK: u32 = 128;
+
+/// A band cut into blocks that are read one after the other.
+pub fn blocks(band: Window) -> impl Iterator<Item = Window> {
+    (0..band.width.div_ceil(BLOCK)).map(move |i| {
+        let left = i * BLOCK;
+        Window::new(band.x + left as i32, band.y, BLOCK.min(band.width - left), band.height)
+    })
+}
+
+/// A picture that is read between its samples, block after block, from wherever the pixels of a block come.
 pub struct Samples<'a> {
     source: &'a Raster,
     kernel: Kernel,
     taps: Taps<'a>,
 }
 
-/// What reading a row needs; kept from one row to the next.
+/// Where the pixels of a block come from, and what reading them needs; kept from one block to the next.
 #[derive(Default)]
-pub struct Scratch {
+pub struct Block {
+    part: Window,
+    rows: Vec<(Row, Starts)>,
+    near: Near,
     footprint: Footprint,
-    starts: Starts,
     rest: Vec<usize>,
+    lines: Vec<Vec<f32>>,
+}
+
+impl Block {
+    /// Says where the pixels of each row of a part of the picture come from.
+    pub fn places(&mut self, part: Window, mut put: impl FnMut(i32, &mut Row)) {
+        self.part = part;
+        self.rows.resize_with(part.height as usize, Default::default);
+        for (y, (places, _)) in part.rows().zip(&mut self.rows) {
+            places.resize(part.width);
+            put(y, places);
+        }
+    }
 }
 
 impl<'a> Samples<'a> {
-    /// Lays a picture out for a kernel.
+    /// Reads a picture by a kernel.
     pub fn of(source: &'a Raster, kernel: Kernel) -> Self {
         Self { source, kernel, taps: Taps::of(kernel, source) }
     }
 
-    /// Reads a row into one slice for each channel. Pixels that come from nowhere keep what stands in them.
-    pub fn row(&self, places: &Row, scratch: &mut Scratch, out: &mut [&mut [f32]]) {
-        let Scratch { footprint, starts, rest } = scratch;
-        rest.clear();
-        self.taps.read(places, starts, out, rest);
-        for &x in rest.iter() {
-            let Some((at, slope)) = places.at(x) else { continue };
-            if footprint.set(self.kernel, at, slope, self.source.window()) {
-                for (c, row) in out.iter_mut().enumerate() {
-                    row[x] = footprint.read(self.source, c);
+    /// Reads a block, and hands on each of its rows, a line for each channel; 0 where a pixel comes from nowhere.
+    pub fn read(&self, block: &mut Block, mut put: impl FnMut(i32, &[Vec<f32>])) {
+        let Block { part, rows, near, footprint, rest, lines } = block;
+        self.taps.look(rows, near);
+        lines.resize_with(self.source.channels(), Vec::new);
+        lines.iter_mut().for_each(|line| line.resize(part.width as usize, 0.0));
+        for (y, (places, starts)) in part.rows().zip(rows.iter()) {
+            rest.clear();
+            self.taps.read(starts, near, lines, rest);
+            for &x in rest.iter() {
+                let seen = places
+                    .at(x)
+                    .is_some_and(|(at, slope)| footprint.set(self.kernel, at, slope, self.source.window()));
+                for (c, line) in lines.iter_mut().enumerate() {
+                    line[x] = if seen { footprint.read(self.source, c) } else { 0.0 };
                 }
             }
+            put(y, lines);
         }
     }
 }

@@ -23,6 +23,14 @@ impl Row {
         Self { x: vec![f64::NAN; n], y: vec![f64::NAN; n], slope: std::array::from_fn(|_| vec![0.0; n]) }
     }
 
+    /// Makes it a row of some pixels; what it said of them is not kept.
+    pub fn resize(&mut self, width: u32) {
+        let n = width as usize;
+        self.x.resize(n, f64::NAN);
+        self.y.resize(n, f64::NAN);
+        self.slope.iter_mut().for_each(|s| s.resize(n, 0.0));
+    }
+
     /// Says where a pixel comes from, with its slope.
     pub fn put(&mut self, i: usize, found: Option<Sloped>) {
         let (p, s) = found.unwrap_or((DVec2::NAN, DMat2::ZERO));

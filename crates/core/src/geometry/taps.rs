@@ -1,5 +1,8 @@
 //! The few samples that a kernel reads where nothing shrinks: most pixels of most moves.
 //!
+//! Pixels are read by blocks. What a block shows of the picture is laid out pixel after pixel first, so that a sample of all
+//! four channels is one load, and stays in the nearest memory.
+//!
 //! Inside the functions that are made for several processors there are plain loops only: a closure that the standard
 //! library calls would not be made for them, and be called for each sample.
 
@@ -10,204 +13,362 @@ use super::footprint::PLAIN;
 use super::kernel::Kernel;
 use super::row::Row;
 use crate::Raster;
+use glam::{Mat4, Vec4};
 use multiversion::multiversion;
-use rayon::prelude::*;
+use std::ops::Range;
 use std::sync::LazyLock;
 
-/// A source, laid out for a kernel.
+/// A source that is read by a kernel.
 pub(super) struct Taps<'a> {
     kernel: Kernel,
     source: &'a Raster,
-    /// RGBA, pixel after pixel, for kernels that read many samples.
-    pixels: Vec<[f32; 4]>,
 }
 
-/// Where the samples of the pixels of a row begin, and how far their places lie beyond the middle two.
+/// Where the samples of the pixels of a row begin, px of the source's planes, and how far their places lie beyond the middle
+/// two.
 #[derive(Default)]
 pub(super) struct Starts {
-    from: Vec<u32>,
+    column: Vec<i32>,
+    row: Vec<i32>,
     x: Vec<f32>,
     y: Vec<f32>,
-    plain: Vec<bool>,
+    /// Not 0 where the kernel stands as it is and lies within the source.
+    plain: Vec<u32>,
+    /// The least and the largest column and row of those.
+    spread: [i32; 4],
 }
+
+/// The samples of a block of pixels, RGBA, pixel after pixel.
+#[derive(Default)]
+pub(super) struct Near {
+    columns: Range<i32>,
+    rows: Range<i32>,
+    pixels: Vec<[f32; 4]>,
+    /// Whether they were laid out: not where they lie too far apart.
+    laid: bool,
+    /// A row as it is read.
+    read: Vec<[f32; 4]>,
+}
+
+/// So many samples for a pixel of a block are laid out at most; what is scattered more is read where it lies.
+const SCATTERED: usize = 8;
 
 impl<'a> Taps<'a> {
-    /// Lays a source out.
+    /// Reads a source.
     pub fn of(kernel: Kernel, source: &'a Raster) -> Self {
-        let many = source.channels() == 4 && kernel != Kernel::Bilinear;
-        let pixels = if many { pixels_of(source) } else { Vec::new() };
-        Self { kernel, source, pixels }
+        Self { kernel, source }
     }
 
-    /// Reads a row. What is left for a [`super::footprint::Footprint`] is put into `rest`: pixels that shrink, lie on the
-    /// edge of the source, overshoot, or meet what is not finite.
-    pub fn read(&self, places: &Row, starts: &mut Starts, out: &mut [&mut [f32]], rest: &mut Vec<usize>) {
+    /// Samples along a side.
+    fn count(&self) -> usize {
         match self.kernel {
-            Kernel::Bilinear => self.read_by::<Straight, 2, 1>(places, starts, out, rest),
-            Kernel::CatmullRom => self.read_by::<Cubic, 4, 2>(places, starts, out, rest),
-            Kernel::Lanczos3 => self.read_by::<Lanczos, 6, 3>(places, starts, out, rest),
+            Kernel::Bilinear => 2,
+            Kernel::CatmullRom => 4,
+            Kernel::Lanczos3 => 6,
         }
     }
 
-    fn read_by<W: Weights<N>, const N: usize, const H: usize>(
+    /// Finds where the samples of the rows of a block begin, and lays out what they are.
+    pub fn look(&self, rows: &mut [(Row, Starts)], near: &mut Near) {
+        let w = self.source.window();
+        let size = (f64::from(w.width), f64::from(w.height));
+        let (mut least, mut most, mut pixels) = ([i32::MAX; 2], [i32::MIN; 2], 0);
+        for (places, starts) in rows {
+            starts.find(places, self.count(), size, (f64::from(w.x), f64::from(w.y)));
+            pixels += places.x.len();
+            let [left, right, top, bottom] = starts.spread;
+            (least, most) =
+                ([least[0].min(left), least[1].min(top)], [most[0].max(right), most[1].max(bottom)]);
+        }
+        near.laid = false;
+        if self.source.channels() == 4 && least[0] <= most[0] {
+            let more = self.count() as i32;
+            near.lay(self.source, [0, 1].map(|k| least[k]..most[k] + more), pixels);
+        }
+    }
+
+    /// Reads a row of the block that was looked at last. What is left for a [`super::footprint::Footprint`] is put into
+    /// `rest`: pixels that shrink, lie on the edge of the source, or meet what is not finite.
+    pub fn read(&self, starts: &Starts, near: &mut Near, out: &mut [Vec<f32>], rest: &mut Vec<usize>) {
+        match self.kernel {
+            Kernel::Bilinear => self.read_by::<Straight, 2>(starts, near, out, rest),
+            Kernel::CatmullRom => self.read_by::<Cubic, 4>(starts, near, out, rest),
+            Kernel::Lanczos3 => self.read_by::<Lanczos, 6>(starts, near, out, rest),
+        }
+    }
+
+    fn read_by<W: Weights<N>, const N: usize>(
         &self,
-        places: &Row,
-        starts: &mut Starts,
-        out: &mut [&mut [f32]],
+        starts: &Starts,
+        near: &mut Near,
+        out: &mut [Vec<f32>],
         rest: &mut Vec<usize>,
     ) {
-        let window = self.source.window();
-        let size = (window.width as usize, window.height as usize);
-        starts.find(places, N, size, (f64::from(window.x), f64::from(window.y)));
+        let wide = self.source.window().width as usize;
         match out {
-            [r, g, b, a] if !self.pixels.is_empty() => {
-                interleaved::<W, N, H>(starts, &self.pixels, size.0, [r, g, b, a], rest);
-            }
             [r, g, b, a] => {
-                let planes = [0, 1, 2, 3].map(|c| self.source.plane(c));
-                planar::<W, N, 4>(starts, planes, size.0, [r, g, b, a], rest);
+                let Near { columns, rows, pixels, read, laid } = near;
+                read.resize(starts.x.len(), [0.0; 4]);
+                if *laid {
+                    let origin = (columns.start, rows.start);
+                    coloured::<W, _, N>(starts, &Beside { pixels, wide: columns.len(), origin }, read, rest);
+                } else {
+                    let planes = [0, 1, 2, 3].map(|c| self.source.plane(c));
+                    coloured::<W, _, N>(starts, &Apart { planes, wide }, read, rest);
+                }
+                part(read, [r, g, b, a]);
             }
-            [one] => planar::<W, N, 1>(starts, [self.source.plane(0)], size.0, [one], rest),
-            _ => rest.extend(0..places.x.len()),
+            [one] => plane::<W, N>(starts, (self.source.plane(0), wide), one, rest),
+            _ => rest.extend(0..starts.x.len()),
         }
     }
 }
 
-fn pixels_of(source: &Raster) -> Vec<[f32; 4]> {
-    let width = source.window().width as usize;
-    let mut pixels = vec![[0.0; 4]; source.window().area()];
-    if width == 0 {
-        return pixels;
-    }
-    let planes = [0, 1, 2, 3].map(|c| source.plane(c));
-    pixels.par_chunks_mut(width * 32).enumerate().for_each(|(i, rows)| {
-        let from = i * width * 32;
-        let [r, g, b, a] = planes.map(|p| &p[from..from + rows.len()]);
-        for ((((to, r), g), b), a) in rows.iter_mut().zip(r).zip(g).zip(b).zip(a) {
-            *to = [*r, *g, *b, *a];
+impl Near {
+    fn lay(&mut self, source: &Raster, [columns, rows]: [Range<i32>; 2], pixels: usize) {
+        let (wide, high) = (columns.len(), rows.len());
+        self.laid = wide * high <= pixels * SCATTERED;
+        if !self.laid {
+            return;
         }
-    });
-    pixels
+        if self.pixels.len() < wide * high {
+            self.pixels.resize(wide * high, [0.0; 4]);
+        }
+        let across = source.window().width as usize;
+        let planes = [0, 1, 2, 3].map(|c| source.plane(c));
+        for (to, y) in self.pixels.chunks_exact_mut(wide).zip(rows.clone()) {
+            let from = y as usize * across + columns.start as usize;
+            interleave(planes.map(|p| &p[from..from + wide]), to);
+        }
+        (self.columns, self.rows) = (columns, rows);
+    }
+}
+
+/// Four planes side by side.
+#[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
+fn interleave([r, g, b, a]: [&[f32]; 4], to: &mut [[f32; 4]]) {
+    let ((r, r_end), (g, g_end)) = (r.as_chunks::<4>(), g.as_chunks::<4>());
+    let ((b, b_end), (a, a_end)) = (b.as_chunks::<4>(), a.as_chunks::<4>());
+    let (to, to_end) = to.as_chunks_mut::<4>();
+    let n = to.len();
+    let (r, g, b, a) = (&r[..n], &g[..n], &b[..n], &a[..n]);
+    for i in 0..n {
+        let four = Mat4::from_cols(r[i].into(), g[i].into(), b[i].into(), a[i].into());
+        to[i] = four.transpose().to_cols_array_2d();
+    }
+    for i in 0..to_end.len() {
+        to_end[i] = [r_end[i], g_end[i], b_end[i], a_end[i]];
+    }
+}
+
+/// Pixels into four planes.
+#[inline(always)]
+fn part(from: &[[f32; 4]], [r, g, b, a]: [&mut [f32]; 4]) {
+    let (from, end) = from.as_chunks::<4>();
+    let n = from.len();
+    let ((r, r_end), (g, g_end)) = (r.as_chunks_mut::<4>(), g.as_chunks_mut::<4>());
+    let ((b, b_end), (a, a_end)) = (b.as_chunks_mut::<4>(), a.as_chunks_mut::<4>());
+    let (r, g, b, a) = (&mut r[..n], &mut g[..n], &mut b[..n], &mut a[..n]);
+    for i in 0..n {
+        let four = Mat4::from_cols_array_2d(&from[i]).transpose().to_cols_array_2d();
+        [r[i], g[i], b[i], a[i]] = four;
+    }
+    for i in 0..end.len() {
+        [r_end[i], g_end[i], b_end[i], a_end[i]] = end[i];
+    }
 }
 
 impl Starts {
-    fn find(&mut self, places: &Row, taps: usize, size: (usize, usize), origin: (f64, f64)) {
+    fn find(&mut self, places: &Row, taps: usize, size: (f64, f64), origin: (f64, f64)) {
         let n = places.x.len();
-        self.from.resize(n, 0);
+        self.column.resize(n, 0);
+        self.row.resize(n, 0);
         self.x.resize(n, 0.0);
         self.y.resize(n, 0.0);
-        self.plain.resize(n, false);
+        self.plain.resize(n, 0);
         find(self, places, taps, size, origin);
     }
 }
 
+/// Added to a whole number below 2³¹ it leaves that number in the lowest bits.
+const WHOLE: f64 = 6_755_399_441_055_744.0;
+
 #[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
-fn find(starts: &mut Starts, places: &Row, taps: usize, size: (usize, usize), origin: (f64, f64)) {
+fn find(starts: &mut Starts, places: &Row, taps: usize, size: (f64, f64), origin: (f64, f64)) {
     let n = places.x.len();
     let (px, py) = (&places.x[..n], &places.y[..n]);
     let [xx, xy, yx, yy] = &places.slope;
     let (xx, xy, yx, yy) = (&xx[..n], &xy[..n], &yx[..n], &yy[..n]);
-    let (from, x_out) = (&mut starts.from[..n], &mut starts.x[..n]);
-    let (y_out, plain) = (&mut starts.y[..n], &mut starts.plain[..n]);
+    let (column, row) = (&mut starts.column[..n], &mut starts.row[..n]);
+    let (x_out, y_out, plain) = (&mut starts.x[..n], &mut starts.y[..n], &mut starts.plain[..n]);
     let before = (taps / 2 - 1) as f64;
-    let most = (size.0 as f64 - taps as f64, size.1 as f64 - taps as f64);
-    let longest = (PLAIN * PLAIN) as f32;
+    let most = (size.0 - taps as f64, size.1 - taps as f64);
     for i in 0..n {
         let (x, y) = (px[i] - origin.0 - 0.5, py[i] - origin.1 - 0.5);
         let (wx, wy) = (x.floor(), y.floor());
         let (fx, fy) = (wx - before, wy - before);
-        // Not a number lies nowhere.
-        let inside = (fx >= 0.0) & (fy >= 0.0) & (fx <= most.0) & (fy <= most.1);
         x_out[i] = (x - wx) as f32;
         y_out[i] = (y - wy) as f32;
-        // Exact in 64 bits; a picture has fewer than 2³² pixels.
-        let start = if inside { fy * size.0 as f64 + fx } else { 0.0 };
-        from[i] = start as u32;
+        column[i] = (fx + WHOLE).to_bits() as i32;
+        row[i] = (fy + WHOLE).to_bits() as i32;
+        // Not a number lies nowhere.
+        let inside = (fx >= 0.0) & (fy >= 0.0) & (fx <= most.0) & (fy <= most.1);
+        plain[i] = if inside { u64::MAX } else { 0 } as u32;
+    }
+    let longest = (PLAIN * PLAIN) as f32;
+    let (mut left, mut right, mut top, mut bottom) = (i32::MAX, i32::MIN, i32::MAX, i32::MIN);
+    for i in 0..n {
         // The larger eigenvalue of J·Jᵀ lies below a bound if what is left of it has no side below 0.
         let (a, d) = (xx[i] * xx[i] + yx[i] * yx[i], xy[i] * xy[i] + yy[i] * yy[i]);
         let b = xx[i] * xy[i] + yx[i] * yy[i];
         let (p, q) = (longest - a, longest - d);
-        plain[i] = inside & (p >= 0.0) & (q >= 0.0) & (p * q >= b * b);
+        let short = (p >= 0.0) & (q >= 0.0) & (p * q >= b * b);
+        let own = if short { plain[i] } else { 0 };
+        plain[i] = own;
+        let (c, r) = (column[i], row[i]);
+        left = left.min(if own == 0 { i32::MAX } else { c });
+        right = right.max(if own == 0 { i32::MIN } else { c });
+        top = top.min(if own == 0 { i32::MAX } else { r });
+        bottom = bottom.max(if own == 0 { i32::MIN } else { r });
+    }
+    starts.spread = [left, right, top, bottom];
+}
+
+/// Where samples of four channels come from.
+trait Sampled {
+    /// `N` samples beside each other, some rows below where those of a pixel begin.
+    fn line<const N: usize>(&self, column: i32, row: i32) -> [Vec4; N];
+}
+
+/// Pixel after pixel.
+struct Beside<'a> {
+    pixels: &'a [[f32; 4]],
+    wide: usize,
+    origin: (i32, i32),
+}
+
+impl Sampled for Beside<'_> {
+    #[inline(always)]
+    fn line<const N: usize>(&self, column: i32, row: i32) -> [Vec4; N] {
+        let from = (row - self.origin.1) as usize * self.wide + (column - self.origin.0) as usize;
+        let samples = &self.pixels[from..from + N];
+        let mut all = [Vec4::ZERO; N];
+        for k in 0..N {
+            all[k] = Vec4::from_array(samples[k]);
+        }
+        all
     }
 }
 
+/// A plane for each channel.
+struct Apart<'a> {
+    planes: [&'a [f32]; 4],
+    wide: usize,
+}
+
+impl Sampled for Apart<'_> {
+    #[inline(always)]
+    fn line<const N: usize>(&self, column: i32, row: i32) -> [Vec4; N] {
+        let from = row as usize * self.wide + column as usize;
+        let mut all = [Vec4::ZERO; N];
+        let [r, g, b, a] = self.planes;
+        let (r, g, b, a) = (&r[from..from + N], &g[from..from + N], &b[from..from + N], &a[from..from + N]);
+        for k in 0..N {
+            all[k] = Vec4::new(r[k], g[k], b[k], a[k]);
+        }
+        all
+    }
+}
+
+/// No more than covers wholly, and all that a number can be of a colour.
+const ROOF: Vec4 = Vec4::new(f32::MAX, f32::MAX, f32::MAX, 1.0);
+
 #[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
-fn interleaved<W: Weights<N>, const N: usize, const H: usize>(
+fn coloured<W: Weights<N>, S: Sampled, const N: usize>(
     starts: &Starts,
-    pixels: &[[f32; 4]],
-    width: usize,
-    [r, g, b, a]: [&mut &mut [f32]; 4],
+    source: &S,
+    read: &mut [[f32; 4]],
     rest: &mut Vec<usize>,
 ) {
-    for i in 0..starts.from.len() {
-        if !starts.plain[i] {
+    let n = starts.x.len();
+    let (columns, rows) = (&starts.column[..n], &starts.row[..n]);
+    let (xs, ys, plain) = (&starts.x[..n], &starts.y[..n], &starts.plain[..n]);
+    let read = &mut read[..n];
+    for i in 0..n {
+        if plain[i] == 0 {
+            rest.push(i);
+            continue;
+        }
+        let (wx, wy) = (W::at(xs[i]), W::at(ys[i]));
+        let mut sum = Vec4::ZERO;
+        for j in 0..N {
+            let line = source.line::<N>(columns[i], rows[i] + j as i32);
+            let mut along = line[0] * wx[0];
+            for k in 1..N {
+                along += line[k] * wx[k];
+            }
+            sum += along * wy[j];
+        }
+        // Below black, above full coverage, or not a number.
+        if !(sum.cmpge(Vec4::ZERO) & sum.cmple(ROOF)).all() {
+            match held::<S, N>(sum, source, (columns[i], rows[i])) {
+                Some(v) => sum = v,
+                None => {
+                    rest.push(i);
+                    continue;
+                }
+            }
+        }
+        read[i] = sum.to_array();
+    }
+}
+
+/// What overshoots, held to black and to full coverage where no sample goes beyond them; `None` if it is not finite.
+#[cold]
+#[inline(never)]
+fn held<S: Sampled, const N: usize>(sum: Vec4, source: &S, (column, row): (i32, i32)) -> Option<Vec4> {
+    let (mut low, mut high) = (Vec4::INFINITY, Vec4::NEG_INFINITY);
+    for j in 0..N {
+        for v in source.line::<N>(column, row + j as i32) {
+            (low, high) = (low.min(v), high.max(v));
+        }
+    }
+    let floor = Vec4::select(low.cmpge(Vec4::ZERO), Vec4::ZERO, Vec4::NEG_INFINITY);
+    let roof = Vec4::new(
+        f32::INFINITY,
+        f32::INFINITY,
+        f32::INFINITY,
+        if high.w <= 1.0 { 1.0 } else { f32::INFINITY },
+    );
+    sum.is_finite().then(|| sum.max(floor).min(roof))
+}
+
+#[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
+fn plane<W: Weights<N>, const N: usize>(
+    starts: &Starts,
+    (samples, wide): (&[f32], usize),
+    out: &mut [f32],
+    rest: &mut Vec<usize>,
+) {
+    for i in 0..starts.x.len() {
+        if starts.plain[i] == 0 {
             rest.push(i);
             continue;
         }
         let (wx, wy) = (W::at(starts.x[i]), W::at(starts.y[i]));
-        let from = starts.from[i] as usize;
-        let mut sum = [[0.0f32; 8]; H];
-        for (j, w) in wy.iter().enumerate() {
-            let row = pixels[from + j * width..from + j * width + N].as_flattened();
-            let (pairs, _) = row.as_chunks::<8>();
-            for (s, v) in sum.iter_mut().zip(pairs) {
-                for k in 0..8 {
-                    s[k] += v[k] * w;
-                }
+        let from = starts.row[i] as usize * wide + starts.column[i] as usize;
+        let mut sum = 0.0f32;
+        for j in 0..N {
+            let line = &samples[from + j * wide..from + j * wide + N];
+            let mut along = line[0] * wx[0];
+            for k in 1..N {
+                along += line[k] * wx[k];
             }
+            sum += along * wy[j];
         }
-        let mut two = [0.0f32; 8];
-        for (s, w) in sum.iter().zip(wx.as_chunks::<2>().0) {
-            for k in 0..8 {
-                two[k] += s[k] * w[k / 4];
-            }
-        }
-        let out = [two[0] + two[4], two[1] + two[5], two[2] + two[6], two[3] + two[7]];
-        // Below black, above full coverage, or not finite: told apart from what was there already.
-        let least = out[0].min(out[1]).min(out[2]).min(out[3]);
-        let finite = (out[0] + out[1] + out[2]) < f32::INFINITY;
-        if (least >= 0.0) & (out[3] <= 1.0) & finite {
-            (r[i], g[i], b[i], a[i]) = (out[0], out[1], out[2], out[3]);
-        } else {
-            rest.push(i);
-        }
-    }
-}
-
-#[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
-fn planar<W: Weights<N>, const N: usize, const C: usize>(
-    starts: &Starts,
-    planes: [&[f32]; C],
-    width: usize,
-    out: [&mut &mut [f32]; C],
-    rest: &mut Vec<usize>,
-) {
-    for i in 0..starts.from.len() {
-        if !starts.plain[i] {
-            rest.push(i);
-            continue;
-        }
-        let (wx, wy) = (W::at(starts.x[i]), W::at(starts.y[i]));
-        let from = starts.from[i] as usize;
-        let (mut all, mut least, mut total) = ([0.0f32; C], 0.0f32, 0.0f32);
-        for c in 0..C {
-            let plane = planes[c];
-            for j in 0..N {
-                let row = &plane[from + j * width..from + j * width + N];
-                let mut along = 0.0;
-                for k in 0..N {
-                    along += row[k] * wx[k];
-                }
-                all[c] += along * wy[j];
-            }
-            least = least.min(all[c]);
-            total += all[c];
-        }
-        // As above; a total is not finite if a part of it is not.
-        if (least >= 0.0) & (all[C - 1] <= 1.0) & (total < f32::INFINITY) {
-            for c in 0..C {
-                out[c][i] = all[c];
-            }
+        // As above; one plane is coverage.
+        if (0.0..=1.0).contains(&sum) {
+            out[i] = sum;
         } else {
             rest.push(i);
         }
@@ -233,26 +394,27 @@ pub(crate) struct Cubic;
 impl Weights<4> for Cubic {
     #[inline(always)]
     fn at(t: f32) -> [f32; 4] {
-        let (t2, t3) = (t * t, t * t * t);
-        [
-            0.5 * (-t3 + 2.0 * t2 - t),
-            0.5 * (3.0 * t3 - 5.0 * t2 + 2.0),
-            0.5 * (-3.0 * t3 + 4.0 * t2 + t),
-            0.5 * (t3 - t2),
-        ]
+        const ALL: [Vec4; 4] = [
+            Vec4::new(0.0, 1.0, 0.0, 0.0),
+            Vec4::new(-0.5, 0.0, 0.5, 0.0),
+            Vec4::new(1.0, -2.5, 2.0, -0.5),
+            Vec4::new(-0.5, 1.5, -1.5, 0.5),
+        ];
+        (((ALL[3] * t + ALL[2]) * t + ALL[1]) * t + ALL[0]).to_array()
     }
 }
 
 /// Steps of a px in the table of Lanczos weights.
 const PHASES: usize = 1024;
 
-/// The six weights of each step, of sum 1.
-static LANCZOS: LazyLock<Vec<[f32; 6]>> = LazyLock::new(|| {
+/// The six weights of each step, of sum 1, and two of nothing.
+static LANCZOS: LazyLock<Vec<[Vec4; 2]>> = LazyLock::new(|| {
     let of = |i: usize| {
         let t = i as f64 / PHASES as f64;
         let w: [f64; 6] = std::array::from_fn(|k| Kernel::Lanczos3.weight(k as f64 - 2.0 - t));
         let sum: f64 = w.iter().sum();
-        w.map(|w| (w / sum) as f32)
+        let [a, b, c, d, e, f] = w.map(|w| (w / sum) as f32);
+        [Vec4::new(a, b, c, d), Vec4::new(e, f, 0.0, 0.0)]
     };
     (0..=PHASES).map(of).collect()
 });
@@ -266,13 +428,11 @@ impl Weights<6> for Lanczos {
         let at = t * PHASES as f32;
         let i = (at as usize).min(PHASES - 1);
         let k = at - i as f32;
-        let table: &[[f32; 6]] = &LANCZOS;
-        let (a, b) = (&table[i], &table[i + 1]);
-        let mut weights = *a;
-        for n in 0..6 {
-            weights[n] += (b[n] - a[n]) * k;
-        }
-        weights
+        let table: &[[Vec4; 2]] = &LANCZOS;
+        let (from, to) = (table[i], table[i + 1]);
+        let [a, b, c, d] = (from[0] + (to[0] - from[0]) * k).to_array();
+        let [e, f, ..] = (from[1] + (to[1] - from[1]) * k).to_array();
+        [a, b, c, d, e, f]
     }
 }
 

@@ -6,8 +6,7 @@
 //! p, the weights add up to 1, and their squares to ½ at every moment, so that detail keeps an even contrast.
 
 use crate::geometry::kernel::Kernel;
-use crate::geometry::resample::{Samples, Scratch};
-use crate::geometry::row::Row;
+use crate::geometry::resample::{Block, Samples, blocks};
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Window};
 use glam::{DMat2, DVec2, Vec2};
@@ -66,33 +65,33 @@ pub fn flowed(
     let samples = Samples::of(picture, Kernel::CatmullRom);
     let mut out = picture.clone();
     for_each_band(&mut out, cancel, |band| {
-        let mut scratch = Scratch::default();
-        let mut places = Row::of(w.width);
-        let mut read = vec![vec![0.0f32; w.width as usize]; picture.channels()];
-        for y in band.window().rows() {
-            let flows: Vec<usize> =
-                (0..w.width as usize).filter(|&i| field.at(i, y).length() * half > STILL).collect();
-            if flows.is_empty() {
+        let mut block = Block::default();
+        for part in blocks(band.window()) {
+            let flows = |y: i32| field.flowing(part, y, STILL / half);
+            if part.rows().all(|y| flows(y).next().is_none()) {
                 continue;
             }
-            let mut rows = band.every_row(y);
-            for row in &mut rows {
-                flows.iter().for_each(|&i| row[i] = 0.0);
-            }
-            for copy in copies {
+            for (nth, copy) in copies.into_iter().enumerate() {
                 if cancel.is_cancelled() {
                     return;
                 }
-                places.clear();
-                for &i in &flows {
-                    let from = field.back(Vec2::new(w.x as f32 + i as f32 + 0.5, y as f32 + 0.5), copy.time);
-                    places.put(i, Some((held(from.as_dvec2(), w), DMat2::IDENTITY)));
-                }
-                let mut lines: Vec<&mut [f32]> = read.iter_mut().map(Vec::as_mut_slice).collect();
-                samples.row(&places, &mut scratch, &mut lines);
-                for (row, line) in rows.iter_mut().zip(&read) {
-                    flows.iter().for_each(|&i| row[i] += copy.weight * line[i]);
-                }
+                block.places(part, |y, row| {
+                    row.clear();
+                    for x in flows(y) {
+                        let from = field.back(Vec2::new(x as f32 + 0.5, y as f32 + 0.5), copy.time);
+                        row.put((x - part.x) as usize, Some((held(from.as_dvec2(), w), DMat2::IDENTITY)));
+                    }
+                });
+                samples.read(&mut block, |y, lines| {
+                    for (row, line) in band.every_row(y).into_iter().zip(lines) {
+                        for x in flows(y) {
+                            let to = &mut row[(x - w.x) as usize];
+                            // What stands there at first is the picture at rest.
+                            *to =
+                                if nth == 0 { 0.0 } else { *to } + copy.weight * line[(x - part.x) as usize];
+                        }
+                    }
+                });
             }
         }
     })?;
@@ -117,6 +116,12 @@ impl Field<'_> {
     fn at(&self, i: usize, y: i32) -> Vec2 {
         let v = Vec2::new(self.flow.row(0, y)[i], self.flow.row(1, y)[i]);
         if v.is_finite() { v } else { Vec2::ZERO }
+    }
+
+    /// Columns of a row of a part in which something flows faster than so many px a frame.
+    fn flowing(&self, part: Window, y: i32, still: f32) -> impl Iterator<Item = i32> {
+        (part.x..part.right() as i32)
+            .filter(move |x| self.at((x - self.window.x) as usize, y).length() > still)
     }
 
     /// Between four pixels; at the edge that of the edge.
