@@ -3,13 +3,13 @@ import { Command } from 'cmdk'
 import { DropdownMenu, Popover } from 'radix-ui'
 import { useState } from 'react'
 import { extractsQuery, kindsQuery, madeQuery } from '../../api/queries'
-import type { Element, KindInfo, MadeInfo, Reads, Step } from '../../api/types'
+import type { Element, KindInfo, MadeInfo, Reads, Shot, Step } from '../../api/types'
 import { Button } from '../../ui/Button'
 import { Line } from '../../ui/glyphs'
 import { Hint } from '../../ui/Hint'
 import { Toggle } from '../../ui/Toggle'
 import { TrackList } from '../tracks/TrackList'
-import { newExtract, newStep, withExtract } from './beginnings'
+import { foundFor, newExtract, newStep, withExtract } from './beginnings'
 import { lacks } from './lacks'
 import { usePassesOf, servingOf } from './passes'
 import { Presets, SavePreset } from './Presets'
@@ -139,12 +139,19 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const absent = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
   const byItself = (r: Reads) => extracts.find((e) => e.by_itself && e.gives === r.role)
   const lacking = (k: KindInfo) => absent(k).filter((r) => !byItself(r))
-  const add = async (k: KindInfo) => {
-    const step = await newStep(shot, element, k)
+  const add = (k: KindInfo) => {
+    const label = `Add ${k.title.toLowerCase()}`
     const makes = absent(k).flatMap((r) => byItself(r) ?? [])
-    set({ element: element.id, step: step.id, extract: null, part: 0, upTo: null })
-    const doc = makes.reduce((doc, info) => withExtract(doc, element.id, newExtract(doc, doc.elements.find((e) => e.id === element.id) ?? element, passes, info).extract), shot.doc)
-    shot.commit(`Add ${k.title.toLowerCase()}`, withElement(doc, element.id, (e) => ({ ...e, steps: [...e.steps, step] })))
+    const own = (doc: Shot) => doc.elements.find((e) => e.id === element.id) ?? element
+    const added = (before: Shot, does: Step['does']) => {
+      const step = { ...newStep(own(before), k), does }
+      set({ element: element.id, step: step.id, extract: null, part: 0, upTo: null })
+      const doc = makes.reduce((doc, info) => withExtract(doc, element.id, newExtract(doc, own(doc), passes, info).extract), before)
+      return withElement(doc, element.id, (e) => ({ ...e, steps: [...e.steps, step] }))
+    }
+    const found = foundFor(shot, element, k)
+    if (found) shot.commitFound(label, async (doc) => added(doc, await found))
+    else shot.commit(label, added(shot.doc, k.defaults))
   }
   const groups = [...new Set(kinds.map((k) => k.group))]
   return (
@@ -173,7 +180,7 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
                             disabled={missing.length > 0}
                             onSelect={() => {
                               setOpen(false)
-                              void add(k)
+                              add(k)
                             }}
                             className="cursor-pointer rounded-[4px] px-2 py-1 data-[disabled=true]:cursor-default data-[disabled=true]:opacity-60 data-[selected=true]:bg-accent-ground data-[selected=true]:[&_span]:text-text"
                           >

@@ -5,17 +5,18 @@ import { freePassId, servingOf, type PassOf } from './passes'
 import { useBench, type Pointing } from './store'
 import { withElement, type ShotOnBench } from './useShot'
 
-/** A new step of a kind: as it is declared, with what only the shot can say. */
-export async function newStep(shot: ShotOnBench, element: Element, kind: KindInfo): Promise<Step> {
-  let does = kind.defaults
-  if (does.kind === 'refocus') {
-    // Something in the picture should be sharp at once: what is in its middle.
-    const { x, y, width, height } = shot.doc.display
-    const frame = useBench.getState().frame ?? shot.doc.frames?.first ?? 0
-    const z = await depthAt(shot.id, shot.state.revision, element.id, frame, x + width / 2, y + height / 2).catch(() => null)
-    does = { ...does, focus: z ?? does.focus }
-  }
-  return { id: freeId(element.steps), on: true, does, only_where: null, joins: kind.joins }
+/** A new step of a kind, as it is declared. */
+export const newStep = (element: Element, kind: KindInfo): Step => ({ id: freeId(element.steps), on: true, does: kind.defaults, only_where: null, joins: kind.joins })
+
+/** What only the shot can say of a new step of a kind; null if nothing has to be asked for. */
+export function foundFor(shot: ShotOnBench, element: Element, kind: KindInfo): Promise<Step['does']> | null {
+  const does = kind.defaults
+  if (does.kind !== 'refocus') return null
+  // Something in the picture should be sharp at once: what is in its middle.
+  const { x, y, width, height } = shot.doc.display
+  const frame = useBench.getState().frame ?? shot.doc.frames?.first ?? 0
+  const middle = depthAt(shot.id, shot.state.revision, element.id, frame, x + width / 2, y + height / 2).catch(() => null)
+  return middle.then((z) => ({ ...does, focus: z ?? does.focus }))
 }
 
 /** A new extracted pass of a kind, and what a click in the picture is for then. */

@@ -26,6 +26,8 @@ export interface ShotOnBench {
   preview: (doc: Shot) => void
   /** Keeps a change. */
   commit: (label: string, doc: Shot) => void
+  /** Keeps a change that has to be found out first; what is changed or undone meanwhile waits for it. */
+  commitFound: (label: string, find: (doc: Shot) => Promise<Shot>) => void
   /** Runs a change that the server makes on a revision. */
   change: (run: (base: number) => Promise<ShotState>) => void
   undo: () => void
@@ -120,6 +122,14 @@ export function useShot(id: string): { shot: ShotOnBench | null; error: Error | 
               setEdited({ draft: shot, sent: shot })
               const meant = meantAt(state.shot, frameOf(shot))
               mutate({ run: (base) => api.edit(id, { base, label, edits, ...meant }), doc: shot, ...meant })
+            },
+            commitFound: (label, find) => {
+              const run = async (base: number) => {
+                const now = queries.getQueryData(shotQuery(id).queryKey)?.shot ?? state.shot
+                const edits = between(now, await find(now))
+                return api.edit(id, { base, label, edits, ...meantAt(now, frameOf(now)) })
+              }
+              mutate({ run, doc: null })
             },
             change: (run) => mutate({ run, doc: null }),
             undo: () => mutate({ run: (base) => api.undo(id, base), doc: null }),

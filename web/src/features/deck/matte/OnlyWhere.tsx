@@ -50,14 +50,22 @@ export function OnlyWhere({ shot, element, step }: Props) {
   const sentences = useSentences(shot)
   const words = sentences.find((s) => s.element === element.id && s.step === step.id)?.parts ?? []
   const info = usePartInfo(part?.by)
-  const put = (by: PartKind, pointing: Pointing) => {
+  const put = (doc: Shot, by: PartKind, pointing: Pointing): Shot => {
+    const of = doc.elements.find((e) => e.id === element.id)
+    const now = of?.steps.find((s) => s.id === step.id)
+    if (!of || !now) return doc
     const next = { id: 0, by, joins: 'or' as const, invert: false }
-    keep('Set where', limit ? { ...limit, parts: [...parts, next] } : { parts: [next], invert: false })
+    const before = editedLimit(of, now)
+    const parts = before?.limit.parts ?? []
     set({ part: parts.length, pointing, ...(pointing === 'paint' ? { matteShown: useBench.getState().matteShown ?? 'tint' } : {}) })
+    return before ? before.put(doc, { ...before.limit, parts: [...parts, next] }) : withStep(doc, of.id, now.id, (s) => ({ ...s, only_where: { parts: [next], invert: false } }))
   }
-  const add = async (kind: PartInfo) => {
-    const facts = kind.role === 'depth' ? await queries.query(factsQuery(shot.id, shot.state.revision, element.id, frame)).catch(() => []) : []
-    put(newPart(kind, shot.doc.display, facts.find((f) => f.pass === depth)?.range), pointingOf(kind))
+  const add = (kind: PartInfo) => {
+    const by = (range?: [number, number] | null) => newPart(kind, shot.doc.display, range)
+    if (kind.role === 'depth') {
+      const facts = queries.query(factsQuery(shot.id, shot.state.revision, element.id, frame)).catch(() => [])
+      shot.commitFound('Set where', async (doc) => put(doc, by((await facts).find((f) => f.pass === depth)?.range), pointingOf(kind)))
+    } else shot.commit('Set where', put(shot.doc, by(), pointingOf(kind)))
   }
   const remove = (i: number) => {
     const left = parts.filter((_, k) => k !== i)
@@ -96,7 +104,7 @@ export function OnlyWhere({ shot, element, step }: Props) {
             </button>
           </span>
         ))}
-        <AddPart has={(role) => servingOf(passes, role, step.reads) !== null} mattes={shared ? mattes.slice(0, mattes.findIndex((m) => m.id === shared.id)) : mattes} first={parts.length === 0} onAdd={(kind) => void add(kind)} onUse={(matte) => put({ kind: 'named', matte }, null)} />
+        <AddPart has={(role) => servingOf(passes, role, step.reads) !== null} mattes={shared ? mattes.slice(0, mattes.findIndex((m) => m.id === shared.id)) : mattes} first={parts.length === 0} onAdd={(kind) => add(kind)} onUse={(matte) => shot.commit('Set where', put(shot.doc, { kind: 'named', matte }, null))} />
         {part && parts.length === 1 && (
           <Button look="quiet" className="ml-auto" onClick={() => remove(place)} hint="Remove the selected part">
             Remove
