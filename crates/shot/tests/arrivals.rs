@@ -16,7 +16,7 @@ use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::media::InMemory;
 use jugata_shot::{intake, remedies};
 use jugata_standin::Passes;
-use jugata_testkit::beds::Bed;
+use jugata_testkit::beds::{Bed, tried};
 use rayon::prelude::*;
 use std::sync::LazyLock;
 
@@ -25,14 +25,6 @@ const SIZE: (u32, u32) = (208, 117);
 
 static BEDS: LazyLock<Vec<(Bed, Passes)>> =
     LazyLock::new(|| Bed::all().into_iter().map(|b| (b, b.passes(SIZE, 3, 0))).collect());
-
-/// Every bed in some of the ways: each way on every other bed, and with `JUGATA_SEEDS` or `JUGATA_ALL` on each.
-fn on_beds<W>(ways: &'static [W]) -> Vec<(&'static (Bed, Passes), &'static W)> {
-    let every = ["JUGATA_SEEDS", "JUGATA_ALL"].iter().any(|v| std::env::var_os(v).is_some());
-    let beds = BEDS.iter().enumerate();
-    let pairs = beds.flat_map(|(i, bed)| ways.iter().enumerate().map(move |(k, way)| (i + k, bed, way)));
-    pairs.filter(|(n, ..)| every || n % 2 == 0).map(|(_, bed, way)| (bed, way)).collect()
-}
 
 /// What goes into the file.
 #[derive(Clone, Copy)]
@@ -504,7 +496,7 @@ fn has_nothing(p: &Passes) -> bool {
 
 #[test]
 fn nothing_is_said_against_right_sets_and_putting_right_changes_nothing() {
-    let cases = on_beds(RIGHT);
+    let cases = tried(&BEDS, RIGHT);
     let outcomes: Vec<(String, bool)> = cases
         .par_iter()
         .map(|((bed, p), (name, set, change))| {
@@ -533,7 +525,7 @@ fn nothing_is_said_against_right_sets_and_putting_right_changes_nothing() {
 
 #[test]
 fn what_differs_is_found_out() {
-    let cases = on_beds(DIFFERS);
+    let cases = tried(&BEDS, DIFFERS);
     let outcomes: Vec<(&str, String, bool, bool)> = cases
         .par_iter()
         .filter(|((_, p), d)| d.0 != "straight alpha" || has_nothing(p))

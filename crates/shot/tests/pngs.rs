@@ -12,7 +12,7 @@ use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::{Shot, remedies};
 use jugata_standin::Passes;
-use jugata_testkit::beds::Bed;
+use jugata_testkit::beds::{Bed, tried};
 use rayon::prelude::*;
 
 use crate::files::Files;
@@ -122,7 +122,7 @@ fn reversed(got: &Raster, want: &Raster) -> f32 {
 fn passes_that_are_a_png_each_become_one_element_with_right_roles_and_conventions() {
     let beds: Vec<(Bed, Passes)> = Bed::all().into_iter().map(|b| (b, b.passes((208, 117), 3, 0))).collect();
     let ways = [(false, true), (false, false), (true, true), (true, false)];
-    let cases: Vec<_> = beds.iter().flat_map(|b| ways.iter().map(move |w| (b, w))).collect();
+    let cases = tried(&beds, &ways);
     let bad: Vec<String> = cases
         .par_iter()
         .filter_map(|((bed, p), (eight, white))| {

@@ -175,7 +175,7 @@ fn in_the_world(p: &Passes) -> Passes {
 fn planes_of_rendered_scenes_are_followed_where_it_is_told_that_they_are_sure() {
     let (mut worst, mut sure, mut beds) = (0.0f64, 0, 0);
     let mut exact = [0.0f64; 3];
-    for bed in Bed::all() {
+    for bed in Bed::some() {
         let Some(told) = followed(bed) else { continue };
         println!("{bed}: {told:.3?}");
         worst = told.sure.iter().copied().fold(worst, f64::max);

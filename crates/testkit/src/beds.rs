@@ -39,6 +39,12 @@ impl Bed {
         std::iter::once(Self::Orrery).chain(ROOMS.map(Self::Room)).chain(foreign).collect()
     }
 
+    /// The orrery, every other room and every foreign scene, for tests that take long; all of them where [`every`].
+    pub fn some() -> Vec<Self> {
+        let left_out = |b: &Self| matches!(b, Self::Room(seed) if seed % 2 == 1) && !every();
+        Self::all().into_iter().filter(|b| !left_out(b)).collect()
+    }
+
     /// What the stand-in renders it by; none for a foreign scene.
     pub fn settings(self, size: (u32, u32), samples: u32) -> Option<Settings> {
         let sized = Settings::sized(size.0, size.1, samples);
@@ -74,6 +80,20 @@ impl Bed {
             _ => unreachable!("only foreign scenes have no settings"),
         }
     }
+}
+
+/// Whether all that FIDELITY tells is looked at, which takes long: with `JUGATA_ALL` or `JUGATA_SEEDS`.
+pub fn every() -> bool {
+    ["JUGATA_SEEDS", "JUGATA_ALL"].iter().any(|v| std::env::var_os(v).is_some())
+}
+
+/// Beds in some of the ways in which they are tried: each way on every other bed, and on each where [`every`].
+pub fn tried<'a, B, W>(beds: &'a [B], ways: &'a [W]) -> Vec<(&'a B, &'a W)> {
+    let pairs = beds.iter().enumerate().flat_map(|(i, bed)| {
+        let numbered = ways.iter().enumerate();
+        numbered.map(move |(k, way)| (i + k, bed, way))
+    });
+    pairs.filter(|(n, ..)| every() || n % 2 == 0).map(|(_, bed, way)| (bed, way)).collect()
 }
 
 fn asked() -> Option<std::ops::Range<u64>> {
