@@ -233,6 +233,13 @@ impl Stage {
         chain.click().perform().await.unwrap();
     }
 
+    /// Points at what a selector finds, some px from its middle.
+    pub async fn point_at(&self, css: &str, dx: i64, dy: i64) {
+        let element = self.see(css).await;
+        let chain = self.browser.action_chain().move_to_element_center(&element).move_by_offset(dx, dy);
+        chain.perform().await.unwrap();
+    }
+
     /// Waits until a revision is kept and shown.
     pub async fn kept(&self, revision: u32) {
         let js = format!(

@@ -140,7 +140,7 @@ async fn a_moving_pointer_draws_numbers_only_and_quick_edits_are_all_kept() {
         CanvasRenderingContext2D.prototype.drawImage = function (...a) { window.drawn += 1; return draw.apply(this, a) };
         new MutationObserver((list) => list.forEach((m) => {
             const at = m.target.nodeType === 1 ? m.target : m.target.parentElement;
-            if (!at?.closest('[data-numbers], [data-crosshair]') && !m.target.querySelector?.(':scope > [data-crosshair]'))
+            if (!at?.closest('[data-numbers], [data-cross=crosshair]') && !m.target.querySelector?.(':scope > [data-cross=crosshair]'))
                 window.changed.add(at?.outerHTML.slice(0, 120));
         })).observe(document.querySelector('main'), { subtree: true, childList: true, attributes: true, characterData: true })";
     s.browser.execute(count, vec![]).await.unwrap();

@@ -188,10 +188,13 @@ async fn main_views() {
         s.click("[aria-label='Next frame']").await;
         s.see(&format!("[data-frame='{frame}']")).await;
     }
-    s.words("Single").await.click().await.unwrap();
-    s.click("[data-element='4'] [data-step='4'] button[aria-current]").await;
+    s.words("Pair").await.click().await.unwrap();
+    s.click("[data-element='4'] [data-step='1'] button[aria-current]").await;
     s.rest().await;
+    s.until("it lies flat", "document.querySelector('[data-pane=flat] img')?.naturalWidth > 0").await;
     tokio::time::sleep(Duration::from_millis(1500)).await;
+    s.point_at("[data-pane=picture] [data-handle=texture-middle]", 20, 14).await;
+    s.see("[data-cross=flat]").await;
     s.shot(&folder.join("texture.png")).await;
     // The demo's take: the focus on its way from one planet to another.
     s.open_demo_take(640, 48).await;

@@ -46,5 +46,24 @@ async fn a_texture_is_put_on_an_object_and_dragged_over_it() {
     s.rest().await;
     assert_ne!(s.pixels().await, before);
     s.look("retexture-dragged").await;
+
+    // Beside it the texture lies flat. What is pointed at in the picture is marked there, and the other way round.
+    s.until("it lies flat", "document.querySelector('[data-pane=flat] img')?.naturalWidth > 0").await;
+    s.point_at("[data-pane=picture]", -174, 70).await;
+    s.until("its place is marked", "document.querySelector('[data-cross=flat]')").await;
+    s.look("retexture-pointed").await;
+    s.point_at("[data-handle=flat-middle]", 1, 1).await;
+    let seen = "document.querySelector('[data-pane=picture] [data-cross=crosshair]')";
+    s.until("its place is seen", &format!("{seen} && document.querySelector('[data-cross=flat]')")).await;
+    s.look("retexture-flat").await;
+
+    // It is dragged there, too.
+    let (before, was) = (s.pixels().await, s.script(&format!("return {number}")).await);
+    s.drag("[data-handle=flat-middle]", 24, 0).await;
+    s.until("it has moved", &format!("{number} !== {was}")).await;
+    s.kept(6).await;
+    assert_ne!(s.pixels().await, before);
+    s.click("[data-flat] [aria-checked=false]").await;
+    s.see("[data-pane=pass]").await;
     s.end().await;
 }

@@ -122,6 +122,19 @@ async fn a_choice_holds_between_its_keys_and_an_angle_of_light_follows_a_lamp() 
     shows(&s, "Light from", "39").await;
     s.rest().await;
     s.look("time_follows_lamp").await;
+
+    // What is put somewhere follows a lamp that could be seen: not the one behind the camera.
+    s.add_change("Relight").await;
+    s.rest().await;
+    s.script("[...document.querySelectorAll('[aria-label=Deck] button')].find((b) => b.textContent === 'Point').click()").await;
+    s.type_number("Place x (units)", "1.5").await;
+    s.rest().await;
+    s.add_change("Place").await;
+    s.rest().await;
+    s.choose("moved-lamp", "elements/1/steps/4/does/lamps/1/position").await;
+    let moved = "Number(document.querySelector(\"input[aria-label^='Move →']\")?.value)";
+    s.until("it lies to the right, where the lamp is seen", &format!("{moved} > 40 && {moved} < 240")).await;
+    s.look("time_on_a_lamp").await;
     s.end().await;
 }
 

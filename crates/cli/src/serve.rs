@@ -83,6 +83,7 @@ impl Serve {
                     .await
                     .map_err(|e| e.sentence)?;
                 demo::make_drift(&rooms, take).await.map_err(|e| e.sentence)?;
+                demo::make_streak(&rooms, take).await.map_err(|e| e.sentence)?;
                 let size = Settings {
                     width: self.demo_width,
                     height: self.demo_width * 9 / 16,

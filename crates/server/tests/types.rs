@@ -63,6 +63,8 @@ fn types() -> String {
     d.visit::<wire::AskCourse>();
     d.visit::<wire::AskLaid>();
     d.visit::<jugata_shot::laying::LaidOut>();
+    d.visit::<jugata_shot::laying::LaidPlace>();
+    d.visit::<wire::Flat>();
     d.visit::<jugata_shot::telling::Told>();
     d.visit::<wire::LightFound>();
     d.visit::<Finishing>();

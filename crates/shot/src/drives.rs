@@ -37,7 +37,8 @@ pub enum DrivenBy {
         /// The keys, by ascending frame.
         keys: Vec<Key>,
     },
-    /// Another parameter of the same kind, times a factor plus an offset. An angle of light may follow where a lamp is.
+    /// Another parameter of the same kind, times a factor plus an offset. An angle of light, and how far
+    /// something is moved, may follow where a lamp is.
     Link {
         /// Its address.
         to: String,

@@ -2,9 +2,11 @@
 //! and one list each, from which the serde enum, the dispatch and the catalogue follow.
 
 use crate::params::Parameters;
+use crate::texture::TextureFrom;
 use crate::wants::Want;
 use jugata_core::Role;
 use jugata_core::texture::placing::Placing;
+use jugata_core::texture::pyramid::Beyond;
 use serde::Serialize;
 use ts_rs::TS;
 
@@ -19,6 +21,29 @@ pub struct About {
     pub version: u32,
 }
 
+/// A texture that is laid on something seen.
+pub struct Lays {
+    /// Where it comes from.
+    pub from: TextureFrom,
+    /// The matte that gets it, if one was chosen.
+    pub on: Option<u32>,
+    /// Its middle, UV.
+    pub middle: [f32; 2],
+    /// Its width and height, UV.
+    pub size: [f32; 2],
+    /// Against the clock, degrees.
+    pub turn: f32,
+    /// What lies beyond its square.
+    pub beyond: Beyond,
+}
+
+impl Lays {
+    /// Where it lies, if it is seen `aspect` times as wide as high.
+    pub fn placing(&self, aspect: f32) -> Placing {
+        Placing::new(self.middle.into(), self.size.into(), self.turn.to_radians(), aspect)
+    }
+}
+
 /// What every kind says of itself; its parameters are declared by `#[parameters]`.
 pub trait Kind: Parameters {
     /// What it is called.
@@ -27,10 +52,8 @@ pub trait Kind: Parameters {
     fn wants(&self) -> Vec<Want>;
     /// What it does, in words with the live values.
     fn sentence(&self) -> String;
-    /// Where it lays a texture that is seen `aspect` times as wide as high: the matte that gets it, and its place. Nowhere, if
-    /// not said.
-    fn lays(&self, aspect: f32) -> Option<(Option<u32>, Placing)> {
-        let _ = aspect;
+    /// The texture that it lays on something seen, if it does.
+    fn lays(&self) -> Option<Lays> {
         None
     }
     /// Checks what the declared ranges cannot say.

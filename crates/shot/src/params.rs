@@ -139,7 +139,7 @@ pub fn scale_lengths(of: &mut dyn Parameters, by: f32) {
                 }
             }
             SlotMut::Number(v) if field.unit == "px" => scaled(v),
-            SlotMut::Pair(way) if field.unit == "px" && field.means == "offset" => {
+            SlotMut::Pair(way) if field.unit == "px" && matches!(field.means, "offset" | "moved") => {
                 way.iter_mut().for_each(scaled);
             }
             _ => {}

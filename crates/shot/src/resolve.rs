@@ -6,6 +6,7 @@ use crate::drives::{Drive, DrivenBy, keyed};
 use crate::error::ShotError;
 use crate::unread::in_words;
 use crate::values::DriveValue;
+use glam::{Vec2, Vec3};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use std::collections::{BTreeSet, HashMap};
@@ -145,8 +146,8 @@ pub(crate) fn prune(document: &mut Value, kept: impl Fn(&Drive) -> bool) {
             None => true,
             Some(DrivenBy::Keys { keys }) => keys.iter().all(|k| k.value.fits(&own)),
             Some(DrivenBy::Link { to, .. }) => stands(to).is_some_and(|other| {
-                // An angle may follow a direction or a place.
-                other.fits(&own) || (own.numbers().len(), other.numbers().len()) == (1, 3)
+                // An angle, or where something is put, may follow a direction or a place.
+                other.fits(&own) || matches!((own.numbers().len(), other.numbers().len()), (1 | 2, 3))
             }),
         }
     };
@@ -161,6 +162,9 @@ pub(crate) fn prune(document: &mut Value, kept: impl Fn(&Drive) -> bool) {
 fn gone(at: &str) -> ShotError {
     wrong(at, "there is no such parameter")
 }
+
+/// How far out something is put that cannot be seen, px.
+const OUT_OF_SIGHT: f32 = 50_000.0;
 
 /// The values of a frame, found in whatever order the links ask for them.
 struct Course<'a> {
@@ -211,17 +215,36 @@ impl<'a> Course<'a> {
         Ok(value)
     }
 
-    /// The value that a parameter follows: that of another, and of an angle of light that follows where a lamp is the angle
-    /// under which it is seen from the middle of the picture.
+    /// The value that a parameter follows: that of another; of an angle of light that follows where a lamp is, the angle
+    /// under which the lamp is seen from the middle of the picture; of how far something is moved, the way to the lamp.
     fn followed(&mut self, document: &Value, at: &str, to: &str) -> Result<DriveValue, ShotError> {
         let value = self.value(document, to)?;
-        let means = |at: &str| self.shot.means(at);
-        Ok(match value.numbers() {
-            [x, y, _] if means(at) == "light-angle" && matches!(means(to), "direction" | "lamp-place") => {
-                vec![y.atan2(*x).to_degrees()].into()
+        let lamp = matches!(self.shot.means(to), "direction" | "lamp-place");
+        Ok(match (self.shot.means(at), value.numbers()) {
+            ("light-angle", [x, y, _]) if lamp => vec![y.atan2(*x).to_degrees()].into(),
+            ("moved", [x, y, z]) if lamp => {
+                let seen = self.seen(to, Vec3::new(*x, *y, *z))?;
+                let anchor = at.rsplit_once('/').map(|(place, _)| format!("{place}/anchor"));
+                let anchor = anchor.map(|at| self.value(document, &at)).transpose()?;
+                let [ax, ay] = anchor.as_ref().map_or(&[][..], |a| a.numbers()) else { return Ok(value) };
+                let frame = self.shot.display;
+                let from = Vec2::new(ax * frame.width as f32, ay * frame.height as f32);
+                (seen - from - Vec2::new(frame.x as f32, frame.y as f32)).to_array().to_vec().into()
             }
             _ => value,
         })
+    }
+
+    /// Where a lamp appears in the picture of its element, px: far out if it lies behind the camera.
+    fn seen(&self, to: &str, lamp: Vec3) -> Result<Vec2, ShotError> {
+        let element =
+            to.split('/').nth(1).and_then(|id| id.parse().ok()).and_then(|id| self.shot.element(id));
+        let camera = element.and_then(|e| e.camera).ok_or_else(|| {
+            wrong(to, "nothing says where it is seen; give its element a focal length under Intake")
+        })?;
+        let away = Vec2::new(lamp.x, -lamp.y).normalize_or(Vec2::NEG_Y) * OUT_OF_SIGHT;
+        let seen = camera.project(lamp).filter(|p| p.abs().max_element() < OUT_OF_SIGHT);
+        Ok(seen.unwrap_or(away))
     }
 
     /// What stands at an address, if it is numbers, or the words of a choice or a text: no name and no kind of anything.

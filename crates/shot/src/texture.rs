@@ -33,10 +33,19 @@ pub(crate) fn wanted(from: TextureFrom, picture: Option<&MediaFile>, element: Op
 
 /// The texture, RGBA, linear, premultiplied, over its own frame; `None` while none is chosen.
 pub(crate) fn texture<'a>(from: TextureFrom, inputs: &'a Inputs<'_>) -> Option<Cow<'a, Raster>> {
+    let found = match from {
+        TextureFrom::Checks => None,
+        TextureFrom::Picture => inputs.pictures().next(),
+        TextureFrom::Element => inputs.pictures_of().next(),
+    };
+    chosen(from, found)
+}
+
+/// The same where what was asked for is at hand.
+pub(crate) fn chosen(from: TextureFrom, found: Option<&Raster>) -> Option<Cow<'_, Raster>> {
     match from {
         TextureFrom::Checks => Some(Cow::Owned(checks())),
-        TextureFrom::Picture => inputs.pictures().next().map(Cow::Borrowed),
-        TextureFrom::Element => inputs.pictures_of().next().map(Cow::Borrowed),
+        TextureFrom::Picture | TextureFrom::Element => found.map(Cow::Borrowed),
     }
 }
 

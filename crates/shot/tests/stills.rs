@@ -1,15 +1,14 @@
 //! Stills: what moves has its value at a frame; what drives it is checked; documents of the first form are still read.
 #![allow(clippy::unwrap_used, clippy::panic)]
 
-use jugata_core::Scale;
-use jugata_core::Window;
+use jugata_core::{Camera, Scale, Window};
 use jugata_shot::check;
 use jugata_shot::document::{Element, FORMAT, FrameRange, Shot, Step};
 use jugata_shot::drives::{Drift, Drive, DrivenBy, Goes, Key};
 use jugata_shot::engine::{Engine, Event, Request, Target, Trace};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{MadeKind, Solid};
-use jugata_shot::steps::{Emboss, Exposure, Relight, StepKind};
+use jugata_shot::steps::{Emboss, Exposure, Place, Relight, StepKind};
 use jugata_shot::still::Still;
 
 use crate::kinds::BENCHES;
@@ -110,6 +109,31 @@ fn an_angle_of_light_follows_a_lamp() {
     // Nothing else follows a direction.
     moving.drives[0].at = STOPS.into();
     assert!(check::check(&moving).unwrap_err().to_string().contains("3 numbers cannot stand for a number"));
+}
+
+#[test]
+fn what_is_put_somewhere_follows_a_lamp() {
+    let mut moving = shot(vec![
+        link(1, "elements/1/steps/4/does/moved", LAMP, 1.0, 0.0),
+        keys(3, LAMP, &[(0.0, &[0.0, 0.0, -1.0]), (10.0, &[1.0, 1.0, -1.0]), (20.0, &[0.6, -0.8, 1.0])]),
+    ]);
+    moving.elements[0].steps.push(Step::new(4, Place { anchor: [0.25, 0.5], ..Place::default() }.into()));
+    assert!(check::check(&moving).unwrap_err().to_string().contains("give its element a focal length"));
+    moving.elements[0].camera = Some(Camera::centred(100.0, moving.display));
+    check::check(&moving).unwrap();
+    let moved = |frame| match &Still::of(&moving, frame).unwrap().elements[0].steps[3].does {
+        StepKind::Place(p) => p.moved,
+        _ => panic!("a place"),
+    };
+    // From its anchor, a quarter of the frame from the left, to where the lamp is seen.
+    let quarter = moving.display.width as f32 / 4.0;
+    for (frame, want) in [(0, [quarter, 0.0]), (10, [quarter + 100.0, -100.0])] {
+        let is = moved(frame);
+        assert!((is[0] - want[0]).abs() < 0.01 && (is[1] - want[1]).abs() < 0.01, "{frame}: {is:?}");
+    }
+    // Behind the camera no lamp is seen.
+    let [x, y] = moved(20);
+    assert!(x > 10_000.0 && y > 10_000.0, "{x} {y}");
 }
 
 #[test]

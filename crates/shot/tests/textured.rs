@@ -3,16 +3,17 @@
 
 use crate::support::{FRAME, engine, picture};
 use jugata_core::colour::blend::BlendMode;
-use jugata_core::{Raster, Scale, Window};
+use jugata_core::{Raster, Role, Scale, Window};
 use jugata_shot::check;
 use jugata_shot::document::{Element, Extract, Joins, Limit, NamedMatte, Shot, Step};
 use jugata_shot::engine::{Engine, Request, Target};
-use jugata_shot::extracts::{BumpNormals, ExtractKind, TextureHeight};
-use jugata_shot::made::{Gradient, Lettering, Pattern, Solid};
+use jugata_shot::extracts::{BumpNormals, ExtractKind, HeightNormals, TextureHeight};
+use jugata_shot::laying::{LaidAt, LaidBy, Layer, flat_texture, laid_at, lay_out};
+use jugata_shot::made::{Gradient, Lettering, Pattern, Solid, drawn_id};
 use jugata_shot::parts::{EllipsePart, FacingPart, NamedPart, ObjectsPart, PartKind};
 use jugata_shot::steps::{
-    Blur, BlurForm, BlurPoint, EdgeLight, Emboss, Exposure, GradedBlur, LightWrap, LitBy, Outline, Place,
-    Retexture, Sharpen, StepKind,
+    Blur, BlurForm, BlurPoint, EdgeLight, Emboss, Exposure, Gloss, GradedBlur, LightWrap, LitBy, Outline,
+    Place, Retexture, Sharpen, StepKind, SurroundFrom,
 };
 use jugata_shot::texture::TextureFrom;
 
@@ -233,4 +234,81 @@ fn what_looks_around_holds_the_edge_of_the_frame() {
         let most = out.data().iter().zip(plain.data()).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
         assert!(most < 2e-4, "{}: {most}", does.name());
     }
+}
+
+#[test]
+fn a_pattern_has_a_height_that_goes_with_its_colours() {
+    let (engine, mut shot) = engine();
+    let grey = Pattern { size: 9.0, contrast: 3.0, first: [0.0; 3], second: [1.0; 3], ..Pattern::default() };
+    shot.elements = vec![Element::made(1, "bumps".into(), grey.into())];
+    let height = pass(&engine, &shot, drawn_id(Role::Height), FRAME);
+    let seen = picture(&engine, &shot, FRAME, Scale::FULL);
+    assert_eq!(height.channels(), 1);
+    for (h, v) in height.plane(0).iter().zip(seen.plane(0)) {
+        assert!((h - v).abs() < 1e-6, "{h} {v}");
+    }
+    assert!(height.plane(0).iter().any(|v| *v > 0.7) && height.plane(0).iter().any(|v| *v < 0.3));
+    // Normals of it, and so lamps.
+    shot.elements[0].extracts = vec![extract(1001, HeightNormals::default().into())];
+    let normals = pass(&engine, &shot, 1001, FRAME);
+    assert!(normals.plane(0).iter().any(|v| *v > 0.1) && normals.plane(2).iter().all(|v| *v > 0.0));
+}
+
+#[test]
+fn another_element_is_mirrored_as_what_is_all_around() {
+    let (engine, mut shot) = engine();
+    let of = |colour: [f32; 3]| Element {
+        only_used: true,
+        ..Element::made(2, "around".into(), Solid { colour, ..Solid::default() }.into())
+    };
+    let gloss = Gloss { from: SurroundFrom::Element, element: Some(2), ..Gloss::default() };
+    let letters = Lettering { text: "O".into(), size: 90.0, colour: [0.0; 3], ..Lettering::default() };
+    let mut title = Element::made(1, "title".into(), letters.into());
+    title.steps = vec![Step::new(1, gloss.into())];
+    shot.elements = vec![title, of([0.0, 0.5, 0.0])];
+    check::check(&shot).unwrap();
+    let green = picture(&engine, &shot, FRAME, Scale::FULL);
+    let most = |r: &Raster, c: usize| r.plane(c).iter().copied().fold(0.0, f32::max);
+    assert!(most(&green, 1) > 0.1 && most(&green, 0) == 0.0, "{} {}", most(&green, 1), most(&green, 0));
+    shot.elements[1] = of([0.5, 0.0, 0.0]);
+    let red = picture(&engine, &shot, FRAME, Scale::FULL);
+    assert!(most(&red, 0) > 0.1 && most(&red, 1) == 0.0);
+}
+
+#[test]
+fn a_place_of_the_picture_and_its_uv_are_found_from_either_side() {
+    let (engine, mut shot) = engine();
+    let step = Retexture { middle: [0.4, 0.6], size: [0.5, 0.5], ..Retexture::default() };
+    shot.elements[0].steps = vec![Step::new(1, step.into())];
+    with_matte(&mut shot, PartKind::from(ObjectsPart { ids: vec![2] }));
+    let by = LaidBy { element: 1, layer: Layer::Step { id: 1 }, frame: 0, placed: false };
+    let mut met = 0;
+    for at in (0..FRAME.area()).step_by(37).map(|i| FRAME.pixel_at(i)) {
+        let at = [at.0 as f32 + 0.5, at.1 as f32 + 0.5];
+        let there = laid_at(&engine, &shot, by, LaidAt::Picture(at)).unwrap();
+        let Some(uv) = there.uv else { continue };
+        let back = laid_at(&engine, &shot, by, LaidAt::Uv(uv)).unwrap();
+        // Several things may show the same UV: what is found shows it, too.
+        let Some([x, y]) = back.at else { continue };
+        let again = laid_at(&engine, &shot, by, LaidAt::Picture([x, y])).unwrap().uv.unwrap();
+        assert!(
+            (again[0] - uv[0]).abs() < 0.08 && (again[1] - uv[1]).abs() < 0.08,
+            "{at:?} {uv:?} {again:?}"
+        );
+        met += 1;
+    }
+    assert!(met > 20, "{met}");
+    // Where the element is put, handles are put, too.
+    let before = lay_out(&engine, &shot, by).unwrap();
+    shot.elements[0].placement = Some(Place { moved: [7.0, -3.0], ..Place::default() });
+    assert_eq!(lay_out(&engine, &shot, by).unwrap(), before);
+    let after = lay_out(&engine, &shot, LaidBy { placed: true, ..by }).unwrap();
+    let (was, is) = (before.middle.unwrap(), after.middle.unwrap());
+    assert!((is[0] - was[0] - 7.0).abs() < 1e-3 && (is[1] - was[1] + 3.0).abs() < 1e-3, "{was:?} {is:?}");
+    let there = laid_at(&engine, &shot, LaidBy { placed: true, ..by }, LaidAt::Picture(is)).unwrap();
+    assert_eq!(there.uv, laid_at(&engine, &shot, by, LaidAt::Picture(was)).unwrap().uv);
+    let flat = flat_texture(&engine, &shot, by).unwrap().unwrap();
+    assert!(flat.low[0] < flat.high[0] && flat.png.starts_with(b"\x89PNG"));
+    shot.elements[0].steps[0] = Step::new(1, Exposure { stops: 0.0 }.into());
+    assert_eq!(flat_texture(&engine, &shot, by).unwrap(), None, "nothing is laid by it");
 }

@@ -1,4 +1,4 @@
-import type { DriveValue, AskFollow, Following, Histogram, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, LensLine, Told, LightFound, PresetSummary, SavePreset, Delivery, Outbox, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, MatteInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
+import type { DriveValue, AskFollow, Following, Histogram, TrackSeen, Arrange, AskJob, ChangeJob, FrameOfJob, Job, Draft, MediaUsage, RevisionSummary, Sentence, Applied, ApplyPreset, AskLight, AskShape, AskCourse, AskLaid, AskNames, AskPixels, AskTold, AtFrame, LaidOut, LaidPlace, Flat, LensLine, Told, LightFound, PresetSummary, SavePreset, Delivery, Outbox, Memory, Arrived, MediaFile, BroughtIn, Compare, Figures, Field, FindingSaid, Finishing, FrameRange, MoreFiles, MovePasses, PassFacts, Edit, FileForm, ExtractInfo, MadeInfo, MatteInfo, KindInfo, Look, Other, PlaceLamp, Placed, Preview, Probe, Refusal, ShotState, ShotSummary, SceneCamera, TakeRemedies, Target } from './types'
 
 /** This tab, so that only its own older requests are cancelled. */
 export const TAB = Math.random().toString(36).slice(2)
@@ -109,6 +109,8 @@ export const api = {
   lightBall: async (ask: AskLight, signal: AbortSignal) => (await answer('/api/light/ball', posted(ask, signal))).blob(),
   shape: async (ask: AskShape) => (await answer('/api/shape', posted(ask))).blob(),
   laid: (ask: AskLaid) => json<LaidOut>('/api/laid', posted(ask)),
+  laidAt: (ask: AskLaid) => json<LaidPlace>('/api/laid/at', posted(ask)),
+  flat: (ask: AskLaid) => json<Flat | null>('/api/laid/flat', posted(ask)),
   atFrame: (draft: Draft) => json<AtFrame>('/api/at-frame', posted(draft)),
   tracks: (draft: Draft) => json<TrackSeen[]>('/api/tracks', posted(draft)),
   stopFollowing: (id: string, which: AskFollow) => answer(at(id, '/follow/stop'), posted(which)),

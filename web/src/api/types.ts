@@ -173,9 +173,13 @@ layer: Layer,
  */
 frame?: number, 
 /**
- * A place of the picture whose UV is asked for, full-resolution px.
+ * Whether places are told as the shot shows them, and not as the render has them.
  */
-at?: [number, number], };
+placed?: boolean, 
+/**
+ * A place that is looked for on the other side, where one is asked for.
+ */
+at?: LaidAt, };
 
 /**
  * Whose light is wanted.
@@ -1752,6 +1756,27 @@ finishes: Array<Finish>,
 counted: [number, number, number], };
 
 /**
+ * The flat texture: a part of UV with what lies on it, dark where it is not seen.
+ */
+export type Flat = { 
+/**
+ * The least u and v.
+ */
+low: [number, number], 
+/**
+ * The largest.
+ */
+high: [number, number], 
+/**
+ * Width ÷ height of the texture's own picture.
+ */
+aspect: number, 
+/**
+ * A PNG of it, v upward, in Base64.
+ */
+png: string, };
+
+/**
  * Parameters of Flow in a loop.
  */
 export type FlowLoop = { 
@@ -1882,6 +1907,10 @@ from: SurroundFrom,
  * The picture: twice as wide as high, its middle straight ahead.
  */
 picture?: MediaFile | null, 
+/**
+ * The element whose picture it is, as a lat-long.
+ */
+element?: number | null, 
 /**
  * How many bars stand all around.
  */
@@ -2371,7 +2400,12 @@ schema: ObjectSchema, };
 export type Laid = "clay" | "shadow" | "normal" | "height" | "albedo" | "other";
 
 /**
- * Where a texture is seen; full-resolution px. Asked about a place, it says the UV there and no more.
+ * A place that is looked for on the other side.
+ */
+export type LaidAt = { "picture": [number, number] } | { "uv": [number, number] };
+
+/**
+ * Where a texture is seen; full-resolution px.
  */
 export type LaidOut = { 
 /**
@@ -2393,11 +2427,24 @@ top?: [number, number] | null,
 /**
  * Width ÷ height of the texture's own picture.
  */
-aspect: number, 
+aspect: number, };
+
 /**
- * UV at the place that was asked about, if the surface is seen there.
+ * A place of the picture and the UV that is seen there.
  */
-uv?: [number, number] | null, };
+export type LaidPlace = { 
+/**
+ * UV, if the surface is seen there.
+ */
+uv?: [number, number] | null, 
+/**
+ * Full-resolution px, if that UV is seen.
+ */
+at?: [number, number] | null, 
+/**
+ * Width ÷ height of the texture's own picture.
+ */
+aspect: number, };
 
 /**
  * A lamp.
@@ -3744,7 +3791,7 @@ second_opacity: number, };
 /**
  * What a pattern is made of.
  */
-export type PatternForm = "clouds" | "ridges" | "patches" | "cells" | "stripes" | "dots";
+export type PatternForm = "clouds" | "ridges" | "patches" | "cells" | "stripes" | "dots" | "drops";
 
 /**
  * Parameters of Picture.
@@ -5008,6 +5055,10 @@ from: SurroundFrom,
  */
 picture?: MediaFile | null, 
 /**
+ * The element whose picture it is, as a lat-long.
+ */
+element?: number | null, 
+/**
  * How many bars stand all around.
  */
 bars: number, 
@@ -5063,7 +5114,7 @@ metalness: number, };
 /**
  * Where the light comes from.
  */
-export type SurroundFrom = "sky" | "panels" | "bars" | "picture";
+export type SurroundFrom = "sky" | "panels" | "bars" | "picture" | "element";
 
 /**
  * Remedies to be taken in one edit.

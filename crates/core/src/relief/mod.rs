@@ -3,6 +3,7 @@
 pub mod bevel;
 pub mod contour;
 pub mod corner;
+pub mod drops;
 pub mod laid;
 pub mod noise;
 pub mod ring;

@@ -41,7 +41,7 @@ pub struct Noise {
 
 impl Noise {
     /// Three numbers of a lattice point, 0..1.
-    fn lattice(&self, at: IVec3) -> Vec3 {
+    pub(super) fn lattice(&self, at: IVec3) -> Vec3 {
         let wrap = |v: i32, period: u32| if period == 0 { v } else { v.rem_euclid(period as i32) };
         let [x, y] = [wrap(at.x, self.period[0]), wrap(at.y, self.period[1])];
         let seed = self.seed.wrapping_mul(0x9e37_79b9);

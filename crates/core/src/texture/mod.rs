@@ -3,6 +3,7 @@
 //!
 //! Texture space is the unit square of the texture's own picture: x right, y down, `(0, 0)` its upper left corner.
 
+pub mod flat;
 pub mod lay;
 pub mod outline;
 pub mod placing;

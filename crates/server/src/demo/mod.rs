@@ -1,18 +1,20 @@
-//! The demo shots: the Veldmere orrery with one lamp added, a take of it turning, a ship of paper that drifts past the take, and
-//! the observatory's title.
+//! The demo shots: the Veldmere orrery with one lamp added, a take of it turning, a ship of paper that drifts past the take, a
+//! streak of the orrery's light on its table, and the observatory's title.
 
 mod drift;
 mod presets;
+mod streak;
 mod title;
 
 use crate::app::App;
 use crate::error::Failure;
 use drift::drift;
-use jugata_core::Scale;
+use jugata_core::{Raster, Scale, Window};
 use jugata_shot::document::{Limit, Shot};
 use jugata_shot::drives::{Drift, Drive, DrivenBy, Goes, Key};
 use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::files::MediaFile;
+use jugata_shot::handoff::{FileForm, Format, encode_made};
 use jugata_shot::lamp::Lamp;
 use jugata_shot::parts::{DepthPart, ObjectsPart, PartKind};
 use jugata_shot::steps::{Exposure, Refocus, StepKind};
@@ -21,6 +23,7 @@ use jugata_standin::orrery::object_id;
 use jugata_standin::{Passes, Settings, export, render};
 use rocket::http::Status;
 use rocket::tokio::task::{JoinError, spawn_blocking};
+use std::sync::Arc;
 use title::title;
 use uuid::Uuid;
 
@@ -127,6 +130,41 @@ pub async fn make_drift(rooms: &App, take: Uuid) -> Result<Uuid, Failure> {
     spawn_blocking(move || Ok(store.create(&drift(take, ship), "Let the ship drift")?))
         .await
         .map_err(broken)?
+}
+
+/// Lifts the sun out of a take's picture, and makes a shot of it lying as a streak of light on the table.
+///
+/// # Errors
+/// The database or the media store; no such shot.
+pub async fn make_streak(rooms: &App, take: Uuid) -> Result<Uuid, Failure> {
+    let (store, engine) = (rooms.store.clone(), rooms.engine.clone());
+    let (take, lifted) = spawn_blocking(move || {
+        let take = store.load(take)?.shot;
+        let element = take.elements.first().map_or(1, |e| e.id);
+        let whole = Request::frame(&take, Target::Untouched { element }, Scale::FULL);
+        let part = Request { window: streak::sun(take.display), frame: take.first_frame(), ..whole };
+        let mut seen = engine.evaluate(&take, &part)?;
+        // It is a picture of its own, whose frame begins at its own corner.
+        let own = Window::of_size(part.window.width, part.window.height);
+        let lifted = seen.raster.clone();
+        let at = |c, x, y| lifted.sample(c, x + part.window.x, y + part.window.y).unwrap_or(0.0);
+        seen.raster = Arc::new(Raster::from_fn(own, lifted.channels(), at));
+        let form = FileForm { format: Format::ExrHalf, ..FileForm::default() };
+        let alone = Shot { display: own, ..take.clone() };
+        let request = Request { window: own, ..part };
+        Ok::<_, Failure>((take, encode_made(&seen, &[], &alone, &request, &form)?))
+    })
+    .await
+    .map_err(broken)??;
+    let (name, size) = ("veldmere_sun.exr".to_owned(), lifted.len() as u64);
+    let media = rooms.media.put(lifted).await?;
+    let store = rooms.store.clone();
+    spawn_blocking(move || {
+        store.note_media(&media, &name, size)?;
+        Ok(store.create(&streak::streak(take, MediaFile { name, media }), "Lay the light on the table")?)
+    })
+    .await
+    .map_err(broken)?
 }
 
 /// The planets between which the focus goes.

@@ -71,6 +71,8 @@ pub fn all() -> Vec<Route> {
         light::shape,
         moves::told,
         moves::laid,
+        moves::laid_at,
+        moves::flat,
         moves::checker,
         tracks::tracks,
         tracks::start,

@@ -2,12 +2,12 @@
 
 use super::extraction::Extraction;
 use crate::files::MediaFile;
+use crate::kinds::Lays;
 use crate::kinds::prelude::*;
 use crate::texture::{TextureFrom, aspect, texture, wanted, words};
 use jugata_core::colour::luminance;
 use jugata_core::texture::colour_at;
 use jugata_core::texture::lay::read;
-use jugata_core::texture::placing::Placing;
 use jugata_core::texture::pyramid::{Beyond, Pyramid, stacked};
 use jugata_core::texture::surface::Surface;
 
@@ -47,8 +47,9 @@ pub struct TextureHeight {
 }
 
 impl TextureHeight {
-    fn placing(&self, aspect: f32) -> Placing {
-        Placing::new(self.middle.into(), self.size.into(), self.turn.to_radians(), aspect)
+    fn laid(&self) -> Lays {
+        let Self { from, on, middle, size, turn, beyond, .. } = *self;
+        Lays { from, on, middle, size, turn, beyond }
     }
 }
 
@@ -66,8 +67,8 @@ impl Kind for TextureHeight {
         [needs(Role::Uv), takes(Role::ObjectId), cover(self.on)].into_iter().chain(texture).collect()
     }
 
-    fn lays(&self, aspect: f32) -> Option<(Option<u32>, Placing)> {
-        Some((self.on, self.placing(aspect)))
+    fn lays(&self) -> Option<Lays> {
+        Some(self.laid())
     }
 
     fn sentence(&self) -> String {
@@ -90,7 +91,7 @@ impl Extraction for TextureHeight {
         let on = inputs.cover().unwrap_or(&whole);
         let surface = Surface::new(inputs.need(Role::Uv)?, on, inputs.pass(Role::ObjectId))?;
         let sizes = inputs.kept(&("texture", self.from), || Ok(stacked(&source, inputs.cancel)?))?;
-        let placing = self.placing(aspect(&source));
+        let placing = self.laid().placing(aspect(&source));
         let pyramid = Pyramid::of(&sizes, source.window(), self.beyond);
         let seen = read(&surface, &pyramid, &placing, inputs.cancel)?;
         // Where the texture lets the surface through, nothing rises.

@@ -43,6 +43,13 @@ pub trait Made: Kind {
     /// # Errors
     /// Missing inputs, shapes, cancellation.
     fn draw(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError>;
+    /// How high it rises, 0..1, where it offers a height; else it is flat.
+    ///
+    /// # Errors
+    /// As [`Self::draw`].
+    fn rises(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        Ok(Raster::zeros(inputs.window, 1))
+    }
 }
 
 /// What a made element offers for a role.
@@ -52,6 +59,7 @@ pub trait Made: Kind {
 pub fn drawn(made: &dyn Made, role: Role, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
     match role {
         Role::Uv => Ok(uv(inputs.window)),
+        Role::Height => made.rises(inputs),
         _ => made.draw(inputs),
     }
 }
@@ -76,15 +84,22 @@ pub(super) fn coloured(
     stops: &[Stop],
     share: impl Fn(Vec2) -> f32 + Sync,
 ) -> Result<Raster, ShotError> {
+    each(inputs, |p| colour_at(stops, share(p)))
+}
+
+/// Planes over a frame, by what stands at each pixel's middle.
+pub(super) fn each<const N: usize>(
+    inputs: &Inputs<'_>,
+    of: impl Fn(Vec2) -> [f32; N] + Sync,
+) -> Result<Raster, ShotError> {
     let frame = inputs.window;
-    let mut out = Raster::zeros(frame, 4);
+    let mut out = Raster::zeros(frame, N);
     for_each_band(&mut out, inputs.cancel, |band| {
         for y in band.window().rows() {
-            let mut rows = band.rows::<4>(y);
+            let mut rows = band.rows::<N>(y);
             for (x, place) in (frame.x..).take(frame.width as usize).enumerate() {
-                let t = share(Vec2::new(place as f32 + 0.5, y as f32 + 0.5));
-                let rgba = colour_at(stops, t);
-                rows.iter_mut().zip(rgba).for_each(|(row, v)| row[x] = v);
+                let values = of(Vec2::new(place as f32 + 0.5, y as f32 + 0.5));
+                rows.iter_mut().zip(values).for_each(|(row, v)| row[x] = v);
             }
         }
     })

@@ -1,8 +1,9 @@
 //! Pattern: seeded noise, stripes and dots.
 
-use super::drawn::{Made, coloured, rgba, two};
+use super::drawn::{Made, coloured, each, rgba, two};
 use crate::kinds::prelude::*;
 use glam::Vec2;
+use jugata_core::relief::drops::drops;
 use jugata_core::relief::noise::{Basis, Noise, Sum, octaves};
 
 /// What a pattern is made of.
@@ -22,6 +23,8 @@ pub enum PatternForm {
     Stripes,
     /// Dots.
     Dots,
+    /// Drops of rain: as Evolution goes on they grow, run down and dry up.
+    Drops,
 }
 
 /// Parameters of Pattern.
@@ -40,10 +43,10 @@ pub struct Pattern {
     #[param(label = "Along", range = [-3600.0, 3600.0], slider = [0.0, 180.0], step = 1.0, unit = "°", means = "angle", group = "Form")]
     pub angle: f32,
     /// How much finer parts lie within the larger ones.
-    #[param(label = "Detail", default = 5, range = [1.0, 12.0], slider = [1.0, 8.0], step = 1.0, group = "Detail", when = {"form": ["clouds", "ridges", "patches", "cells"]})]
+    #[param(label = "Detail", default = 5, range = [1.0, 12.0], slider = [1.0, 8.0], step = 1.0, group = "Detail", when = {"form": ["clouds", "ridges", "patches", "cells", "drops"]})]
     pub detail: u32,
     /// How strong finer parts are, from one size to the next.
-    #[param(label = "Rough", default = 0.5, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Detail", when = {"form": ["clouds", "ridges", "patches", "cells"]})]
+    #[param(label = "Rough", default = 0.5, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Detail", when = {"form": ["clouds", "ridges", "patches", "cells", "drops"]})]
     pub rough: f32,
     /// How far it bends itself.
     #[param(label = "Warp", range = [0.0, 100.0], slider = [0.0, 3.0], step = 0.05, group = "Detail")]
@@ -101,7 +104,30 @@ impl Pattern {
                 let part = place - place.floor() - Vec2::splat(0.5);
                 1.0 - (2.0 * part.length()).min(1.0)
             }
+            PatternForm::Drops => {
+                drops(&self.noise(0, period), self.detail, self.rough, place, self.evolution)
+            }
             _ => octaves(&self.noise(0, period), sum, self.detail, self.rough, place, self.evolution),
+        }
+    }
+
+    /// Where it stands between its first colour (0) and its second (1), by the place in its frame.
+    fn share(&self, inputs: &Inputs<'_>) -> impl Fn(Vec2) -> f32 + Sync {
+        let frame = inputs.window;
+        let size = Vec2::new(frame.width as f32, frame.height as f32);
+        let corner = Vec2::new(frame.x as f32, frame.y as f32);
+        let cell = Vec2::new(self.size * self.stretch, self.size) * inputs.px(1.0);
+        let (sin, cos) = self.angle.to_radians().sin_cos();
+        // What repeats lies along the frame, in whole cells.
+        let cells = (size / cell).round().max(Vec2::ONE);
+        let period = if self.tileable { [cells.x as u32, cells.y as u32] } else { [0, 0] };
+        move |p| {
+            let place = if self.tileable {
+                (p - corner) / size * cells
+            } else {
+                Vec2::new(p.x * cos - p.y * sin, p.x * sin + p.y * cos) / cell
+            };
+            ((self.value(place, period) - self.threshold) * self.contrast + 0.5).clamp(0.0, 1.0)
         }
     }
 }
@@ -110,7 +136,7 @@ impl Kind for Pattern {
     fn about(&self) -> About {
         About {
             title: "Pattern",
-            about: "Clouds, ridges, patches, cells, stripes or dots in two colours, the same for the same seed.",
+            about: "Clouds, ridges, patches, cells, stripes, dots or drops of rain in two colours, and as a height, the same for the same seed.",
             version: 1,
         }
     }
@@ -127,29 +153,24 @@ impl Kind for Pattern {
             PatternForm::Cells => "cells",
             PatternForm::Stripes => "stripes",
             PatternForm::Dots => "dots",
+            PatternForm::Drops => "drops",
         };
         format!("Pattern of {form}, {:.0} px", self.size)
     }
 }
 
 impl Made for Pattern {
+    fn offers(&self) -> &'static [Role] {
+        &[Role::Beauty, Role::Uv, Role::Height]
+    }
+
     fn draw(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
-        let frame = inputs.window;
-        let size = Vec2::new(frame.width as f32, frame.height as f32);
-        let corner = Vec2::new(frame.x as f32, frame.y as f32);
-        let cell = Vec2::new(self.size * self.stretch, self.size) * inputs.px(1.0);
-        let (sin, cos) = self.angle.to_radians().sin_cos();
-        // What repeats lies along the frame, in whole cells.
-        let cells = (size / cell).round().max(Vec2::ONE);
-        let period = if self.tileable { [cells.x as u32, cells.y as u32] } else { [0, 0] };
         let colours = two([rgba(self.first, self.first_opacity), rgba(self.second, self.second_opacity)]);
-        coloured(inputs, &colours, |p| {
-            let place = if self.tileable {
-                (p - corner) / size * cells
-            } else {
-                Vec2::new(p.x * cos - p.y * sin, p.x * sin + p.y * cos) / cell
-            };
-            ((self.value(place, period) - self.threshold) * self.contrast + 0.5).clamp(0.0, 1.0)
-        })
+        coloured(inputs, &colours, self.share(inputs))
+    }
+
+    fn rises(&self, inputs: &Inputs<'_>) -> Result<Raster, ShotError> {
+        let share = self.share(inputs);
+        each(inputs, |p| [share(p)])
     }
 }

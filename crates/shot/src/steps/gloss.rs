@@ -56,6 +56,10 @@ pub struct Gloss {
     #[ts(optional = nullable)]
     #[param(label = "Picture", means = "picture-file", group = "Around", when = {"from": "picture"})]
     pub picture: Option<MediaFile>,
+    /// The element whose picture it is, as a lat-long.
+    #[ts(optional = nullable)]
+    #[param(label = "Element", means = "element", group = "Around", when = {"from": "element"})]
+    pub element: Option<u32>,
     /// How many bars stand all around.
     #[param(label = "Bars", default = 8, range = [1.0, 256.0], slider = [1.0, 24.0], step = 1.0, group = "Around", when = {"from": "bars"})]
     pub bars: u32,
@@ -84,6 +88,7 @@ impl Gloss {
         Surround {
             from: self.from,
             picture: self.picture.clone(),
+            element: self.element,
             bars: self.bars,
             turn: self.turn,
             tilt: self.tilt,
@@ -132,8 +137,7 @@ impl Kind for Gloss {
     }
 
     fn wants(&self) -> Vec<Want> {
-        let picture = self.picture.clone().filter(|_| self.from == SurroundFrom::Picture);
-        edge_of(self.of).into_iter().chain(picture.map(Want::Picture)).collect()
+        edge_of(self.of).into_iter().chain(self.around().wanted()).collect()
     }
 
     fn sentence(&self) -> String {

@@ -25,7 +25,7 @@ pub struct Place {
     #[param(label = "Place by", means = "placed-by", group = "Place")]
     pub by: PlacedBy,
     /// How far it is moved, right and down.
-    #[param(label = "Move", range = [-100_000.0, 100_000.0], step = 1.0, unit = "px", means = "offset", group = "Place", when = {"by": "numbers"})]
+    #[param(label = "Move", range = [-100_000.0, 100_000.0], step = 1.0, unit = "px", means = "moved", group = "Place", when = {"by": "numbers"})]
     pub moved: [f32; 2],
     /// Width and height.
     #[param(label = "Scale", default = [1.0, 1.0], range = [-100.0, 100.0], step = 0.01, unit = "×", means = "pair", group = "Place", when = {"by": "numbers"})]

@@ -3,11 +3,11 @@
 use super::change::{Change, Effect, Ground, Group, Reach};
 use super::edge::matte_of;
 use crate::files::MediaFile;
+use crate::kinds::Lays;
 use crate::kinds::prelude::*;
 use crate::texture::{TextureFrom, aspect, texture, wanted, words};
 use glam::Vec3;
 use jugata_core::texture::lay::{self, Laid, Meets};
-use jugata_core::texture::placing::Placing;
 use jugata_core::texture::pyramid::{self, Beyond, Pyramid};
 use jugata_core::texture::shading;
 use jugata_core::texture::surface::{self, Surface};
@@ -86,8 +86,9 @@ fn even(colour: [f32; 3], like: &Raster) -> Raster {
 const CLAY: f32 = 0.5;
 
 impl Retexture {
-    fn placing(&self, aspect: f32) -> Placing {
-        Placing::new(self.middle.into(), self.size.into(), self.turn.to_radians(), aspect)
+    fn laid(&self) -> Lays {
+        let Self { from, on, middle, size, turn, beyond, .. } = *self;
+        Lays { from, on, middle, size, turn, beyond }
     }
 
     /// The best way to light it, given which roles are there.
@@ -163,8 +164,8 @@ impl Kind for Retexture {
         list
     }
 
-    fn lays(&self, aspect: f32) -> Option<(Option<u32>, Placing)> {
-        Some((self.on, self.placing(aspect)))
+    fn lays(&self) -> Option<Lays> {
+        Some(self.laid())
     }
 
     fn sentence(&self) -> String {
@@ -231,7 +232,7 @@ impl Change for Retexture {
         let sizes = inputs.kept(&("texture", self.from), || Ok(pyramid::stacked(&source, cancel)?))?;
         let laid = Laid {
             texture: Pyramid::of(&sizes, source.window(), self.beyond),
-            placing: self.placing(aspect(&source)),
+            placing: self.laid().placing(aspect(&source)),
             meets: self.meets,
             gain: Vec3::splat(self.brightness),
             // Its own matte mixes it in by itself.

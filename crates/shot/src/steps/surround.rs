@@ -25,6 +25,8 @@ pub enum SurroundFrom {
     Bars,
     /// A lat-long picture.
     Picture,
+    /// The picture of another element: a pattern, a gradient, footage.
+    Element,
 }
 
 /// Parameters of Light from all around.
@@ -37,6 +39,10 @@ pub struct Surround {
     #[ts(optional = nullable)]
     #[param(label = "Picture", means = "picture-file", group = "Around", when = {"from": "picture"})]
     pub picture: Option<MediaFile>,
+    /// The element whose picture it is, as a lat-long.
+    #[ts(optional = nullable)]
+    #[param(label = "Element", means = "element", group = "Around", when = {"from": "element"})]
+    pub element: Option<u32>,
     /// How many bars stand all around.
     #[param(label = "Bars", default = 8, range = [1.0, 256.0], slider = [1.0, 24.0], step = 1.0, group = "Around", when = {"from": "bars"})]
     pub bars: u32,
@@ -88,14 +94,26 @@ impl Surround {
             SurroundFrom::Panels => Pattern::Panels,
             SurroundFrom::Bars => Pattern::Bars(self.bars),
             SurroundFrom::Picture => {
-                let picture = inputs
-                    .pictures()
-                    .next()
-                    .ok_or_else(|| inputs.wrong("it has no picture yet; choose one"))?;
+                let picture = inputs.pictures().next();
+                let picture = picture.ok_or_else(|| inputs.wrong("it has no picture yet; choose one"))?;
+                return Ok(Light::from_picture(picture));
+            }
+            SurroundFrom::Element => {
+                let picture = inputs.pictures_of().next();
+                let picture = picture.ok_or_else(|| inputs.wrong("it has no element yet; choose one"))?;
                 return Ok(Light::from_picture(picture));
             }
         };
         Ok(Light::from_pattern(pattern))
+    }
+
+    /// The picture that has to be asked for.
+    pub(super) fn wanted(&self) -> Option<Want> {
+        match self.from {
+            SurroundFrom::Picture => self.picture.clone().map(Want::Picture),
+            SurroundFrom::Element => self.element.map(Want::PictureOf),
+            _ => None,
+        }
     }
 
     /// What is all around, in words.
@@ -105,6 +123,7 @@ impl Surround {
             SurroundFrom::Panels => "bright panels".into(),
             SurroundFrom::Bars => format!("{} bars", self.bars),
             SurroundFrom::Picture => self.picture.as_ref().map_or("a picture".into(), |p| p.name.clone()),
+            SurroundFrom::Element => self.element.map_or("an element".into(), |id| format!("element {id}")),
         }
     }
 
@@ -131,7 +150,7 @@ impl Surround {
             return Ok(None);
         }
         let picture = self.picture.as_ref().map(|p| &p.media);
-        let key = ("mirrored", self.from, self.bars, picture, finish.roughness);
+        let key = ("mirrored", self.from, self.bars, (picture, self.element), finish.roughness);
         inputs.kept(&key, || Ok(around.mirrored(finish.roughness, inputs.cancel)?)).map(Some)
     }
 
@@ -170,9 +189,7 @@ impl Kind for Surround {
         if self.albedo == AlbedoFrom::Pass {
             list.push(takes(Role::Albedo));
         }
-        if self.from == SurroundFrom::Picture {
-            list.extend(self.picture.clone().map(Want::Picture));
-        }
+        list.extend(self.wanted());
         list.extend(finish::wanted(&self.finishes));
         list
     }

@@ -222,11 +222,14 @@ function Overscan({ p, frame, covers }: { p: Placement; frame: Window; covers: W
 
 function Crosshair({ p }: { p: Placement }) {
   const at = useBench((b) => b.crosshair)
-  if (!at) return null
-  const [x, y] = toPane(p, [at[0] + 0.5, at[1] + 0.5])
+  return at && <Cross name="crosshair" at={toPane(p, [at[0] + 0.5, at[1] + 0.5])} />
+}
+
+/** A cross at a place, pane px. */
+export function Cross({ name, at: [x, y] }: { name: string; at: Point }) {
   const line = 'pointer-events-none absolute bg-white/80 mix-blend-difference'
   return (
-    <span data-crosshair>
+    <span data-cross={name}>
       <span className={line} style={{ left: x - 9, top: y, width: 18, height: 1 }} />
       <span className={line} style={{ left: x, top: y - 9, width: 1, height: 18 }} />
     </span>

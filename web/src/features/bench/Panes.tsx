@@ -1,7 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
-import { kindsQuery } from '../../api/queries'
+import { extractsQuery, kindsQuery } from '../../api/queries'
 import type { Element, Extract, Step, Target } from '../../api/types'
+import { Choice } from '../../ui/Choice'
+import { FlatPane } from './FlatPane'
 import { Handles } from './handles/Handles'
 import { chosenPart } from './limits'
 import { Pane } from './Pane'
@@ -35,8 +37,18 @@ export function usePartner(element: Element | null, passes: PassOf[], step: Step
   return servingOf(passes, role, step?.reads) ?? passes.find((p) => p.role !== 'beauty') ?? null
 }
 
+/** Whether what is chosen lays a texture. */
+function useLays(scene: Scene | null): boolean {
+  const kinds = useQuery(kindsQuery).data
+  const extracts = useQuery(extractsQuery).data
+  const { step = null, extract = null } = scene ?? {}
+  const info = extract ? extracts?.find((k) => k.kind === extract.does.kind) : kinds?.find((k) => k.kind === step?.does.kind)
+  return Object.values(info?.schema.properties ?? {}).some((p) => p['x-meaning'] === 'uv-place')
+}
+
 export function Panes({ shot, scene }: Props) {
   const { seeing, divider, before, upTo, alone, view, grade, gain, pointing, matteShown, set } = useBenchOf('seeing', 'divider', 'before', 'upTo', 'alone', 'view', 'grade', 'gain', 'pointing', 'matteShown', 'set')
+  const flat = useBench((b) => b.flat)
   const pointed = useBench((b) => b.crosshair !== null)
   const box = useRef<HTMLDivElement>(null)
   const { element = null, step = null, partner = null } = scene ?? {}
@@ -109,6 +121,27 @@ export function Panes({ shot, scene }: Props) {
       </Pane>
     )
 
+  // What lays a texture is worked on beside that texture, laid flat.
+  const lays = useLays(scene) && !grey && !pinned
+  const beside = (
+    <>
+      {lays && flat && scene ? <FlatPane scene={scene} /> : pass()}
+      {lays && (
+        <div className="absolute top-1.5 right-2 z-20" data-flat>
+          <Choice
+            label="Beside the picture"
+            value={flat ? 'flat' : 'pass'}
+            options={[
+              { value: 'flat', label: 'Flat', hint: 'The texture laid flat, as it lies in UV' },
+              { value: 'pass', label: partner?.name ?? 'Pass', hint: 'The pass that it is laid by' },
+            ]}
+            onChange={(v) => set({ flat: v === 'flat' })}
+          />
+        </div>
+      )}
+    </>
+  )
+
   const drag = (e: React.PointerEvent) => {
     const bounds = box.current?.getBoundingClientRect()
     if (!bounds || e.buttons === 0) return
@@ -162,7 +195,7 @@ export function Panes({ shot, scene }: Props) {
         {picture}
       </div>
       <div className="absolute inset-y-0 right-0" style={{ left: `${divider * 100}%` }}>
-        {pass()}
+        {beside}
       </div>
       {handle}
     </div>

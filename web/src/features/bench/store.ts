@@ -47,6 +47,8 @@ interface Bench {
   matteShown: MatteShown
   /** The pass that the second pane keeps showing, whatever step is chosen. */
   pinned: number | null
+  /** Whether a texture is seen flat beside the picture, in the place of the pass that it is laid by. */
+  flat: boolean
   seeing: Seeing
   /** Place of the divider, share of the width. */
   divider: number
@@ -118,6 +120,7 @@ const START = {
   lift: 0.5,
   matteShown: null as MatteShown,
   pinned: null,
+  flat: true,
   seeing: 'pair' as Seeing,
   divider: 0.5,
   zoom: null,

@@ -243,7 +243,7 @@ function PlaceControl(c: Control) {
 
 /** Two numbers: a way right and down, or a width and a height. */
 function PairControl(c: Control) {
-  return <Row c={c} across={({ offset: ['→', '↓'], 'uv-place': ['u', 'v'] })[c.schema['x-meaning'] ?? ''] ?? ['x', 'y']} />
+  return <Row c={c} across={({ offset: ['→', '↓'], moved: ['→', '↓'], 'uv-place': ['u', 'v'] })[c.schema['x-meaning'] ?? ''] ?? ['x', 'y']} />
 }
 
 /** Other elements, each in or out. */
@@ -464,7 +464,17 @@ function LightAngleControl(c: Control) {
   return (
     <div className="contents">
       <AngleControl {...c} />
-      <FollowLamp name={c.name} />
+      <FollowLamp name={c.name} hint="Comes from where a lamp is, whatever becomes of it; another angle is then so much beside it" />
+    </div>
+  )
+}
+
+/** How far something is moved, which may be on to a lamp. */
+function MovedControl(c: Control) {
+  return (
+    <div className="contents">
+      <PairControl {...c} />
+      <FollowLamp name={c.name} seen hint="Its anchor lies where a lamp is seen, whatever becomes of the lamp" />
     </div>
   )
 }
@@ -477,6 +487,7 @@ const BY_MEANING: Record<string, (c: Control) => React.ReactNode> = {
   depth: DepthControl,
   place: PlaceControl,
   offset: PairControl,
+  moved: MovedControl,
   spot: PairControl,
   pair: PairControl,
   'uv-place': PairControl,

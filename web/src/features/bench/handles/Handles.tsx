@@ -1,17 +1,16 @@
 import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
-import { extractsQuery, kindsQuery, madeQuery } from '../../../api/queries'
-import type { ObjectSchema } from '../../../api/schema'
-import type { Element, Shot } from '../../../api/types'
+import { madeQuery } from '../../../api/queries'
+import type { Element } from '../../../api/types'
 import { usePartInfo, withPart, type Values } from '../../deck/matte/parts'
 import { within, type Placement, type Plane } from '../geometry'
 import { chosenPart, editedLimit } from '../limits'
 import { stroke, type Scene } from '../pointing'
 import { useBenchOf } from '../store'
 import { useElementFrame } from '../useTold'
-import { useLive, withElement, withExtract, withStep } from '../useShot'
 import { handlesOf, type Over } from './byMeaning'
 import { KeyPath } from './KeyPath'
+import { useChosen, useLiveScene } from './chosen'
 import { MatteHandles } from './MatteHandles'
 import { PaintLayer } from './PaintLayer'
 import { TextHandles } from './TextHandles'
@@ -27,37 +26,6 @@ interface Props {
   over: Over
 }
 
-/** What has parameters and is chosen: a step, an extracted pass, where the element is put, or what it is made of. */
-interface Chosen {
-  schema: ObjectSchema
-  values: Record<string, unknown>
-  with: (doc: Shot, values: Record<string, unknown>) => Shot
-}
-
-/** What is chosen, with the value that moves. */
-function useChosen(scene: Scene): Chosen | null {
-  const kinds = useQuery(kindsQuery).data
-  const extracts = useQuery(extractsQuery).data
-  const making = useQuery(madeQuery).data
-  const { element, step, extract } = scene
-  if (extract) {
-    const info = extracts?.find((k) => k.kind === extract.does.kind)
-    return info ? { schema: info.schema, values: extract.does, with: (doc, values) => withExtract(doc, element.id, extract.id, (e) => ({ ...e, does: { ...e.does, ...values } })) } : null
-  }
-  if (step) {
-    const info = kinds?.find((k) => k.kind === step.does.kind)
-    return info ? { schema: info.schema, values: step.does, with: (doc, values) => withStep(doc, element.id, step.id, (s) => ({ ...s, does: { ...s.does, ...values } })) } : null
-  }
-  const { placement: place, made } = element
-  // Once it is put somewhere, handles are those of its place: what it is made of lies on a frame of its own.
-  if (made && !place) {
-    const info = making?.find((k) => k.kind === made.kind)
-    return info ? { schema: info.schema, values: { ...made }, with: (doc, values) => withElement(doc, element.id, (e) => (e.made ? { ...e, made: { ...e.made, ...values } } : e)) } : null
-  }
-  const info = kinds?.find((k) => k.kind === 'place')
-  return place && info ? { schema: info.schema, values: { ...place }, with: (doc, values) => withElement(doc, element.id, (e) => (e.placement ? { ...e, placement: { ...e.placement, ...values } } : e)) } : null
-}
-
 /** The text of a made element, if it is one, with the name and the word of its parameter. */
 function useText(element: Element): { name: string; label: string; text: string } | null {
   const making = useQuery(madeQuery).data
@@ -70,15 +38,7 @@ function useText(element: Element): { name: string; label: string; text: string 
 
 /** What lies over a pane for what is chosen: handles, and the brush. */
 export function Handles({ scene: kept, placement, over }: Props) {
-  const live = useLive(kept.shot)
-  const elementNow = live.doc.elements.find((e) => e.id === kept.element.id) ?? kept.element
-  const scene: Scene = {
-    ...kept,
-    shot: live,
-    element: elementNow,
-    step: elementNow.steps.find((s) => s.id === kept.step?.id) ?? null,
-    extract: elementNow.extracts?.find((e) => e.id === kept.extract?.id) ?? null,
-  }
+  const scene = useLiveScene(kept)
   const { pointing, part, brush } = useBenchOf('pointing', 'part', 'brush')
   const { shot, element, step } = scene
   const chosen = useChosen(scene)
@@ -101,12 +61,6 @@ export function Handles({ scene: kept, placement, over }: Props) {
     const place = Math.min(part, edited.limit.parts.length - 1)
     return edited.put(shot.doc, withPart(edited.limit, place, (p) => ({ ...p, by: { ...p.by, ...next } })))
   }
-  const put = (values: Record<string, unknown>, words?: string) => {
-    if (!chosen) return
-    const doc = chosen.with(shot.doc, values)
-    if (words) shot.commit(words, doc)
-    else shot.preview(doc)
-  }
   // While a matte is drawn its own handles are in the way of no others.
   const quiet = painting || pointing === 'corner' || (info?.drawn === true && chosen?.schema.properties?.lamps === undefined)
   if (track) return over === 'picture' ? <TrackHandles shot={shot} element={element} track={track} placement={placement} /> : null
@@ -118,7 +72,7 @@ export function Handles({ scene: kept, placement, over }: Props) {
         pinned(
           ownPlane,
           handlesOf(chosen.schema).map(({ name, label, Handle }) => (
-            <Handle key={name} name={name} label={label} values={chosen.values} element={element} step={step} extract={scene.extract} shot={shot} placement={on(ownPlane)} frame={frame} over={over} put={put} />
+            <Handle key={name} name={name} label={label} values={chosen.values} element={element} step={step} extract={scene.extract} shot={shot} placement={on(ownPlane)} frame={frame} over={over} put={chosen.put} />
           )),
         )}
       {text && over === 'picture' && !step && !scene.extract && <TextHandles {...text} shot={shot} element={element} placement={placement} />}
