@@ -283,7 +283,7 @@ fn a_place_of_the_picture_and_its_uv_are_found_from_either_side() {
     with_matte(&mut shot, PartKind::from(ObjectsPart { ids: vec![2] }));
     let by = LaidBy { element: 1, layer: Layer::Step { id: 1 }, frame: 0, placed: false };
     let mut met = 0;
-    for at in (0..FRAME.area()).step_by(37).map(|i| FRAME.pixel_at(i)) {
+    for at in (0..FRAME.area()).step_by(211).map(|i| FRAME.pixel_at(i)) {
         let at = [at.0 as f32 + 0.5, at.1 as f32 + 0.5];
         let there = laid_at(&engine, &shot, by, LaidAt::Picture(at)).unwrap();
         let Some(uv) = there.uv else { continue };
@@ -297,7 +297,7 @@ fn a_place_of_the_picture_and_its_uv_are_found_from_either_side() {
         );
         met += 1;
     }
-    assert!(met > 20, "{met}");
+    assert!(met >= 5, "{met}");
     // Where the element is put, handles are put, too.
     let before = lay_out(&engine, &shot, by).unwrap();
     shot.elements[0].placement = Some(Place { moved: [7.0, -3.0], ..Place::default() });
