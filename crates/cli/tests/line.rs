@@ -280,7 +280,7 @@ fn media_that_nothing_names_are_collected() {
     assert!(line(&["collect"]).starts_with("0 files"), "what came today may be on its way into a shot");
     assert!(line(&["collect", "--older-than", "0"]).starts_with("1 files"));
     assert!(!file.exists());
-    // The demo shots still have their own: a picture, a ship, and a take of 48 frames.
+    // The demo shots still have their own: a picture, a ship, a sun, and a take of 48 frames.
     assert_eq!(server.get("/api/media/usage")["files"], 51);
 }
 

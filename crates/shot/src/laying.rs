@@ -18,8 +18,8 @@ use jugata_core::texture::flat::{self, Span};
 use jugata_core::texture::outline::{MIDDLE, Sight};
 use jugata_core::texture::placing::Placing;
 use jugata_core::texture::pyramid::{Pyramid, stacked};
-use jugata_core::texture::surface::Surface;
-use jugata_core::{Cancel, Raster, Role, Scale};
+use jugata_core::texture::surface::{Spot, Surface};
+use jugata_core::{Cancel, Raster, Role, Scale, Window};
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::sync::Arc;
@@ -252,9 +252,9 @@ pub fn laid_at(engine: &Engine, shot: &Shot, by: LaidBy, place: LaidAt) -> Resul
 /// As [`lay_out`].
 pub fn flat_texture(engine: &Engine, shot: &Shot, by: LaidBy) -> Result<Option<FlatTexture>, ShotError> {
     on_surface(engine, shot, by, |on| {
-        let seen = flat::seen(&on.surface);
+        let seen: Vec<Spot> = on.surface.seen().map(|(_, spot)| spot).collect();
         let span = Span::of(&seen);
-        let clear = Cow::Owned(Raster::zeros(jugata_core::Window::of_size(1, 1), 4));
+        let clear = Cow::Owned(Raster::zeros(Window::of_size(1, 1), 4));
         let source = on.texture.as_ref().unwrap_or(&clear);
         let source = average(source, Scale::at_most(source.window(), SOURCE), on.cancel)?;
         let sizes = stacked(&source, on.cancel)?;

@@ -1,6 +1,6 @@
 //! Values of driven parameters at a frame, in whatever order they follow each other.
 
-use crate::address::{found, found_mut};
+use crate::address::{found, found_mut, names};
 use crate::document::Shot;
 use crate::drives::{Drive, DrivenBy, keyed};
 use crate::error::ShotError;
@@ -237,8 +237,7 @@ impl<'a> Course<'a> {
 
     /// Where a lamp appears in the picture of its element, px: far out if it lies behind the camera.
     fn seen(&self, to: &str, lamp: Vec3) -> Result<Vec2, ShotError> {
-        let element =
-            to.split('/').nth(1).and_then(|id| id.parse().ok()).and_then(|id| self.shot.element(id));
+        let element = names(to).nth(1).and_then(|id| id.parse().ok()).and_then(|id| self.shot.element(id));
         let camera = element.and_then(|e| e.camera).ok_or_else(|| {
             wrong(to, "nothing says where it is seen; give its element a focal length under Intake")
         })?;

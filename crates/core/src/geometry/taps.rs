@@ -61,11 +61,7 @@ impl<'a> Taps<'a> {
 
     /// Samples along a side.
     fn count(&self) -> usize {
-        match self.kernel {
-            Kernel::Bilinear => 2,
-            Kernel::CatmullRom => 4,
-            Kernel::Lanczos3 => 6,
-        }
+        2 * self.kernel.radius() as usize
     }
 
     /// Finds where the samples of the rows of a block begin, and lays out what they are.

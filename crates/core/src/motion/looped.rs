@@ -67,29 +67,33 @@ pub fn flowed(
     for_each_band(&mut out, cancel, |band| {
         let mut block = Block::default();
         for part in blocks(band.window()) {
-            let flows = |y: i32| field.flowing(part, y, STILL / half);
-            if part.rows().all(|y| flows(y).next().is_none()) {
+            let flows: Vec<Vec<usize>> =
+                part.rows().map(|y| field.flowing(part, y, STILL / half).collect()).collect();
+            if flows.iter().all(Vec::is_empty) {
                 continue;
             }
-            for (nth, copy) in copies.into_iter().enumerate() {
+            let left = (part.x - w.x) as usize;
+            let of_row = |y: i32| &flows[(y - part.y) as usize];
+            for y in part.rows() {
+                for row in band.every_row(y) {
+                    of_row(y).iter().for_each(|&i| row[left + i] = 0.0);
+                }
+            }
+            for copy in copies {
                 if cancel.is_cancelled() {
                     return;
                 }
                 block.places(part, |y, row| {
                     row.clear();
-                    for x in flows(y) {
-                        let from = field.back(Vec2::new(x as f32 + 0.5, y as f32 + 0.5), copy.time);
-                        row.put((x - part.x) as usize, Some((held(from.as_dvec2(), w), DMat2::IDENTITY)));
+                    for &i in of_row(y) {
+                        let own = Vec2::new(part.x as f32 + i as f32 + 0.5, y as f32 + 0.5);
+                        let from = field.back(own, copy.time).as_dvec2();
+                        row.put(i, Some((held(from, w), DMat2::IDENTITY)));
                     }
                 });
                 samples.read(&mut block, |y, lines| {
                     for (row, line) in band.every_row(y).into_iter().zip(lines) {
-                        for x in flows(y) {
-                            let to = &mut row[(x - w.x) as usize];
-                            // What stands there at first is the picture at rest.
-                            *to =
-                                if nth == 0 { 0.0 } else { *to } + copy.weight * line[(x - part.x) as usize];
-                        }
+                        of_row(y).iter().for_each(|&i| row[left + i] += copy.weight * line[i]);
                     }
                 });
             }
@@ -118,10 +122,10 @@ impl Field<'_> {
         if v.is_finite() { v } else { Vec2::ZERO }
     }
 
-    /// Columns of a row of a part in which something flows faster than so many px a frame.
-    fn flowing(&self, part: Window, y: i32, still: f32) -> impl Iterator<Item = i32> {
-        (part.x..part.right() as i32)
-            .filter(move |x| self.at((x - self.window.x) as usize, y).length() > still)
+    /// Columns of a row of a part, from its left, in which something flows faster than so many px a frame.
+    fn flowing(&self, part: Window, y: i32, still: f32) -> impl Iterator<Item = usize> {
+        let left = (part.x - self.window.x) as usize;
+        (0..part.width as usize).filter(move |i| self.at(left + i, y).length() > still)
     }
 
     /// Between four pixels; at the edge that of the edge.

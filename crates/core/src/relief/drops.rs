@@ -6,6 +6,9 @@
 use super::noise::Noise;
 use glam::{IVec2, Vec2, Vec3};
 
+/// Most layers: what is finer is no drop any more.
+const LAYERS: u32 = 4;
+
 /// Radius of the largest drop, cells.
 const LARGEST: f32 = 0.42;
 
@@ -27,17 +30,12 @@ const RUN: f32 = 2.0;
 const TAIL: f32 = 1.4;
 
 /// How thick the water stands at a place in cells (y down) at a time: 0 where there is none, 1 in the middle of the largest
-/// drop. Layers of drops lie among each other, each half as large as the one before and `gain` times as thick.
+/// drop. Layers of drops (four at most) lie among each other, each half as large as the one before and `gain` times as thick.
 pub fn drops(noise: &Noise, layers: u32, gain: f32, place: Vec2, time: f32) -> f32 {
     let (mut most, mut thick) = (0.0f32, 1.0);
-    for layer in 0..layers.clamp(1, 4) {
+    for layer in 0..layers.clamp(1, LAYERS) {
         let scale = (1u32 << layer) as f32;
-        let own = Noise {
-            seed: noise.seed.wrapping_add(layer.wrapping_mul(0x85eb_ca6b)),
-            period: noise.period.map(|p| p.saturating_mul(1 << layer)),
-            ..*noise
-        };
-        most = most.max(thick * layer_of(&own, place * scale, time));
+        most = most.max(thick * layer_of(&noise.octave(layer), place * scale, time));
         thick *= gain;
     }
     most
@@ -98,7 +96,7 @@ mod tests {
             assert!((0.0..=1.0).contains(&v), "{v}");
             wet += u32::from(v > 0.0);
             most = most.max(v);
-            // A drop's rim is steep, as a ball's is; a hundredth of a cell further on it is a little lower.
+            // A drop's rim is steep, as a ball's is: a hair further on it is a little lower.
             jump = jump.max((v - drops(&RAIN, 2, 0.5, p + Vec2::new(0.0, 1e-5), 0.3)).abs());
         }
         assert!((4_000..30_000).contains(&wet) && most > 0.6 && jump < 0.06, "{wet} {most} {jump}");

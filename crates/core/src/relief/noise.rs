@@ -40,6 +40,15 @@ pub struct Noise {
 }
 
 impl Noise {
+    /// The noise of a layer that is 2ⁱ times as fine: another seed, and as many more cells until it repeats.
+    pub(super) fn octave(&self, i: u32) -> Self {
+        Self {
+            seed: self.seed.wrapping_add(i.wrapping_mul(0x85eb_ca6b)),
+            period: self.period.map(|p| p.saturating_mul(1 << i)),
+            ..*self
+        }
+    }
+
     /// Three numbers of a lattice point, 0..1.
     pub(super) fn lattice(&self, at: IVec3) -> Vec3 {
         let wrap = |v: i32, period: u32| if period == 0 { v } else { v.rem_euclid(period as i32) };
@@ -115,12 +124,7 @@ pub enum Sum {
 pub fn octaves(noise: &Noise, sum: Sum, count: u32, gain: f32, place: Vec2, time: f32) -> f32 {
     let (mut total, mut weight, mut scale, mut most) = (0.0, 1.0, 1.0_f32, 0.0);
     for i in 0..count.clamp(1, 12) {
-        let own = Noise {
-            seed: noise.seed.wrapping_add(i.wrapping_mul(0x85eb_ca6b)),
-            period: noise.period.map(|p| p.saturating_mul(1 << i)),
-            ..*noise
-        };
-        let v = own.at(place * scale, time * scale);
+        let v = noise.octave(i).at(place * scale, time * scale);
         let v = if noise.basis == Basis::Gradient { 0.5 + 0.5 * v } else { v };
         total += weight * if sum == Sum::Ridged { 1.0 - (2.0 * v - 1.0).abs() } else { v };
         most += weight;

@@ -2,9 +2,9 @@
 
 use super::placing::Placing;
 use super::pyramid::Pyramid;
-use super::surface::Surface;
+use super::surface::Spot;
 use crate::{Raster, Window};
-use glam::{IVec2, Mat2, UVec2, Vec2};
+use glam::{Mat2, UVec2, Vec2};
 
 /// Longest side of a part that is shown, UV. What repeats more often is shown about its middle.
 const WIDEST: f32 = 8.0;
@@ -34,7 +34,7 @@ impl Span {
     }
 
     /// What is seen of a surface with some room around it, and the unit square where that is not much more.
-    pub fn of(seen: &[Seen]) -> Self {
+    pub fn of(seen: &[Spot]) -> Self {
         let (mut low, mut high) = (Vec2::INFINITY, Vec2::NEG_INFINITY);
         for s in seen {
             (low, high) = (low.min(s.uv), high.max(s.uv));
@@ -58,37 +58,21 @@ impl Span {
     }
 }
 
-/// What a pixel sees of UV.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Seen {
-    /// UV at its middle.
-    pub uv: Vec2,
-    /// How it changes with a px.
-    pub slope: Mat2,
-}
-
-/// What all pixels see of a surface that cover at least half of it.
-pub fn seen(surface: &Surface<'_>) -> Vec<Seen> {
-    let w = surface.window();
-    (0..w.area())
-        .map(|i| w.pixel_at(i))
-        .filter_map(|(x, y)| surface.spot(IVec2::new(x, y)))
-        .filter(|s| s.cover >= 0.5 && s.uv.is_finite())
-        .map(|s| Seen { uv: s.uv, slope: s.slope })
-        .collect()
-}
-
 /// Samples along a side of what a pixel sees, at most: what is seen from so near is shown with gaps.
 const CLOSEST: f32 = 96.0;
 
+/// Samples of all pixels together, at most, however wild the UV is.
+const SAMPLES: f32 = 4e7;
+
 /// Which pixels of a picture of a part of UV are seen.
-fn shown(span: &Span, size: UVec2, seen: &[Seen]) -> Vec<bool> {
+fn shown(span: &Span, size: UVec2, seen: &[Spot]) -> Vec<bool> {
     let scale = size.as_vec2() / span.size() * Vec2::new(1.0, -1.0);
     let corner = Vec2::new(span.low.x, span.high.y);
+    let most = (SAMPLES / seen.len().max(1) as f32).sqrt().clamp(1.0, CLOSEST);
     let mut all = vec![false; (size.x * size.y) as usize];
     for s in seen {
         let (at, sides) = ((s.uv - corner) * scale, Mat2::from_diagonal(scale) * s.slope);
-        let count = |side: Vec2| (side.abs().max_element() * 1.5 + 1.0).clamp(1.0, CLOSEST) as u32;
+        let count = |side: Vec2| (side.abs().max_element() * 1.5 + 1.0).clamp(1.0, most) as u32;
         let (m, n) = (count(sides.x_axis), count(sides.y_axis));
         for k in 0..m * n {
             let share = Vec2::new((k % m) as f32 + 0.5, (k / m) as f32 + 0.5) / Vec2::new(m as f32, n as f32);
@@ -107,7 +91,7 @@ const SQUARE: u32 = 8;
 const UNSEEN: f32 = 0.22;
 
 /// The part of UV with a texture on it, RGBA, opaque, linear: as it is where it is seen, and dark elsewhere.
-pub fn draw(texture: &Pyramid<'_>, placing: &Placing, span: &Span, size: UVec2, seen: &[Seen]) -> Raster {
+pub fn draw(texture: &Pyramid<'_>, placing: &Placing, span: &Span, size: UVec2, seen: &[Spot]) -> Raster {
     let shown = shown(span, size, seen);
     let step = span.size() / size.as_vec2() * Vec2::new(1.0, -1.0);
     let corner = Vec2::new(span.low.x, span.high.y);
@@ -130,18 +114,19 @@ pub fn draw(texture: &Pyramid<'_>, placing: &Placing, span: &Span, size: UVec2, 
 #[cfg(test)]
 mod tests {
     use super::super::pyramid::{Beyond, stacked};
+    use super::super::surface::Surface;
     use super::*;
     use crate::Cancel;
 
     /// A card that fills a picture, whose UV runs from `low` to `high`.
-    fn card(low: Vec2, high: Vec2) -> Vec<Seen> {
+    fn card(low: Vec2, high: Vec2) -> Vec<Spot> {
         let w = Window::of_size(40, 30);
         let at = |x: f32, y: f32| {
             Vec2::new(low.x + (high.x - low.x) * x / 40.0, high.y - (high.y - low.y) * y / 30.0)
         };
         let uv = Raster::from_fn(w, 2, |c, x, y| at(x as f32 + 0.5, y as f32 + 0.5).to_array()[c]);
         let cover = Raster::filled(w, 1, 1.0);
-        seen(&Surface::new(&uv, &cover, None).unwrap())
+        Surface::new(&uv, &cover, None).unwrap().seen().map(|(_, spot)| spot).collect()
     }
 
     #[test]

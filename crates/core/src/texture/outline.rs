@@ -51,9 +51,7 @@ impl Sight {
     pub fn of(surface: &Surface<'_>, placing: &Placing, one: bool) -> Self {
         let w = surface.window();
         let mut seen = Vec::new();
-        for (y, x) in w.rows().flat_map(|y| (w.x..w.right() as i32).map(move |x| (y, x))) {
-            let pixel = IVec2::new(x, y);
-            let Some(spot) = surface.spot(pixel).filter(|s| s.cover >= 0.5) else { continue };
+        for (pixel, spot) in surface.seen() {
             let place = placing.of_uv(spot.uv);
             if cell(place).is_some() {
                 seen.push(Seen { pixel, place, slope: placing.slope(spot.slope) });

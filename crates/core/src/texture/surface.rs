@@ -147,6 +147,14 @@ impl<'a> Surface<'a> {
         self.index(a).zip(self.index(b)).is_none_or(|(a, b)| self.same(a, b))
     }
 
+    /// All pixels that show at least half of the surface, with where the texture lies at each.
+    pub fn seen(&self) -> impl Iterator<Item = (IVec2, Spot)> {
+        let w = self.window();
+        (0..w.area())
+            .map(move |i| IVec2::from(w.pixel_at(i)))
+            .filter_map(|at| Some((at, self.spot(at).filter(|s| s.cover >= 0.5)?)))
+    }
+
     /// Where the texture lies at a pixel; `None` where the surface is not seen, or too far from where its UV is known.
     pub fn spot(&self, at: IVec2) -> Option<Spot> {
         let i = self.index(at)?;

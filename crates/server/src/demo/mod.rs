@@ -42,12 +42,21 @@ async fn brought(rooms: &App, settings: Settings, name: &'static str) -> Result<
     })
     .await
     .map_err(broken)??;
+    let kept = kept(rooms, name.into(), bytes).await?;
+    Ok(intake::shot_of(&file, name, kept.media))
+}
+
+/// A file of a name, kept and noted.
+async fn kept(rooms: &App, name: String, bytes: Vec<u8>) -> Result<MediaFile, Failure> {
     let size = bytes.len() as u64;
-    let id = rooms.media.put(bytes).await?;
-    let shot = intake::shot_of(&file, name, id.clone());
-    let store = rooms.store.clone();
-    spawn_blocking(move || store.note_media(&id, name, size)).await.map_err(broken)??;
-    Ok(shot)
+    let media = rooms.media.put(bytes).await?;
+    let (store, file) = (rooms.store.clone(), MediaFile { name, media });
+    spawn_blocking(move || {
+        store.note_media(&file.media, &file.name, size)?;
+        Ok(file)
+    })
+    .await
+    .map_err(broken)?
 }
 
 /// Renders the orrery with the stand-in renderer and makes a shot of it.
@@ -94,18 +103,12 @@ pub async fn make_take(rooms: &App, settings: Settings, frames: i32) -> Result<U
         })
         .await
         .map_err(broken)??;
-        let (name, size) = (format!("veldmere_take.{frame:04}.exr"), bytes.len() as u64);
-        let media = rooms.media.put(bytes).await?;
-        files.push((MediaFile { name, media }, size));
+        files.push(kept(rooms, format!("veldmere_take.{frame:04}.exr"), bytes).await?);
         seen.push(far);
     }
     let (store, engine) = (rooms.store.clone(), rooms.engine.clone());
     spawn_blocking(move || {
-        for (file, size) in &files {
-            store.note_media(&file.media, &file.name, *size)?;
-        }
-        let names: Vec<MediaFile> = files.into_iter().map(|(file, _)| file).collect();
-        let mut shot = intake::shot_of_files(&names, engine.as_ref())?;
+        let mut shot = intake::shot_of_files(&files, engine.as_ref())?;
         shot.name = "Veldmere take".into();
         let element = &mut shot.elements[0];
         element.name = "Orrery".into();
@@ -156,15 +159,11 @@ pub async fn make_streak(rooms: &App, take: Uuid) -> Result<Uuid, Failure> {
     })
     .await
     .map_err(broken)??;
-    let (name, size) = ("veldmere_sun.exr".to_owned(), lifted.len() as u64);
-    let media = rooms.media.put(lifted).await?;
+    let sun = kept(rooms, "veldmere_sun.exr".into(), lifted).await?;
     let store = rooms.store.clone();
-    spawn_blocking(move || {
-        store.note_media(&media, &name, size)?;
-        Ok(store.create(&streak::streak(take, MediaFile { name, media }), "Lay the light on the table")?)
-    })
-    .await
-    .map_err(broken)?
+    spawn_blocking(move || Ok(store.create(&streak::streak(take, sun), "Lay the light on the table")?))
+        .await
+        .map_err(broken)?
 }
 
 /// The planets between which the focus goes.

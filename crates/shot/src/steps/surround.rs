@@ -89,20 +89,16 @@ const DIRECTIONS: u32 = 8;
 
 impl Surround {
     pub(super) fn light(&self, inputs: &Inputs<'_>) -> Result<Light, ShotError> {
+        let of = |picture: Option<&Raster>, what: &str| {
+            let missing = || inputs.wrong(&format!("it has no {what} yet; choose one"));
+            picture.map(Light::from_picture).ok_or_else(missing)
+        };
         let pattern = match self.from {
             SurroundFrom::Sky => Pattern::Sky,
             SurroundFrom::Panels => Pattern::Panels,
             SurroundFrom::Bars => Pattern::Bars(self.bars),
-            SurroundFrom::Picture => {
-                let picture = inputs.pictures().next();
-                let picture = picture.ok_or_else(|| inputs.wrong("it has no picture yet; choose one"))?;
-                return Ok(Light::from_picture(picture));
-            }
-            SurroundFrom::Element => {
-                let picture = inputs.pictures_of().next();
-                let picture = picture.ok_or_else(|| inputs.wrong("it has no element yet; choose one"))?;
-                return Ok(Light::from_picture(picture));
-            }
+            SurroundFrom::Picture => return of(inputs.pictures().next(), "picture"),
+            SurroundFrom::Element => return of(inputs.pictures_of().next(), "element"),
         };
         Ok(Light::from_pattern(pattern))
     }

@@ -6,7 +6,7 @@ import type { AskLaid, Flat, LaidAt, LaidPlace, Layer } from '../../api/types'
 import type { Point } from './geometry'
 import { useChosen, useLiveScene } from './handles/chosen'
 import { Grip } from './handles/Grip'
-import { dragged, KEPT, LABELS, layerOf, liesOf, ON_SQUARE, PARTS, uvOf, type Part } from './handles/laid'
+import { dragged, KEPT, LABELS, layerOf, liesOf, middleOf, ON_SQUARE, PARTS, uvOf, valuesOf, type Part } from './handles/laid'
 import { Cross, useSize } from './Pane'
 import type { Scene } from './pointing'
 import { useBench, useFrame } from './store'
@@ -75,7 +75,7 @@ export function FlatPane({ scene: kept }: { scene: Scene }) {
   const frame = useFrame(shot.doc)
   const draft = draftNow(shot, frame)
   const layer = layerOf(scene.step, scene.extract)
-  const name = Object.entries(chosen?.schema.properties ?? {}).find(([, p]) => p['x-meaning'] === 'uv-place')?.[0]
+  const name = middleOf(chosen?.schema)
   const about = JSON.stringify({ shot: draft, element: element.id, frame, placed: true })
   const ask = useCallback((at: LaidAt) => api.laidAt({ ...(JSON.parse(about) as About), layer: layer as Layer, at }), [about, layer])
   const find = useNewest(ask)
@@ -100,8 +100,7 @@ export function FlatPane({ scene: kept }: { scene: Scene }) {
 
   const move = (part: Part, to: Point, words?: string) => {
     if (!chosen || !lies || !name || !sheet) return
-    const next = dragged(part, lies, aspect, toUv(sheet, to))
-    chosen.put({ ...next, ...(next.middle ? { [name]: next.middle } : {}) }, words)
+    chosen.put(valuesOf(name, dragged(part, lies, aspect, toUv(sheet, to))), words)
   }
   const point = (e: React.PointerEvent) => {
     if (!sheet) return

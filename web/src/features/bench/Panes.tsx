@@ -5,6 +5,7 @@ import type { Element, Extract, Step, Target } from '../../api/types'
 import { Choice } from '../../ui/Choice'
 import { FlatPane } from './FlatPane'
 import { Handles } from './handles/Handles'
+import { middleOf } from './handles/laid'
 import { chosenPart } from './limits'
 import { Pane } from './Pane'
 import { RockPane } from './RockPane'
@@ -43,7 +44,7 @@ function useLays(scene: Scene | null): boolean {
   const extracts = useQuery(extractsQuery).data
   const { step = null, extract = null } = scene ?? {}
   const info = extract ? extracts?.find((k) => k.kind === extract.does.kind) : kinds?.find((k) => k.kind === step?.does.kind)
-  return Object.values(info?.schema.properties ?? {}).some((p) => p['x-meaning'] === 'uv-place')
+  return middleOf(info?.schema) !== undefined
 }
 
 export function Panes({ shot, scene }: Props) {

@@ -8,7 +8,7 @@ import { useFrame } from '../store'
 import type { HandleProps } from './byMeaning'
 import { Grip } from './Grip'
 import { Outline, tidy, way } from './Outline'
-import { dragged, KEPT, LABELS, layerOf, liesOf, PARTS, type Part } from './laid'
+import { dragged, KEPT, LABELS, layerOf, liesOf, PARTS, valuesOf, type Part } from './laid'
 
 /** Where a texture lies on the object: its border, its middle, and two sides that are dragged over the surface. */
 export function TextureHandles({ name, values, element, step, extract, shot, placement: p, over, put }: HandleProps) {
@@ -38,8 +38,7 @@ export function TextureHandles({ name, values, element, step, extract, shot, pla
     const under = await api.laidAt({ ...ask, layer, at: { picture: [at[0], at[1]] } }).catch(() => null)
     // Off the surface nothing follows; a later move has a later answer.
     if (!under?.uv || number !== asking.current) return
-    const next = dragged(part, lies, under.aspect, under.uv)
-    put({ ...next, ...(next.middle ? { [name]: next.middle } : {}) }, words)
+    put(valuesOf(name, dragged(part, lies, under.aspect, under.uv)), words)
   }
   return (
     <>

@@ -1,3 +1,4 @@
+import type { ObjectSchema } from '../../../api/schema'
 import type { Extract, Layer, Step } from '../../../api/types'
 import type { Point } from '../geometry'
 
@@ -46,6 +47,12 @@ const tidyUv = (p: Point): Point => [Math.round(p[0] * 1e4) / 1e4, Math.round(p[
 
 /** What lays a texture, if something that could is chosen. */
 export const layerOf = (step: Step | null, extract: Extract | null): Layer | null => (extract ? { kind: 'extract', id: extract.id } : step ? { kind: 'step', id: step.id } : null)
+
+/** The name of the parameter that says where a texture's middle lies, if there is one. */
+export const middleOf = (schema: ObjectSchema | undefined): string | undefined => Object.entries(schema?.properties ?? {}).find(([, p]) => p['x-meaning'] === 'uv-place')?.[0]
+
+/** Parameters by where a texture lies now. */
+export const valuesOf = (name: string, lies: Partial<Lies>): Record<string, unknown> => ({ ...lies, ...(lies.middle ? { [name]: lies.middle } : {}) })
 
 /** Where a texture lies by its parameters; `name` is the one of its middle. */
 export const liesOf = (name: string, values: Record<string, unknown>): Lies => ({ middle: values[name] as Point, size: values.size as Point, turn: values.turn as number })
