@@ -13,7 +13,7 @@ use std::time::{Duration, Instant};
 use thirtyfour::prelude::*;
 
 /// Longest wait for something on the page: builds without optimisation on a busy machine are slow.
-pub const PATIENCE: Duration = Duration::from_secs(40);
+pub const PATIENCE: Duration = Duration::from_secs(90);
 
 /// A server with the demo shot, a browser, and a folder for downloads.
 pub struct Stage {
@@ -293,6 +293,19 @@ impl Stage {
     /// Runs a script in the page and returns what it returns.
     pub async fn script(&self, js: &str) -> serde_json::Value {
         self.browser.execute(js, vec![]).await.unwrap().json().clone()
+    }
+
+    /// Lets the page wait longer for answers to what is asked of a path, ms, as a busy server would; until the page is
+    /// loaded anew.
+    pub async fn answer_late(&self, path: &str, ms: u32) {
+        let js = format!(
+            "const ask = window.fetch;
+            window.fetch = async (what, how) => {{
+                if (String(what.url ?? what).includes('{path}')) await new Promise((r) => setTimeout(r, {ms}));
+                return ask(what, how);
+            }}"
+        );
+        self.script(&js).await;
     }
 
     /// Waits until a script returns true.

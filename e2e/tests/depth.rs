@@ -82,7 +82,9 @@ async fn mattes_are_dragged_on_the_histogram_painted_put_together_and_named() {
     s.kept(2).await;
     let everywhere = s.pixels().await;
 
-    // A depth range begins with the nearer part of what there is; its far end is dragged on the histogram.
+    // A depth range begins with the nearer part of what there is; its far end is dragged on the histogram, which is
+    // not there to be dragged on before it is known how far the depth reaches.
+    s.answer_late("/passes?", 500).await;
     s.add_part("depth").await;
     s.kept(3).await;
     let far = number(&s, "Far").await;

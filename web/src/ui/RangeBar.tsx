@@ -1,4 +1,4 @@
-import { useRef } from 'react'
+import { useRef, useState } from 'react'
 
 export interface Range {
   low: number
@@ -17,6 +17,8 @@ interface Props {
   /** A ground of colours, as CSS. */
   ground?: string | undefined
   unit: string
+  /** The ends are still being found: nothing can be taken hold of that would move away under the hand. */
+  waits?: boolean
   onPreview: (value: Range) => void
   onCommit: (value: Range) => void
 }
@@ -28,7 +30,10 @@ const WORDS: Record<Part, string> = { low: 'Low end', high: 'High end', lowSoft:
 const HEIGHT = 44
 
 /** A range with soft ends, dragged over a histogram: its ends, its soft ends, or all of it. */
-export function RangeBar({ label, value, ends: [a, b], bars, ground, unit, onPreview, onCommit }: Props) {
+export function RangeBar({ label, value, ends, bars, ground, unit, waits, onPreview, onCommit }: Props) {
+  // The ends as they were when it was taken hold of: what arrives meanwhile must not stretch the bar under the hand.
+  const [heldEnds, setHeldEnds] = useState<[number, number] | null>(null)
+  const [a, b] = heldEnds ?? ends
   const box = useRef<SVGSVGElement>(null)
   const held = useRef<{ part: Part; from: number; start: Range; now: Range } | null>(null)
   const span = Math.max(b - a, 1e-9)
@@ -71,6 +76,7 @@ export function RangeBar({ label, value, ends: [a, b], bars, ground, unit, onPre
     onPointerDown: (e: React.PointerEvent) => {
       e.currentTarget.setPointerCapture(e.pointerId)
       held.current = { part, from: valueAt(e), start: value, now: value }
+      setHeldEnds(ends)
     },
     onPointerMove: (e: React.PointerEvent) => {
       const h = held.current
@@ -81,6 +87,7 @@ export function RangeBar({ label, value, ends: [a, b], bars, ground, unit, onPre
     onPointerUp: () => {
       const h = held.current
       held.current = null
+      setHeldEnds(null)
       if (h && h.now !== h.start) onCommit(h.now)
     },
     onKeyDown: (e: React.KeyboardEvent) => {
@@ -99,19 +106,23 @@ export function RangeBar({ label, value, ends: [a, b], bars, ground, unit, onPre
           // The root keeps small bars to be seen beside large ones.
           <rect key={i} x={(i / bars.length) * 100} width={100 / bars.length} y={HEIGHT * (1 - Math.sqrt(v / most))} height={HEIGHT} className="fill-dim" opacity="0.45" />
         ))}
-        <polygon points={shape} fill="var(--accent)" fillOpacity="0.28" stroke="var(--accent)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
-        <polygon data-range="middle" role="slider" tabIndex={0} aria-label={`${label}: ${WORDS.middle}`} aria-valuenow={low} points={`${x(low)},0 ${x(high)},0 ${x(high)},${HEIGHT} ${x(low)},${HEIGHT}`} fill="transparent" className="cursor-grab outline-none" {...drag('middle')} />
-        {grip('low', low, true)}
-        {grip('high', high, true)}
-        {grip('lowSoft', low - lowSoft, false)}
-        {grip('highSoft', high + highSoft, false)}
+        {!waits && (
+          <>
+            <polygon points={shape} fill="var(--accent)" fillOpacity="0.28" stroke="var(--accent)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+            <polygon data-range="middle" role="slider" tabIndex={0} aria-label={`${label}: ${WORDS.middle}`} aria-valuenow={low} points={`${x(low)},0 ${x(high)},0 ${x(high)},${HEIGHT} ${x(low)},${HEIGHT}`} fill="transparent" className="cursor-grab outline-none" {...drag('middle')} />
+            {grip('low', low, true)}
+            {grip('high', high, true)}
+            {grip('lowSoft', low - lowSoft, false)}
+            {grip('highSoft', high + highSoft, false)}
+          </>
+        )}
       </svg>
       <span className="figures flex justify-between text-[11px] text-dim">
-        <span>{tidy(a)}</span>
+        <span>{!waits && tidy(a)}</span>
         <span>
           {tidy(low)}–{tidy(high)} {unit}
         </span>
-        <span>{tidy(b)}</span>
+        <span>{!waits && tidy(b)}</span>
       </span>
     </div>
   )

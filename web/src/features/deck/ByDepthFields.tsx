@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useLayoutEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { factsQuery } from '../../api/queries'
 import type { ByDepth, Element, PassFacts } from '../../api/types'
 import { NumberField } from '../../ui/NumberField'
@@ -32,30 +32,24 @@ export function ByDepthFields({ shot, element }: { shot: ShotOnBench; element: E
   const [waits, setWaits] = useState(false)
   const by = element.by_depth
   const put = (by_depth: ByDepth | undefined, doc = shot.doc) => withElement(doc, element.id, (e) => ({ ...e, by_depth }) as Element)
-  const latest = useRef(shot)
-  useLayoutEffect(() => {
-    latest.current = shot
-  })
   const startIn = ([near, far]: [number, number]): ByDepth => ({ at: (near + far) / 2, nearer: 0 })
   const start = startIn(range)
   const span = range[1] - range[0]
-  const turn = async (on: boolean) => {
+  const turn = (on: boolean) => {
     if (!on) {
       shot.commit(`Lay ${element.name} over all`, put(undefined))
       return
     }
     // How deep the others are may not be known yet; a guess would lie before them all, or behind.
     setWaits(true)
-    const all = measured && (await client.query({ ...query, staleTime: 'static' }).catch(() => undefined))
-    setWaits(false)
-    // What was changed meanwhile stays.
-    const now = latest.current
-    now.commit(`Put ${element.name} in by depth`, put(startIn(rangeIn(all)), now.doc))
+    const found = measured ? client.query({ ...query, staleTime: 'static' }).catch(() => undefined) : Promise.resolve(undefined)
+    shot.commitFound(`Put ${element.name} in by depth`, async (doc) => put(startIn(rangeIn(await found)), doc))
+    void found.finally(() => setWaits(false))
   }
   return (
     <div className="flex flex-col gap-1.5" data-by-depth>
       <label className="flex w-auto! items-center gap-2 text-dim">
-        <Toggle label="By depth" on={by !== undefined || waits} onChange={(on) => void turn(on)} />
+        <Toggle label="By depth" on={by !== undefined || waits} onChange={turn} />
         {waits ? 'Looking how deep the others are…' : 'By depth'}
       </label>
       {by && (

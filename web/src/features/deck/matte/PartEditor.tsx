@@ -94,7 +94,8 @@ function changed({ info, values, name, property }: Field, v: number): Values {
 function Bar({ shot, element, depth, info, values, put }: Props) {
   const frame = shot.doc.frames?.first ?? 0
   const deep = info.role === 'depth'
-  const facts = useQuery({ ...factsQuery(shot.id, shot.state.revision, element.id, frame), enabled: deep }).data?.find((f) => f.pass === depth)
+  const { data, isLoading } = useQuery({ ...factsQuery(shot.id, shot.state.revision, element.id, frame), enabled: deep })
+  const facts = data?.find((f) => f.pass === depth)
   const names = (['low', 'high', 'low-soft', 'high-soft'] as const).map((meaning) => named(info, meaning))
   const [low, high, lowSoft, highSoft] = names
   if (!low || !high || !lowSoft || !highSoft) return null
@@ -107,6 +108,7 @@ function Bar({ shot, element, depth, info, values, put }: Props) {
       <RangeBar
         label={info.title}
         {...seen}
+        waits={isLoading}
         value={{ low: of(low), high: of(high), lowSoft: of(lowSoft), highSoft: of(highSoft) }}
         onPreview={(r) => put(next(r), false)}
         onCommit={(r) => put(next(r), true, `Set ${info.title.toLowerCase()} range`)}
