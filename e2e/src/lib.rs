@@ -2,6 +2,7 @@
 //! does. Needs Debian's `chromium` and `chromium-driver`, PostgreSQL, and the built interface in `web/dist`.
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
+use jugata_core::Role;
 use jugata_server::{App, Config, arrivals, build, delivery, demo, jobs, open, outbox};
 use jugata_standin::{Settings, export, render};
 use jugata_testkit::Database;
@@ -159,6 +160,16 @@ impl Stage {
         self.bring(files).await;
         self.words("To the Bench").await.click().await.unwrap();
         self.see("[data-frame='1']").await;
+    }
+
+    /// Opens the shot of this place in the list of shots anew, without its passes of a role.
+    pub async fn open_without(&self, place: usize, role: Role) {
+        let id = self.rooms.store.list().unwrap()[place].id;
+        let mut shot = self.rooms.store.load(id).unwrap().shot;
+        shot.elements.iter_mut().for_each(|e| e.passes.retain(|p| p.role != role));
+        let id = self.rooms.store.create(&shot, &format!("Without {role:?}")).unwrap();
+        self.go(&format!("/shots/{id}")).await;
+        self.see("[data-element='1']").await;
     }
 
     /// Goes to a page of the application.

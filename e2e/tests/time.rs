@@ -1,7 +1,10 @@
 //! Time: a value is keyed on frames, its course seen and changed, another follows it; what moves is blurred.
 #![allow(clippy::unwrap_used)]
 
+use jugata_core::Role;
 use jugata_e2e::Stage;
+use jugata_standin::{Settings, export, render};
+use std::path::PathBuf;
 use thirtyfour::Key;
 
 async fn next_frame(s: &Stage, frame: i32) {
@@ -357,6 +360,31 @@ async fn what_has_keys_on_its_place_is_blurred_by_its_own_motion() {
     )
     .await;
     s.look("drift_added").await;
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_stands_still_is_blurred_as_the_files_say_that_the_camera_goes() {
+    let s = Stage::start(320, 1).await;
+    let files: Vec<PathBuf> = (1..=3)
+        .map(|frame| {
+            let file = s.folder.path().join(format!("pan.{frame:04}.exr"));
+            let settings = Settings { seed: Some(9), frame, pan: 2.0, ..Settings::sized(480, 270, 2) };
+            std::fs::write(&file, export::plain(&render(&settings)).unwrap()).unwrap();
+            file
+        })
+        .collect();
+    s.open_frames(&files).await;
+    s.open_without(0, Role::Motion).await;
+    next_frame(&s, 2).await;
+    s.rest().await;
+    let sharp = s.pixels().await;
+    s.add_change("Motion blur").await;
+    s.kept(2).await;
+    let said = "document.querySelector('[role=toolbar][aria-label=Passes]')?.textContent.includes('motion')";
+    s.until("its pass is there", said).await;
+    assert_ne!(s.pixels().await, sharp);
+    s.look("camera_motion").await;
     s.end().await;
 }
 

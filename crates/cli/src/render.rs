@@ -119,7 +119,7 @@ impl Work {
             None => handoff::layers::beside(engine, shot, &request, &made.raster, &self.form)?,
             Some(_) => Vec::new(),
         };
-        write_whole(out, &handoff::encode_made(&made, &beside, shot, &request, &self.form)?)?;
+        write_whole(out, &handoff::encode_made(engine, &made, &beside, shot, &request, &self.form)?)?;
         Ok(())
     }
 

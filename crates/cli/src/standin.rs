@@ -61,6 +61,9 @@ pub struct Standin {
     /// How far the camera goes from one frame to the next, scene units in its own axes.
     #[arg(long, default_value = "0,0,0", value_parser = words::triple, allow_hyphen_values = true)]
     travel: [f32; 3],
+    /// How far the camera turns to the left from one frame to the next, degrees.
+    #[arg(long, default_value_t = 0.0, value_parser = words::turn, allow_hyphen_values = true)]
+    pan: f32,
     /// Write the passes with one fault, to see what Jugata says of it; `--damage help` lists them.
     #[arg(long)]
     damage: Option<String>,
@@ -128,6 +131,7 @@ impl Standin {
                 samples: 1,
             }),
             travel: self.travel,
+            pan: self.pan,
             around: None,
             // Deeper waves would fold under the way in which they are found.
             relief: self.relief.unwrap_or(0.0).min(0.2),

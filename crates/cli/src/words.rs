@@ -124,6 +124,13 @@ pub fn rock(text: &str) -> Result<Rock, String> {
     }
 }
 
+/// An angle in degrees, at most all the way round.
+pub fn turn(text: &str) -> Result<f32, String> {
+    let degrees: f32 = text.parse().map_err(|_| format!("“{text}” is no number"))?;
+    let within = degrees.abs() <= 360.0;
+    within.then_some(degrees).ok_or_else(|| format!("{text}° is more than all the way round"))
+}
+
 /// A number above zero that is not absurd.
 pub fn positive(text: &str) -> Result<f32, String> {
     let number = text.trim().parse::<f32>().ok().filter(|v| *v > 0.0 && *v <= 1e6);
@@ -139,6 +146,7 @@ mod tests {
         assert_eq!(window("-4, 2,10,5"), Ok(Window::new(-4, 2, 10, 5)));
         assert!(window("1,2,3").is_err() && window("0,0,0,5").is_err() && window("0,0,9e9,5").is_err());
         assert_eq!(scale("1/4").unwrap().step(), 4);
+        assert!(turn("-12.5") == Ok(-12.5) && turn("361").is_err() && turn("nan").is_err());
         assert!(scale("1/3").is_err() && scale("0").is_err() && scale("1/128").is_err());
         assert_eq!(target("1/after/2"), Ok(Target::After { element: 1, step: 2 }));
         assert_eq!(target("1/gives/2"), Ok(Target::Gives { element: 1, step: 2 }));

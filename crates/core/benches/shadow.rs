@@ -83,7 +83,7 @@ fn shadow(c: &mut Criterion) {
         relight_into(&mut lit, &picture, surface, &lamps().map(Shining::from), finish.into(), &cancel)
             .unwrap();
         group.bench_function(BenchmarkId::new("light softened at rims", &size), |b| {
-            b.iter(|| black_box(soften(&lit, surface, &cancel).unwrap()));
+            b.iter(|| black_box(soften(&lit, surface, &picture, &cancel).unwrap()));
         });
         for (name, soft) in [
             ("eight lamps without shadows, specular, all of it", None),
@@ -102,7 +102,7 @@ fn shadow(c: &mut Criterion) {
                         .collect();
                     let mut out = Raster::zeros(w, 4);
                     relight_into(&mut out, &picture, surface, &shining, finish.into(), &cancel).unwrap();
-                    black_box(soften(&out, surface, &cancel).unwrap())
+                    black_box(soften(&out, surface, &picture, &cancel).unwrap())
                 });
             });
         }

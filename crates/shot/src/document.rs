@@ -82,6 +82,11 @@ pub struct Element {
     /// Numbered files that passes take their frames from.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub sequences: Vec<Sequence>,
+    /// In a still, the passes that may tell where its camera stands, as they are on the first frame; nothing where
+    /// the camera has no place in the world, or no pass has files of its own for other frames.
+    #[serde(skip)]
+    #[ts(skip)]
+    pub at_first: Vec<Pass>,
     /// What it is made of, where it is no render: then it has no passes of its own.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
@@ -300,6 +305,7 @@ impl Shot {
                 }
                 picture.sequence = None;
             }
+            element.at_first = told_at_first(element, &sequences);
             for source in element.passes.iter_mut().map(|p| &mut p.source) {
                 let found =
                     sequences.iter().find(|s| Some(s.id) == source.sequence).and_then(|s| s.at(frame));
@@ -382,7 +388,29 @@ impl Shot {
     }
 }
 
+/// The passes of an element that may tell where its camera stands, as they are on the first frame.
+fn told_at_first(element: &Element, sequences: &[Sequence]) -> Vec<Pass> {
+    if element.camera.is_none_or(|c| c.world.is_none()) {
+        return Vec::new();
+    }
+    let first = |pass: &Pass| {
+        let of = sequences.iter().find(|s| Some(s.id) == pass.source.sequence)?;
+        let f = of.at(i32::MIN)?;
+        let source =
+            Source { media: f.media.clone(), file: f.file.clone(), sequence: None, ..pass.source.clone() };
+        Some(Pass { source, ..pass.clone() })
+    };
+    element.tells_camera().filter_map(first).collect()
+}
+
 impl Element {
+    /// The passes whose files may tell where its camera stands: by their header, or by positions of the world.
+    pub(crate) fn tells_camera(&self) -> impl Iterator<Item = &Pass> {
+        let beauty = self.pass_of(Role::Beauty).or_else(|| self.passes.first());
+        let positions = self.pass_of(Role::Position);
+        beauty.into_iter().chain(positions.filter(move |p| beauty.is_none_or(|b| b.id != p.id)))
+    }
+
     /// Notes something that was seen when files came in. What does not fit into a document is not worth a refusal.
     pub(crate) fn note(&mut self, words: String) {
         if self.notes.len() < 200 {
@@ -401,6 +429,7 @@ impl Element {
             mattes: Vec::new(),
             notes: Vec::new(),
             sequences: Vec::new(),
+            at_first: Vec::new(),
             made: None,
             tracks: Vec::new(),
             steps: Vec::new(),

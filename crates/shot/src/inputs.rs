@@ -35,6 +35,15 @@ pub struct Going {
     pub frame: Window,
 }
 
+/// The camera of a render as it stands on two frames.
+#[derive(Clone, Copy, Debug)]
+pub struct Cameras {
+    /// The frames, from now.
+    pub times: [i32; 2],
+    /// The camera on each.
+    pub at: [Camera; 2],
+}
+
 /// What was found for a want.
 #[derive(Clone, Debug)]
 pub enum Found {
@@ -54,6 +63,8 @@ pub enum Found {
     Moves(Box<Chain>),
     /// Where a picture goes.
     Going(Box<Going>),
+    /// Where the camera stands on other frames.
+    Cameras(Box<Cameras>),
 }
 
 impl Found {
@@ -115,12 +126,21 @@ impl Inputs<'_> {
             .any(|(w, f)| w.role().is_some_and(|(r, _)| r == role) && matches!(f, Found::Mean(_)))
     }
 
-    /// Light on a surface brought to the picture's soft edges, unless its normals are as smooth as the picture.
+    /// Light on a surface brought to the soft edges of the picture that it is added to, unless its normals are as smooth as the picture.
     ///
     /// # Errors
     /// Shapes that do not match; cancellation.
-    pub fn softened(&self, light: Raster, surface: Surface<'_>) -> Result<Raster, ShotError> {
-        Ok(if self.is_mean(Role::Normal) { light } else { rims::soften(&light, surface, self.cancel)? })
+    pub fn softened(
+        &self,
+        light: Raster,
+        surface: Surface<'_>,
+        picture: &Raster,
+    ) -> Result<Raster, ShotError> {
+        Ok(if self.is_mean(Role::Normal) {
+            light
+        } else {
+            rims::soften(&light, surface, picture, self.cancel)?
+        })
     }
 
     /// What is served for a role that nothing can be made without.
@@ -189,6 +209,14 @@ impl Inputs<'_> {
     pub fn moves(&self) -> Option<&Chain> {
         self.found.iter().find_map(|(_, f)| match f {
             Found::Moves(chain) => Some(chain.as_ref()),
+            _ => None,
+        })
+    }
+
+    /// Where the camera stands on other frames, if it was asked for and there are such.
+    pub fn cameras(&self) -> Option<&Cameras> {
+        self.found.iter().find_map(|(_, f)| match f {
+            Found::Cameras(cameras) => Some(cameras.as_ref()),
             _ => None,
         })
     }

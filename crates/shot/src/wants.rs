@@ -42,6 +42,8 @@ pub enum Want {
     Moves(Option<u32>, Option<u32>),
     /// Where its own element's untouched picture is at two times, frames from now, by its moves and by where it is put.
     Going([f64; 2]),
+    /// The camera of its own element as it stands on two other frames, so many frames from now.
+    Cameras([i32; 2]),
     /// Something of its own element on another frame, so many frames from now; what shows the same as now is not there.
     OnFrame(i32, OfFrame),
 }

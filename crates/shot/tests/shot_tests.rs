@@ -5,6 +5,7 @@
 
 mod arrivals;
 mod bevelled;
+mod cameras;
 mod catalogue;
 mod crossing;
 mod document;

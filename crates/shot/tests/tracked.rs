@@ -164,7 +164,7 @@ fn exactly(frames: &[Passes], corners: Quad, truth: &dyn Fn(usize) -> Quad) -> [
 }
 
 /// The same with positions of the world.
-fn in_the_world(p: &Passes) -> Passes {
+pub fn in_the_world(p: &Passes) -> Passes {
     let to_world = p.world_to_camera.inverse();
     let at = |x, y| Vec3::from([0, 1, 2].map(|c| p.position.sample(c, x, y).unwrap()));
     let place = |x, y| if at(x, y) == Vec3::ZERO { Vec3::ZERO } else { to_world.transform_point3(at(x, y)) };

@@ -83,6 +83,8 @@ pub struct Settings {
     pub shutter: Option<Shutter>,
     /// How far the camera goes from one frame to the next, scene units in its own axes.
     pub travel: [f32; 3],
+    /// How far the camera turns to the left from one frame to the next, after it went, degrees.
+    pub pan: f32,
     /// The lens of the picture; its passes are always those of a pinhole.
     pub lens: Option<ThinLens>,
     /// What the lens does to straight lines: picture and passes are traced through it.
@@ -114,6 +116,7 @@ impl Settings {
             frame: 0,
             shutter: None,
             travel: [0.0; 3],
+            pan: 0.0,
             lens: None,
             bent: None,
             around: None,
@@ -229,8 +232,14 @@ fn scene_at(settings: &Settings, room: Option<u64>, frame: f32) -> Scene {
     scene.around = settings.around;
     scene.repaint = settings.repaint;
     let gone = -Vec3::from(settings.travel) / scene.outside.unit;
-    scene.travel = Mat4::from_translation(gone);
-    scene.world_to_camera = Mat4::from_translation(gone * frame) * scene.world_to_camera;
+    let pose = |frame: f32| {
+        Mat4::from_rotation_y(-(settings.pan * frame).to_radians()) * Mat4::from_translation(gone * frame)
+    };
+    scene.travel = match settings.pan {
+        0.0 => Mat4::from_translation(gone),
+        _ => pose(frame + 1.0) * pose(frame).inverse(),
+    };
+    scene.world_to_camera = pose(frame) * scene.world_to_camera;
     scene
 }
 

@@ -493,6 +493,15 @@ centre_y: number,
 world?: Array<number>, };
 
 /**
+ * Parameters of Motion of the camera.
+ */
+export type CameraMotion = { 
+/**
+ * Between which frames the motion is measured.
+ */
+over: MeasuredOver, };
+
+/**
  * Parameters of Cast a shadow.
  */
 export type CastShadow = { 
@@ -1509,6 +1518,10 @@ reads: Array<Reads>,
  */
 by_itself: boolean, 
 /**
+ * Whether it needs frames whose files tell where the camera stands.
+ */
+needs_poses: boolean, 
+/**
  * JSON Schema of the parameters, in order, with `x-` notes for controls.
  */
 schema: ObjectSchema, };
@@ -1516,7 +1529,7 @@ schema: ObjectSchema, };
 /**
  * A kind of extraction with its parameters.
  */
-export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "bevel" } & Bevel | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "project_uv" } & ProjectUv | { "kind": "texture_height" } & TextureHeight | { "kind": "paint_flow" } & PaintFlow | { "kind": "moves_motion" } & MovesMotion | { "kind": "moves_map" } & MovesMap | { "kind": "map_difference" } & MapDifference;
+export type ExtractKind = { "kind": "extend_depth" } & ExtendDepth | { "kind": "fill_depth" } & FillDepth | { "kind": "smooth_depth" } & SmoothDepth | { "kind": "range_depth" } & RangeDepth | { "kind": "elements_depth" } & ElementsDepth | { "kind": "plane_depth" } & PlaneDepth | { "kind": "paint_depth" } & PaintDepth | { "kind": "depth_normals" } & DepthNormals | { "kind": "bump_normals" } & BumpNormals | { "kind": "height_normals" } & HeightNormals | { "kind": "bevel" } & Bevel | { "kind": "picture_height" } & PictureHeight | { "kind": "normals_height" } & NormalsHeight | { "kind": "depth_position" } & DepthPosition | { "kind": "clay" } & Clay | { "kind": "facing" } & Facing | { "kind": "curvature" } & Curvature | { "kind": "project_uv" } & ProjectUv | { "kind": "texture_height" } & TextureHeight | { "kind": "paint_flow" } & PaintFlow | { "kind": "camera_motion" } & CameraMotion | { "kind": "moves_motion" } & MovesMotion | { "kind": "moves_map" } & MovesMap | { "kind": "map_difference" } & MapDifference;
 
 /**
  * Parameters of Facing.

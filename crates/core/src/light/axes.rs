@@ -72,7 +72,7 @@ const STEPS: usize = 64;
 
 /// Grades a picture (RGBA premultiplied) by the mix of its normals: 1 is the grade, −1 the opposite of it (as many stops
 /// down, the inverse contrast, cooler), 0 nothing. At rims the mix is that of the surfaces that share the pixel. Where there
-/// is no normal nothing changes. `out` may be one px smaller all round than what is read.
+/// is no normal nothing changes. `out` may be [`rims::REACH`] px smaller all round than what is read.
 ///
 /// # Errors
 /// Shapes that do not match; cancellation.
@@ -103,7 +103,7 @@ pub fn shape(
         }
     })?;
     let surface = Surface { normal: normals, position: None, albedo: None };
-    let signed = rims::soften(&signed, surface, cancel)?;
+    let signed = rims::soften(&signed, surface, picture, cancel)?;
     let steps: Vec<Grade> = (0..=STEPS).map(|k| part(grade, 2.0 * k as f32 / STEPS as f32 - 1.0)).collect();
     let warmings: Vec<[f32; 3]> = steps.iter().map(Grade::warming).collect();
     let mut out = picture.clone();

@@ -2,14 +2,22 @@
 //!
 //! Passes hold one surface per pixel; the picture mixes the surfaces that share a pixel. Light computed
 //! from passes therefore ends on a stair where the picture's edge is smooth, and leaves out the part of a
-//! rim pixel whose centre just missed the surface. *Own derivation*: at a rim, the mix of a pixel is
-//! estimated by a 3×3 tent over the surfaces around it, since that is the coverage which a tent-filtered
-//! picture of the same surfaces would have.
+//! rim pixel whose centre just missed the surface. *Own derivation*: at a rim, the pixel is taken apart into the surface
+//! at its centre and the others around it. How much of it the surface covers is told by the picture's own colours there
+//! ([`crate::colour::unmix`]), and where both sides look alike by the shape of the edge. The light is mixed by the same
+//! shares.
 
+use crate::colour::unmix::{Around, near_share, parted, square};
 use crate::light::beside::{dot, with_beside};
 use crate::light::relight::Surface;
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
+
+/// How far around a pixel is looked, px.
+pub const REACH: u32 = COLOURS as u32 + 1;
+
+/// How far around a rim the colours of its sides are looked for, px.
+const COLOURS: i32 = 2;
 
 /// Two neighbours whose normals have a smaller cosine than this (41°) lie on different facets.
 const FACET: f32 = 0.75;
@@ -18,40 +26,48 @@ const FACET: f32 = 0.75;
 /// steeply that its own pixels differ as much is one that a soft pixel does no harm to.
 const STEP: f32 = 0.02;
 
-/// Weights of the tent by distance: middle, side, corner.
+/// Weights of the tent by squared distance: middle, side, corner.
 const TENT: [f32; 3] = [4.0, 2.0, 1.0];
 
+/// How much of what a tent gives to the other side a pixel's own box gives it: beside a straight edge that lies anywhere
+/// between two pixels' centres, the box covers an eighth on the mean where the tent says a quarter.
+const BOX: f32 = 0.5;
+
 /// Softens `light` (RGBA premultiplied, as [`crate::light::relight::relight_into`] writes it for this surface) at
-/// rims: where two surfaces meet, the light of both is mixed; a covered pixel without a surface of its own
-/// takes the light of those beside it. Everywhere else every bit stays. Looks one px around.
+/// rims of `picture` (RGBA premultiplied), which it is added to: where two surfaces meet, the light of both is mixed; a
+/// covered pixel without a surface of its own takes the light of those beside it. Everywhere else every bit stays.
 ///
-/// All on one window; the result is exact where `light` and the surface cover one px more than is wanted.
+/// All on one window; the result is exact where that has [`REACH`] px more than is wanted.
 ///
 /// # Errors
 /// Shapes that do not match; cancellation.
-pub fn soften(light: &Raster, surface: Surface<'_>, cancel: &Cancel) -> Result<Raster, KernelError> {
+pub fn soften(
+    light: &Raster,
+    surface: Surface<'_>,
+    picture: &Raster,
+    cancel: &Cancel,
+) -> Result<Raster, KernelError> {
+    let window = light.window();
     light.expect_channels("light", 4)?;
+    picture.expect_channels("picture", 4)?;
+    picture.expect_window("picture", window)?;
     surface.normal.expect_channels("normals", 3)?;
-    surface.normal.expect_window("normals", light.window())?;
+    surface.normal.expect_window("normals", window)?;
     if let Some(p) = surface.position {
         p.expect_channels("position", 3)?;
-        p.expect_window("position", light.window())?;
+        p.expect_window("position", window)?;
     }
-    let mut out = Raster::zeros(light.window(), 4);
-    let near = Near { light, surface };
+    let rims = rims(surface, cancel)?;
+    let near = Near { light, surface, picture, rims: rims.plane(0) };
+    let mut out = light.clone();
     for_each_band(&mut out, cancel, |band| {
-        let mut rims = vec![false; light.window().width as usize];
         for y in band.window().rows() {
-            near.rims(y, &mut rims);
-            for c in 0..4 {
-                band.row(c, y).copy_from_slice(light.row(c, y));
-            }
-            let alpha = light.row(3, y);
-            for (i, (&a, &rim)) in alpha.iter().zip(&rims).enumerate() {
-                if rim && a > 0.0 {
-                    let mixed = near.mix(i, y);
+            let first = (y - window.y) as usize * window.width as usize;
+            for (i, &alpha) in light.row(3, y).iter().enumerate() {
+                if near.is_rim(first + i) && alpha > 0.0 {
+                    let mixed = near.mix([i as i32, y - window.y]);
                     for (c, v) in mixed.into_iter().enumerate() {
-                        band.row(c, y)[i] = v * a;
+                        band.row(c, y)[i] = v * alpha;
                     }
                 }
             }
@@ -64,61 +80,108 @@ fn is_surface(normal: [f32; 3]) -> bool {
     dot(normal, normal) > 0.25
 }
 
+/// 1 where light of more than one surface belongs to a pixel, 0 elsewhere.
+fn rims(surface: Surface<'_>, cancel: &Cancel) -> Result<Raster, KernelError> {
+    let Surface { normal, position, .. } = surface;
+    let mut out = Raster::zeros(normal.window(), 1);
+    // Without positions no step tells one surface from another.
+    let (places, step) = position.map_or((normal, f32::INFINITY), |p| (p, STEP));
+    for_each_band(&mut out, cancel, |band| {
+        for y in band.window().rows() {
+            let n = normal.rows::<3>(y);
+            let rims = band.row(0, y);
+            for (i, rim) in rims.iter_mut().enumerate() {
+                *rim = f32::from(!is_surface(n.map(|n| n[i])));
+            }
+            let row = (y - normal.window().y) as usize;
+            for way in [(-1, 0), (1, 0), (0, -1), (0, 1)] {
+                with_beside(normal, places, row, way, rims, |rim, [here, there], [p, q]| {
+                    let other = (dot(here, there) < FACET) | ((p[2] - q[2]).abs() > step * p[2].abs());
+                    *rim = rim.max(f32::from(is_surface(there) & other));
+                });
+            }
+        }
+    })?;
+    Ok(out)
+}
+
+/// What lies around a rim; pixels by their place in a plane.
 struct Near<'a> {
     light: &'a Raster,
     surface: Surface<'a>,
+    picture: &'a Raster,
+    rims: &'a [f32],
+}
+
+/// The values of a pixel.
+fn values<const N: usize>(of: &Raster, at: usize) -> [f32; N] {
+    std::array::from_fn(|c| of.plane(c)[at])
 }
 
 impl Near<'_> {
-    /// Column and row beside `(i, y)`, if inside.
-    fn beside(&self, i: usize, y: i32, dx: i32, dy: i32) -> Option<(usize, i32)> {
+    fn is_rim(&self, at: usize) -> bool {
+        self.rims[at] > 0.0
+    }
+
+    /// Columns and rows.
+    fn size(&self) -> [i32; 2] {
         let w = self.light.window();
-        let column = i.checked_add_signed(dx as isize).filter(|&c| c < w.width as usize)?;
-        let row = y + dy;
-        (row >= w.y && i64::from(row) < w.bottom()).then_some((column, row))
+        [w.width as i32, w.height as i32]
     }
 
     /// Whether there is a surface.
-    fn is_there(&self, i: usize, y: i32) -> bool {
-        is_surface(self.surface.normal.rows::<3>(y).map(|n| n[i]))
+    fn is_there(&self, at: usize) -> bool {
+        is_surface(values(self.surface.normal, at))
     }
 
-    /// Whether light of more than one surface belongs to the pixels of a row.
-    fn rims(&self, y: i32, rims: &mut [bool]) {
-        let Surface { normal, position, .. } = self.surface;
-        let n = normal.rows::<3>(y);
-        for (i, rim) in rims.iter_mut().enumerate() {
-            *rim = !is_surface(n.map(|n| n[i]));
-        }
-        // Without positions no step tells one surface from another.
-        let (places, step) = position.map_or((normal, f32::INFINITY), |p| (p, STEP));
-        let row = (y - normal.window().y) as usize;
-        for way in [(-1, 0), (1, 0), (0, -1), (0, 1)] {
-            with_beside(normal, places, row, way, rims, |rim, [here, there], [p, q]| {
-                let other = (dot(here, there) < FACET) | ((p[2] - q[2]).abs() > step * p[2].abs());
-                *rim |= is_surface(there) & other;
-            });
-        }
+    /// Whether two pixels show one surface.
+    fn alike(&self, a: usize, b: usize) -> bool {
+        let step = |p: &Raster| {
+            let [p, q] = [a, b].map(|at| p.plane(2)[at]);
+            (p - q).abs() <= 2.0 * STEP * p.abs().max(q.abs())
+        };
+        let [n, m] = [a, b].map(|at| values(self.surface.normal, at));
+        dot(n, m) >= FACET && self.surface.position.is_none_or(step)
     }
 
-    /// Straight light mixed over the surfaces around; zero where there is none.
-    fn mix(&self, i: usize, y: i32) -> [f32; 3] {
-        let (mut sum, mut weight) = ([0.0; 3], 0.0);
-        for dy in -1..=1 {
-            for dx in -1i32..=1 {
-                let Some((j, row)) = self.beside(i, y, dx, dy) else { continue };
-                let alpha = self.light.row(3, row)[j];
-                if alpha <= 0.0 || !self.is_there(j, row) {
-                    continue;
-                }
-                let w = TENT[(dx.abs() + dy.abs()) as usize];
-                for (c, s) in sum.iter_mut().enumerate() {
-                    *s += w * self.light.row(c, row)[j] / alpha;
-                }
-                weight += w;
+    /// Straight light mixed over the surfaces around a pixel; zero where there is none.
+    fn mix(&self, at: [i32; 2]) -> [f32; 3] {
+        let centre = (at[1] * self.size()[0] + at[0]) as usize;
+        let own = |j: usize| self.is_there(centre) && self.alike(centre, j);
+        let (mut sums, mut weights) = ([[0.0; 3]; 2], [0.0; 2]);
+        for (j, far) in square(self.size(), at, 1) {
+            let [.., alpha] = values::<4>(self.light, j);
+            if alpha <= 0.0 || !self.is_there(j) {
+                continue;
             }
+            let (side, weight) = (usize::from(!own(j)), TENT[far as usize]);
+            for (s, v) in sums[side].iter_mut().zip(values::<3>(self.light, j)) {
+                *s += weight * v / alpha;
+            }
+            weights[side] += weight;
         }
-        if weight > 0.0 { sum.map(|s| s / weight) } else { [0.0; 3] }
+        let mean = |side: usize| sums[side].map(|s| s / weights[side]);
+        match weights.map(|w| w > 0.0) {
+            [true, true] => {
+                let (cover, [here, there]) = (self.cover(at, centre), [mean(0), mean(1)]);
+                std::array::from_fn(|c| cover * here[c] + (1.0 - cover) * there[c])
+            }
+            [true, false] => mean(0),
+            [false, true] => mean(1),
+            [false, false] => [0.0; 3],
+        }
+    }
+
+    /// How much of a pixel the surface at its centre covers, beside the other surfaces around.
+    fn cover(&self, at: [i32; 2], centre: usize) -> f32 {
+        let mut around = Around::<4>::new();
+        for (j, far) in square(self.size(), at, COLOURS).filter(|(j, _)| *j != centre && self.is_there(*j)) {
+            around.add((self.alike(centre, j), self.is_rim(j)), values(self.picture, j), j, far);
+        }
+        // Where there is nothing, alpha has told its share already.
+        let others = |j| self.is_there(j) && !self.alike(centre, j);
+        let by_shape = 1.0 - BOX * near_share(self.size(), at, others);
+        around.both().map_or(by_shape, |both| parted(values(self.picture, centre), &both, by_shape).0)
     }
 }
 
@@ -128,6 +191,10 @@ mod tests {
     use crate::Window;
 
     const W: Window = Window::new(-4, -4, 9, 9);
+
+    fn softened(light: &Raster, surface: Surface<'_>, picture: &Raster) -> Raster {
+        soften(light, surface, picture, &Cancel::new()).unwrap()
+    }
 
     /// A lit surface below a diagonal in front of a dark one far behind.
     fn diagonal() -> (Raster, Raster, Raster) {
@@ -139,22 +206,38 @@ mod tests {
     }
 
     #[test]
-    fn stairs_become_ramps_and_the_rest_keeps_every_bit() {
+    fn light_ends_where_the_picture_does_and_the_rest_keeps_every_bit() {
         let (light, normal, position) = diagonal();
         let surface = Surface { normal: &normal, position: Some(&position), albedo: None };
-        let out = soften(&light, surface, &Cancel::new()).unwrap();
-        let at = |r: &Raster, x, y| r.sample(0, x, y).unwrap();
+        // Of the pixels on either side of the stair the near surface covers that much.
+        let cover = |x: i32, y: i32| [0.15, 0.65][(x + y) as usize];
+        let picture = Raster::from_fn(W, 4, |c, x, y| {
+            let share = if (0..=1).contains(&(x + y)) { cover(x, y) } else { f32::from(x + y > 0) };
+            [0.1 + 0.5 * share, 0.2, 0.9 - 0.6 * share, 1.0][c]
+        });
+        let out = softened(&light, surface, &picture);
         for y in W.rows() {
             for x in W.x..W.x + 9 {
-                let v = at(&out, x, y);
+                let v = out.sample(0, x, y).unwrap();
                 if !(0..=1).contains(&(x + y)) {
-                    assert_eq!(v, at(&light, x, y), "{x} {y}");
+                    assert_eq!(v, light.sample(0, x, y).unwrap(), "{x} {y}");
                 } else if x.abs() < 4 && y.abs() < 4 {
-                    // Middle of the stair: tent weights on the near side, of 16.
-                    let want = if x + y == 0 { 5.0 / 16.0 } else { 11.0 / 16.0 };
-                    assert!((v - want).abs() < 1e-6, "{x} {y}: {v}");
+                    assert!((v - cover(x, y)).abs() < 0.03, "{x} {y}: {v}");
                 }
             }
+        }
+    }
+
+    #[test]
+    fn where_both_sides_look_alike_the_shape_of_the_edge_tells() {
+        let (light, normal, position) = diagonal();
+        let surface = Surface { normal: &normal, position: Some(&position), albedo: None };
+        let out = softened(&light, surface, &Raster::filled(W, 4, 0.5));
+        // In the middle of the stair the tent has 11 of its 16 parts on the pixel's own side.
+        let other = 0.5 * 5.0 / 16.0;
+        for (x, want) in [(0, other), (1, 1.0 - other)] {
+            let v = out.sample(0, x, 0).unwrap();
+            assert!((v - want).abs() < 0.02, "{x}: {v} for {want}");
         }
     }
 
@@ -172,7 +255,7 @@ mod tests {
             }
         });
         let surface = Surface { normal: &normal, position: None, albedo: None };
-        let out = soften(&light, surface, &Cancel::new()).unwrap();
+        let out = softened(&light, surface, &light);
         assert_eq!(out.pixel(-1, 0), Some(vec![0.8, 0.8, 0.8, 1.0]));
         assert!((out.sample(0, 0, 0).unwrap() - 0.2).abs() < 1e-6, "its share of the light");
         assert_eq!(out.pixel(1, 0), Some(vec![0.0; 4]));

@@ -155,7 +155,7 @@ pub async fn make_streak(rooms: &App, take: Uuid) -> Result<Uuid, Failure> {
         let form = FileForm { format: Format::ExrHalf, ..FileForm::default() };
         let alone = Shot { display: own, ..take.clone() };
         let request = Request { window: own, ..part };
-        Ok::<_, Failure>((take, encode_made(&seen, &[], &alone, &request, &form)?))
+        Ok::<_, Failure>((take, encode_made(&engine, &seen, &[], &alone, &request, &form)?))
     })
     .await
     .map_err(broken)??;

@@ -1,6 +1,7 @@
 //! What is kept, bounded in bytes.
 
 use super::key::ContentHash;
+use super::pose::{Pose, ToldBy};
 use crate::document::MediaId;
 use crate::steps::Moves;
 use jugata_core::colour::lut::Lut;
@@ -40,6 +41,9 @@ impl Default for CacheSizes {
     }
 }
 
+/// Poses that are remembered.
+const POSES: u64 = 16_384;
+
 /// Contents whose last window is remembered.
 const WINDOWS: u64 = 4096;
 
@@ -54,6 +58,8 @@ pub(super) struct Caches {
     pub moves: Kept<ContentHash, Moves>,
     /// Colour tables.
     pub luts: Kept<MediaId, Arc<Lut>>,
+    /// Where cameras stand as files tell it, by file, part and what tells it.
+    pub poses: Kept<(MediaId, u32, ToldBy), Option<Pose>>,
     /// Findings by the passes that they are about.
     pub findings: Kept<ContentHash, Arc<Vec<Finding>>>,
 }
@@ -168,6 +174,7 @@ impl Caches {
             windows: own.windows.knowing(&self.windows),
             moves: own.moves.knowing(&self.moves),
             luts: own.luts.knowing(&self.luts),
+            poses: own.poses.knowing(&self.poses),
             findings: own.findings.knowing(&self.findings),
         }
     }
@@ -179,6 +186,7 @@ impl Caches {
             windows: Kept::bounded(WINDOWS, |_| 1),
             moves: Kept::bounded(sizes.results / 8, |m: &Moves| m.by.bytes()),
             luts: Kept::bounded(sizes.files / 8, |l: &Arc<Lut>| l.bytes()),
+            poses: Kept::bounded(POSES, |_| 1),
             findings: Kept::bounded(sizes.results / 8, |f: &Arc<Vec<Finding>>| {
                 f.iter().map(|f| 512 + f.place.as_ref().map_or(0, |p| p.bytes())).sum()
             }),

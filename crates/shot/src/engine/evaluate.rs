@@ -316,7 +316,7 @@ fn effect(
         limit: own_limit.as_deref(),
         before: Some(key::of_element(scene.hashes, element, before)),
         moved: &moves,
-        ..scene.inputs(element, title, &found, wide.window, wide, &keep)
+        ..scene.inputs(element, title, &found, wide.window, wide, &keep)?
     };
     if moves.is_identity() {
         return kind.apply(picture, &inputs);

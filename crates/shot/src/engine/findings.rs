@@ -35,7 +35,7 @@ pub(super) fn findings(
         Some((element, pass)) => Some(engine.pass(element, pass, Scale::FULL, display, None)?),
         None => None,
     };
-    let case = Case::new(passes, Setting { camera: here.camera, display }, next);
+    let case = Case::new(passes, Setting { camera: engine.camera(here, display)?, display }, next);
     let found = Arc::new(checks::run(&case));
     engine.caches.findings.insert(key, found.clone());
     Ok(found)

@@ -1,11 +1,12 @@
 //! Hashes of everything that decides pixels.
 
+use super::pose::told_by;
 use super::reader::{
     Matte, Reader, behind, coverage, matte_of, named_matte, numbered, other, step_of, steps_from,
 };
 use super::request::Target;
 pub(super) use crate::content::{ContentHash, of};
-use crate::document::{Element, Extract, Pass, Provider, Shot, Step};
+use crate::document::{Element, Extract, MediaId, Pass, Provider, Shot, Step};
 use crate::error::ShotError;
 use crate::kinds::Kind;
 use crate::made::MadeKind;
@@ -86,9 +87,15 @@ pub(super) fn of_pass(element: &Element, pass: &Pass) -> ContentHash {
         pass.role,
         pass.convention,
         &pass.repairs,
-        element.camera,
+        of_camera(element),
         by,
     ))
+}
+
+/// Content of an element's camera: the files say where it stands, and need not be read for that.
+pub(crate) fn of_camera(element: &Element) -> (Option<Camera>, Vec<&MediaId>) {
+    let first = element.at_first.iter().map(|p| &p.source.media);
+    (element.camera, first.chain(told_by(element)).collect())
 }
 
 /// Content of all passes of an element, in a frame.
@@ -189,25 +196,20 @@ fn extract_anew(known: &Hashes<'_>, element: &Element, extract: &Extract, place:
     let reader = Reader { element, chosen: &extract.reads, seen: place, after: 0 };
     let kind = extract.does.kind();
     let read = contents(known, reader, &kind.wants());
-    of(&("extract", kind.about().version, &extract.does, read, element.camera, known.shot.display))
+    of(&("extract", kind.about().version, &extract.does, read, of_camera(element), known.shot.display))
 }
 
 /// Content of positions that are made from a depth.
-pub(super) fn of_positions(
-    known: &Hashes<'_>,
-    reader: Reader<'_>,
-    depth: Provider<'_>,
-    camera: Camera,
-) -> ContentHash {
-    of(&("positions", of_provider(known, reader.element, depth).0, camera))
+pub(super) fn of_positions(known: &Hashes<'_>, reader: Reader<'_>, depth: Provider<'_>) -> ContentHash {
+    of(&("positions", of_provider(known, reader.element, depth).0, of_camera(reader.element)))
 }
 
 /// Content of what is read for a role: a pass, or what is derived for it.
 pub(super) fn of_role(known: &Hashes<'_>, reader: Reader<'_>, role: Role) -> Option<ContentHash> {
     match (reader.provider(role), role, reader.element.camera) {
         (Some(pass), _, _) => Some(of_provider(known, reader.element, pass)),
-        (None, Role::Position, Some(camera)) => {
-            reader.provider(Role::Depth).map(|d| of_positions(known, reader, d, camera))
+        (None, Role::Position, Some(_)) => {
+            reader.provider(Role::Depth).map(|d| of_positions(known, reader, d))
         }
         (None, Role::Alpha, _) => {
             reader.provider(Role::Beauty).map(|b| of(&("alpha", of_provider(known, reader.element, b).0)))
@@ -239,7 +241,7 @@ pub(super) fn of_light(known: &Hashes<'_>, element: &Element) -> ContentHash {
 pub(super) fn of_kept(known: &Hashes<'_>, reader: Reader<'_>, kind: &dyn Kind, key: &str) -> ContentHash {
     let about = kind.about();
     let read = contents(known, reader, &kind.wants());
-    of(&("kept", about.title, about.version, read, reader.element.camera, key))
+    of(&("kept", about.title, about.version, read, of_camera(reader.element), key))
 }
 
 /// Content after a step, from the content before it. A step without effect passes it on.
@@ -252,7 +254,7 @@ fn of_step(known: &Hashes<'_>, element: &Element, step: &Step, before: ContentHa
     let read = contents(known, Reader::at(element, &step.reads, place), &kind.wants());
     let limit = limit_of(element, step).map(|m| of_matte(known, m));
     let what = (kind.about().version, &step.does, &step.joins, of_held(element, step.held));
-    of(&("step", before, what, limit, read, element.camera))
+    of(&("step", before, what, limit, read, of_camera(element)))
 }
 
 /// Whether a step can change a bit.
@@ -325,6 +327,16 @@ fn of_going(known: &Hashes<'_>, element: &Element, seen: usize, times: [f64; 2])
     };
     let ends = at(times[0]).zip(at(times[1]))?;
     Some(of(&("going", times, ends, of_way(known, element, seen))))
+}
+
+/// Content of the cameras of an element on two other frames.
+fn of_cameras(known: &Hashes<'_>, element: &Element, times: [i32; 2]) -> Option<ContentHash> {
+    let at = |by: i32| {
+        let still = known.later(by.into()).ok()?;
+        Some(of(&of_camera(still.element(element.id)?)))
+    };
+    let ends = at(times[0]).zip(at(times[1]))?;
+    Some(of(&("cameras", times, ends, of_camera(element))))
 }
 
 /// Content of something of the reader's element on another frame; `None` where that shows the same as now.
@@ -462,6 +474,7 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
         Want::Map(file, convention) => Some(of(&("map", &file.media, convention))),
         Want::Going(times) => of_going(known, reader.element, reader.seen, *times),
         Want::OnFrame(by, what) => of_frame(known, reader, *by, *what),
+        Want::Cameras(times) => of_cameras(known, reader.element, *times),
         Want::Step(id) => step_of(reader.element, *id).map(|s| of(&("does", &s.does))),
         Want::Moves(first, last) => {
             let steps = steps_from(reader.element, *first, *last);

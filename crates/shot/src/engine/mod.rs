@@ -18,6 +18,7 @@ pub(crate) mod key;
 mod lighting;
 pub(crate) mod mattes;
 mod planes;
+mod pose;
 mod probe;
 pub(crate) mod reader;
 mod request;

@@ -98,7 +98,8 @@ impl Engine {
             if at == Scale::FULL {
                 note(request, Event::Read { role: pass.role });
                 let stored = self.stored(element, pass, display)?;
-                return read(&stored, element, pass, display, &cancel);
+                let setting = Setting { camera: self.camera(element, display)?, display };
+                return read(&stored, pass, &setting, &cancel);
             }
             let full = self.pass(element, pass, Scale::FULL, display, request)?;
             Ok(if pass.role.averages() {
@@ -112,15 +113,8 @@ impl Engine {
 }
 
 /// Brings stored planes into canonical form, repairs included.
-fn read(
-    stored: &Raster,
-    element: &Element,
-    pass: &Pass,
-    display: Window,
-    cancel: &Cancel,
-) -> Result<Raster, ShotError> {
-    let setting = Setting { camera: element.camera, display };
-    let mut out = canonical(stored, pass.role, &pass.convention, &setting, cancel)?;
+fn read(stored: &Raster, pass: &Pass, setting: &Setting, cancel: &Cancel) -> Result<Raster, ShotError> {
+    let mut out = canonical(stored, pass.role, &pass.convention, setting, cancel)?;
     repair::on_canonical(&mut out, pass.role, &pass.repairs);
     Ok(out)
 }

@@ -118,7 +118,7 @@ impl<'a> Scene<'a> {
             let title = kind.about().title;
             let found = wants::found(self, reader, title, kind.wants(), request, Area::Whole)?;
             let keep = |_: &str, make: MakeKept<'_>| Ok(Arc::new(make()?));
-            made::drawn(kind, role, &self.inputs(element, title, &found, frame, request, &keep))
+            made::drawn(kind, role, &self.inputs(element, title, &found, frame, request, &keep)?)
         })?;
         Ok(raster)
     }
@@ -162,7 +162,7 @@ impl<'a> Scene<'a> {
         let (Some(camera), Some(depth)) = (reader.element.camera, reader.provider(Role::Depth)) else {
             return Ok(None);
         };
-        let content = key::of_positions(self.hashes, reader, depth, camera);
+        let content = key::of_positions(self.hashes, reader, depth);
         let (positions, _) = self.engine.keep(content.at(request.window, request.scale), || {
             let depth = on_window(self.pass(reader.element, depth, request)?, Role::Depth, request);
             Ok(camera.positions(&depth, request.scale, &request.cancel)?)
@@ -216,7 +216,7 @@ impl<'a> Scene<'a> {
             let content = key::of_kept(self.hashes, reader, kind, key).at(window, request.scale);
             Ok(self.engine.keep(content, make)?.0)
         };
-        kind.make(&self.inputs(element, kind.about().title, &found, window, request, &keep))
+        kind.make(&self.inputs(element, kind.about().title, &found, window, request, &keep)?)
     }
 
     /// What a kind works on that makes something by itself. A step has more: the picture before it, and its moves.
@@ -228,13 +228,13 @@ impl<'a> Scene<'a> {
         window: Window,
         request: &'i Request,
         keep: Keep<'i>,
-    ) -> Inputs<'i> {
-        Inputs {
+    ) -> Result<Inputs<'i>, ShotError> {
+        Ok(Inputs {
             title,
             found,
             window,
             scale: request.scale,
-            camera: element.camera,
+            camera: self.engine.camera(element, self.shot.display)?,
             frame: self.shot.display,
             own: None,
             limit: None,
@@ -242,7 +242,7 @@ impl<'a> Scene<'a> {
             moved: &UNMOVED,
             keep,
             cancel: &request.cancel,
-        }
+        })
     }
 
     /// Positions over all of the depth that they are made from.

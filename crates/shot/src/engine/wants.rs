@@ -3,6 +3,7 @@
 use super::composition;
 use super::key::{self, Hashes};
 use super::mattes::matte;
+use super::pose;
 use super::reader::{Area, Reader, behind, lacks, matte_of, numbered, other, step_of, steps_from};
 use super::request::{Request, Target};
 use super::scene::Scene;
@@ -91,6 +92,12 @@ pub(crate) fn found(
                 all.push((want, Found::Moves(Box::new(chain))));
                 continue;
             }
+            Want::Cameras(times) => {
+                if let Some(cameras) = pose::cameras(scene, reader.element, *times)? {
+                    all.push((want, Found::Cameras(Box::new(cameras))));
+                }
+                continue;
+            }
             Want::OnFrame(by, what) => on_frame(scene, reader, *by, *what, request)?,
             Want::Going(times) => {
                 let frame = scene.frame_of(reader.element)?;
@@ -157,7 +164,7 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
         Want::Matte(_) => Role::Alpha,
         Want::OnFrame(_, OfFrame::Picture) => Role::Beauty,
         Want::OnFrame(_, OfFrame::Role(role)) => *role,
-        Want::Step(_) | Want::Moves(..) | Want::Going(_) | Want::File(_) => Role::Other,
+        Want::Step(_) | Want::Moves(..) | Want::Going(_) | Want::Cameras(_) | Want::File(_) => Role::Other,
     }
 }
 

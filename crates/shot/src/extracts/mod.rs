@@ -5,6 +5,7 @@
 
 mod bevel;
 mod bump_normals;
+mod camera_motion;
 mod clay;
 mod curvature;
 mod depth_normals;
@@ -30,6 +31,7 @@ mod texture_height;
 
 pub use bevel::{Bevel, BevelGives};
 pub use bump_normals::{BumpNormals, ReliefFrom};
+pub use camera_motion::CameraMotion;
 pub use clay::Clay;
 pub use curvature::Curvature;
 pub use depth_normals::DepthNormals;
@@ -55,6 +57,7 @@ pub use texture_height::TextureHeight;
 pub use extraction::Extraction;
 
 use crate::kinds::{Reads, kinds};
+use crate::wants::Want;
 use jugata_core::Role;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -77,6 +80,8 @@ pub struct ExtractInfo {
     pub reads: Vec<Reads>,
     /// Whether it is made by itself where a change needs what it gives and there is none.
     pub by_itself: bool,
+    /// Whether it needs frames whose files tell where the camera stands.
+    pub needs_poses: bool,
     /// JSON Schema of the parameters, in order, with `x-` notes for controls.
     #[ts(type = "ObjectSchema")]
     pub schema: serde_json::Value,
@@ -91,6 +96,7 @@ fn tell<T: Extraction + Default + JsonSchema>(kind: &'static str, defaults: Extr
         gives: own.gives(),
         reads: Reads::of(&own.wants()),
         by_itself: own.by_itself(),
+        needs_poses: own.wants().iter().any(|w| matches!(w, Want::Cameras(_))),
         schema: schemars::schema_for!(T).to_value(),
         defaults,
     }
@@ -139,6 +145,8 @@ kinds! {
     TextureHeight => "texture_height",
     /// Motion painted with a brush.
     PaintFlow => "paint_flow",
+    /// Motion of what stands still while the camera goes.
+    CameraMotion => "camera_motion",
     /// Motion of what is moved.
     MovesMotion => "moves_motion",
     /// The coordinate map of moves.

@@ -10,13 +10,24 @@ use jugata_core::geometry::going::vectors;
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
 #[serde(rename_all = "snake_case")]
 pub enum MeasuredOver {
-    /// From half a frame before to half a frame after.
+    /// As long before the frame as after it.
     #[default]
     AroundTheFrame,
     /// From the frame to the next.
     ToTheNext,
     /// From the last frame to this one.
     FromTheLast,
+}
+
+impl MeasuredOver {
+    /// In words.
+    pub(super) fn words(self) -> &'static str {
+        match self {
+            Self::AroundTheFrame => "around the frame",
+            Self::ToTheNext => "to the next frame",
+            Self::FromTheLast => "from the last frame",
+        }
+    }
 }
 
 /// Parameters of Motion of moves.
@@ -52,12 +63,7 @@ impl Kind for MovesMotion {
     }
 
     fn sentence(&self) -> String {
-        let over = match self.over {
-            MeasuredOver::AroundTheFrame => "around the frame",
-            MeasuredOver::ToTheNext => "to the next frame",
-            MeasuredOver::FromTheLast => "from the last frame",
-        };
-        format!("Motion of its moves, {over}")
+        format!("Motion of its moves, {}", self.over.words())
     }
 }
 

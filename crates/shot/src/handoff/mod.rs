@@ -15,8 +15,8 @@ pub use jugata_exchange::exr_write::Packing;
 
 pub use wish::{FRAMES, Wish, numbered};
 
-use crate::document::Shot;
-use crate::engine::{Engine, Evaluated, Request};
+use crate::document::{Element, Shot};
+use crate::engine::{Engine, Evaluated, Request, key};
 use crate::error::ShotError;
 use crate::still::Still;
 use jugata_core::{Camera, Raster, Role};
@@ -44,7 +44,8 @@ pub fn content(
         false => serde_json::to_string(&*Still::of(shot, request.frame)?)
             .map_err(|e| ShotError::Parameter { place: "The shot".into(), what: e.to_string() })?,
     };
-    let camera = camera(shot).map(|c| format!("{c:?}")).unwrap_or_default();
+    let now = Still::of(shot, request.frame)?;
+    let camera = render_of(&now).map(|e| format!("{:?}", key::of_camera(e))).unwrap_or_default();
     let about = format!("{form:?} {:?} {} {}", shot.display, shot.rate, request.frame);
     let mut hasher = blake3::Hasher::new();
     for part in [build(), &pixels, &still, &camera, &about] {
@@ -83,7 +84,7 @@ pub fn encode(
     let request = &whole(engine, shot, request, form.format)?;
     let made = engine.evaluate(shot, request)?;
     let beside = layers::beside(engine, shot, request, &made.raster, form)?;
-    encode_made(&made, &beside, shot, request, form)
+    encode_made(engine, &made, &beside, shot, request, form)
 }
 
 /// The request for all that a format can hold: a whole picture as OpenEXR has its overscan in the data window.
@@ -103,15 +104,19 @@ pub fn whole(engine: &Engine, shot: &Shot, request: &Request, format: Format) ->
 /// # Errors
 /// Something that the format cannot hold.
 pub fn encode_made(
+    engine: &Engine,
     made: &Evaluated,
     beside: &[layers::Beside],
     shot: &Shot,
     request: &Request,
     form: &FileForm,
 ) -> Result<Vec<u8>, ShotError> {
+    let in_exr = |depth| {
+        Ok::<_, ShotError>(exr(made, beside, (shot, camera(engine, shot, request)?), request, (form, depth)))
+    };
     let bytes = match form.format {
-        Format::ExrFloat => exr(made, beside, shot, request, (form, Depth::Float)),
-        Format::ExrHalf => exr(made, beside, shot, request, (form, Depth::Half)),
+        Format::ExrFloat => in_exr(Depth::Float)?,
+        Format::ExrHalf => in_exr(Depth::Half)?,
         Format::Png16 => png_write::of(&codes(made, Bits::Sixteen)?, Bits::Sixteen),
         Format::Png8 => png_write::of(&codes(made, Bits::Eight)?, Bits::Eight),
         Format::Tiff16 => tiff_write::sixteen(&codes(made, Bits::Sixteen)?),
@@ -135,7 +140,7 @@ fn codes(made: &Evaluated, bits: Bits) -> Result<Coded, ExchangeError> {
 fn exr(
     made: &Evaluated,
     beside: &[layers::Beside],
-    shot: &Shot,
+    (shot, camera): (&Shot, Option<CameraOut>),
     request: &Request,
     (form, depth): (&FileForm, Depth),
 ) -> Result<Vec<u8>, ExchangeError> {
@@ -160,7 +165,7 @@ fn exr(
         .map(|((name, raster, _), channels)| NamedLayer { name, channels, raster, depth })
         .collect();
     let about = About {
-        camera: camera(shot),
+        camera,
         frame: shot.frames.map(|_| (request.frame, shot.rate)),
         packing: form.packing,
         colour: all.iter().any(|(_, raster, _)| raster.channels() == 4) && made.role.averages(),
@@ -172,11 +177,20 @@ fn exr(
 /// Width of the sensor that a focal length in px is told by, mm: common practice, no source. Readers need only the ratio.
 const SENSOR: f32 = 36.0;
 
-/// The camera of a shot with one render that nothing has moved.
-fn camera(shot: &Shot) -> Option<CameraOut> {
+/// The camera of a shot with one render that nothing has moved, as it stands on the frame.
+fn camera(engine: &Engine, shot: &Shot, request: &Request) -> Result<Option<CameraOut>, ShotError> {
+    let still = Still::of(shot, request.frame)?;
+    let Some(element) = render_of(&still) else { return Ok(None) };
+    Ok(engine.camera(element, shot.display)?.and_then(|camera| camera_out(shot, element, camera)))
+}
+
+/// The one element of a shot that has a camera.
+fn render_of(shot: &Shot) -> Option<&Element> {
     let mut with = shot.elements.iter().filter(|e| e.camera.is_some());
-    let (Some(element), None) = (with.next(), with.next()) else { return None };
-    let camera = element.camera?;
+    with.next().filter(|_| with.next().is_none())
+}
+
+fn camera_out(shot: &Shot, element: &Element, camera: Camera) -> Option<CameraOut> {
     let moved = element.steps.iter().any(|s| s.on && s.does.kind().is_move()) || element.placement.is_some();
     let middle = Camera::centred(camera.focal, shot.display);
     let centred = (camera.centre_x - middle.centre_x).abs().max((camera.centre_y - middle.centre_y).abs());

@@ -8,6 +8,7 @@ use crate::params::settle;
 use glam::Vec2;
 use jugata_core::light::flare::{self, Flare};
 use jugata_core::light::relight::{Material, Shining, Surface, relight_into};
+use jugata_core::light::rims;
 use jugata_core::light::shadow::Occluders;
 use serde::de::Error;
 use serde::{Deserialize, Deserializer, Serialize};
@@ -146,7 +147,7 @@ impl Relight {
 
 impl Kind for Relight {
     fn about(&self) -> About {
-        About { title: "Relight", about: "Adds lamps to the rendered surface, from its normals.", version: 3 }
+        About { title: "Relight", about: "Adds lamps to the rendered surface, from its normals.", version: 4 }
     }
 
     fn wants(&self) -> Vec<Want> {
@@ -198,7 +199,7 @@ impl Change for Relight {
     fn reach(&self) -> Reach {
         // A shadow may come from anywhere, as may what hides a glowing lamp; rims are softened over the px around them.
         let whole = self.casts_shadows() || self.lit().any(Lamp::is_seen);
-        if whole { Reach::WholeFrame } else { Reach::Px(1.0) }
+        if whole { Reach::WholeFrame } else { Reach::OwnPx(rims::REACH) }
     }
 
     fn lights(&self) -> Option<Vec<u32>> {
@@ -226,7 +227,7 @@ impl Change for Relight {
             .collect();
         let mut out = Raster::zeros(picture.window(), 4);
         relight_into(&mut out, picture, surface, &lamps, table.finishes(), inputs.cancel)?;
-        let mut light = inputs.softened(out, surface)?;
+        let mut light = inputs.softened(out, surface, picture)?;
         self.lit().filter(|l| l.is_seen()).try_for_each(|l| add_flare(&mut light, l, inputs))?;
         Ok(Effect::Light(light))
     }

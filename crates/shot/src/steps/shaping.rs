@@ -4,6 +4,7 @@ use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use jugata_core::colour::grade::Grade;
 use jugata_core::light::axes::{Mix, Split, Tones, shape};
+use jugata_core::light::rims;
 
 /// Parameters of Shape the light.
 #[parameters]
@@ -51,7 +52,7 @@ impl Kind for Shaping {
         About {
             title: "Shape the light",
             about: "Brightens one side of things and darkens the other, by which way they face; no lamp is added.",
-            version: 1,
+            version: 2,
         }
     }
 
@@ -88,7 +89,7 @@ impl Change for Shaping {
 
     fn reach(&self) -> Reach {
         // Rims are softened over the px around them.
-        Reach::Px(1.0)
+        Reach::OwnPx(rims::REACH)
     }
 
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {

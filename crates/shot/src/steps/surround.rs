@@ -8,6 +8,7 @@ use crate::kinds::prelude::*;
 use glam::{Mat3, Vec3};
 use jugata_core::Camera;
 use jugata_core::light::relight::{Material, Surface};
+use jugata_core::light::rims;
 use jugata_core::light::surround::{Pattern, Surround as Light, SurroundLight, fall};
 use jugata_core::surface::clay::{self, openness};
 use std::sync::Arc;
@@ -176,7 +177,7 @@ impl Kind for Surround {
         About {
             title: "Light from all around",
             about: "Adds the light of a picture or a pattern all around: soft on what is matt, mirrored by what shines.",
-            version: 1,
+            version: 2,
         }
     }
 
@@ -206,7 +207,7 @@ impl Change for Surround {
     }
 
     fn reach(&self) -> Reach {
-        if self.occlusion > 0.0 { Reach::WholeFrame } else { Reach::Px(1.0) }
+        if self.occlusion > 0.0 { Reach::WholeFrame } else { Reach::OwnPx(rims::REACH) }
     }
 
     fn lights(&self) -> Option<Vec<u32>> {
@@ -239,7 +240,7 @@ impl Change for Surround {
             mirrored: &mirrored,
         };
         let light = fall(picture, surface, &around, how, inputs.cancel)?;
-        Ok(Effect::Light(inputs.softened(light, surface)?))
+        Ok(Effect::Light(inputs.softened(light, surface, picture)?))
     }
 }
 

@@ -137,7 +137,9 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const passes = usePassesOf(element)
   const made = extracts.map((e) => e.gives)
   const absent = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
-  const byItself = (r: Reads) => extracts.find((e) => e.by_itself && e.gives === r.role)
+  // Where the files of the frames say where the camera stands, what stands still goes as the camera does.
+  const posed = element.camera?.world !== undefined && (element.sequences ?? []).length > 0 && (['position', 'depth'] as const).some((role) => servingOf(passes, role))
+  const byItself = (r: Reads) => extracts.find((e) => e.by_itself && e.gives === r.role && (posed || !e.needs_poses))
   const lacking = (k: KindInfo) => absent(k).filter((r) => !byItself(r))
   const add = (k: KindInfo) => {
     const label = `Add ${k.title.toLowerCase()}`

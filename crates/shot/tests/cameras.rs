@@ -1,0 +1,175 @@
+//! Takes whose camera goes and turns: passes of the world on every frame, and motion vectors from where the camera stands.
+//! The stand-in's own passes are the truth. Figures are printed (`--nocapture`); the floors hold for the worst.
+#![allow(clippy::unwrap_used)]
+
+use crate::files::{Files, picture_file};
+use crate::tracked::in_the_world;
+use glam::Vec3;
+use jugata_core::passes::convention::{Convention, Space};
+use jugata_core::{Raster, Role, Scale};
+use jugata_exchange::Limits;
+use jugata_exchange::exr_write::{About, Depth, NamedLayer, write_with};
+use jugata_shot::document::{Extract, MediaId, Shot};
+use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::extracts::{CameraMotion, MeasuredOver};
+use jugata_shot::intake::{MediaFile, shot_of_files};
+use jugata_standin::damage::Damage;
+use jugata_standin::{Passes, Settings, export, render};
+use jugata_testkit::beds::Bed;
+
+const SIZE: (u32, u32) = (160, 90);
+const FRAMES: i32 = 4;
+const BEDS: [Bed; 4] = [Bed::Orrery, Bed::Room(1), Bed::Room(4), Bed::Room(9)];
+
+/// A bed whose camera goes along and turns.
+fn moving(bed: Bed) -> Settings {
+    let settings = bed.settings(SIZE, 2).unwrap();
+    let still = render(&Settings { samples: 1, ..settings.clone() });
+    let mut z: Vec<f32> = still.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
+    z.sort_unstable_by(f32::total_cmp);
+    Settings { travel: [0.02, 0.01, -0.015].map(|v| v * z[z.len() / 2]), pan: 3.0, ..settings }
+}
+
+fn frames(bed: Bed) -> Vec<Passes> {
+    let settings = moving(bed);
+    (0..FRAMES).map(|frame| render(&Settings { frame, ..settings.clone() })).collect()
+}
+
+/// Files of a take as one element.
+fn brought(files: Vec<Vec<u8>>) -> (Engine, Shot) {
+    let name =
+        |(i, b): (usize, &Vec<u8>)| MediaFile { name: format!("take.{i:04}.exr"), media: MediaId::of(b) };
+    let all: Vec<MediaFile> = files.iter().enumerate().map(name).collect();
+    let engine = Engine::new(Box::new(Files(files)), Limits::default(), CacheSizes::default());
+    let shot = shot_of_files(&all, &engine).unwrap();
+    (engine, shot)
+}
+
+/// The passes of a frame with normals and positions of the world.
+fn of_the_world(p: &Passes) -> Passes {
+    let mut out = in_the_world(p);
+    Damage::NormalsWorld.apply(&mut out);
+    out
+}
+
+fn told_to_be_of_the_world(shot: &mut Shot) {
+    for pass in &mut shot.elements[0].passes {
+        if matches!(pass.role, Role::Normal | Role::Position) {
+            pass.convention = Convention { space: Space::World, ..pass.convention };
+        }
+    }
+}
+
+fn pass(engine: &Engine, shot: &Shot, role: Role, frame: i32) -> Raster {
+    let element = &shot.elements[0];
+    let target = Target::Pass { element: element.id, pass: element.pass_of(role).unwrap().id };
+    made(engine, shot, target, frame)
+}
+
+fn made(engine: &Engine, shot: &Shot, target: Target, frame: i32) -> Raster {
+    let request = Request { frame, ..Request::frame(shot, target, Scale::FULL) };
+    engine.evaluate(shot, &request).unwrap().raster.as_ref().clone()
+}
+
+fn extract(does: CameraMotion) -> Extract {
+    Extract { id: 1001, name: "Motion".into(), serves: true, does: does.into(), reads: Vec::new() }
+}
+
+/// Largest difference where both are a number.
+fn apart(a: &Raster, b: &Raster) -> f32 {
+    let both = a.data().iter().zip(b.data());
+    both.map(|(a, b)| (a - b).abs()).filter(|d| d.is_finite()).fold(0.0, f32::max)
+}
+
+/// A take without headers: only positions of the world tell where the camera stands.
+fn bare(p: &Passes) -> Vec<u8> {
+    let layer = |name, channels, raster| NamedLayer { name, channels, raster, depth: Depth::Float };
+    let layers = [
+        layer("", &["R", "G", "B", "A"], &p.beauty),
+        layer("position", &["X", "Y", "Z"], &p.position),
+        layer("normal", &["X", "Y", "Z"], &p.normal),
+    ];
+    write_with(&layers, p.beauty.window(), &About::default()).unwrap()
+}
+
+#[test]
+fn passes_of_the_world_are_seen_by_the_camera_of_their_own_frame() {
+    for bed in BEDS {
+        let frames = frames(bed);
+        let world: Vec<Passes> = frames.iter().map(of_the_world).collect();
+        let (engine, mut shot) = brought(world.iter().map(|p| export::plain(p).unwrap()).collect());
+        told_to_be_of_the_world(&mut shot);
+        let (engine_of_bare, mut without) = brought(world.iter().map(bare).collect());
+        told_to_be_of_the_world(&mut without);
+        without.elements[0].camera = Some(frames[0].camera);
+        for (frame, truth) in (0..).zip(&frames) {
+            let far = truth.depth.plane(0).iter().copied().filter(|z| z.is_finite()).fold(0.0, f32::max);
+            for (engine, shot, may) in [(&engine, &shot, 1e-4), (&engine_of_bare, &without, 2e-3)] {
+                let normal = apart(&pass(engine, shot, Role::Normal, frame), &truth.normal);
+                let place = apart(&pass(engine, shot, Role::Position, frame), &truth.position) / far;
+                println!(
+                    "{bed}, frame {frame}: normals off by {normal:.1e}, positions by {place:.1e} of the depth"
+                );
+                assert!(normal < may && place < may, "{bed}, frame {frame}: {normal} {place}");
+            }
+        }
+    }
+}
+
+#[test]
+fn a_camera_that_somebody_chose_holds_for_all_frames() {
+    let frames = frames(Bed::Room(4));
+    let world: Vec<Passes> = frames.iter().map(of_the_world).collect();
+    let (engine, mut shot) = brought(world.iter().map(|p| export::plain(p).unwrap()).collect());
+    told_to_be_of_the_world(&mut shot);
+    let mut chosen = frames[0].camera;
+    let window = frames[2].depth.window();
+    let shown = (0..window.area()).find(|i| frames[2].depth.plane(0)[*i].is_finite()).unwrap();
+    chosen.world.as_mut().unwrap()[3] += 0.1 * frames[2].depth.plane(0)[shown];
+    shot.elements[0].camera = Some(chosen);
+    let at = |r: &Raster| Vec3::from_array(std::array::from_fn(|c| r.plane(c)[shown]));
+    let (seen, wanted) =
+        (at(&pass(&engine, &shot, Role::Position, 2)), chosen.from_world(at(&world[2].position), true));
+    assert!((seen - wanted).length() < 1e-3 * wanted.length(), "{seen} {wanted}");
+}
+
+#[test]
+fn what_stands_still_goes_as_the_renderer_says() {
+    let mut worst = 0.0f32;
+    for bed in BEDS {
+        let frames = frames(bed);
+        let still = render(&Settings { travel: [0.0; 3], pan: 0.0, ..moving(bed) });
+        let (engine, mut shot) = brought(frames.iter().map(|p| export::plain(p).unwrap()).collect());
+        let own = pass(&engine, &shot, Role::Motion, 0);
+        shot.elements[0].passes.retain(|p| p.role != Role::Motion);
+        let does = CameraMotion { over: MeasuredOver::ToTheNext };
+        shot.elements[0].extracts = vec![extract(does)];
+        let target = Target::Pass { element: shot.elements[0].id, pass: 1001 };
+        let found = made(&engine, &shot, target, 0);
+        let stands = |i: usize| {
+            still.motion.plane(0)[i] == 0.0
+                && still.motion.plane(1)[i] == 0.0
+                && still.depth.plane(0)[i].is_finite()
+        };
+        let off = (0..own.window().area()).filter(|i| stands(*i)).flat_map(|i| [(0, i), (1, i)]);
+        let off = off.map(|(c, i)| (found.plane(c)[i] - own.plane(c)[i]).abs()).fold(0.0, f32::max);
+        let most = own.plane(0).iter().fold(0.0f32, |m, v| m.max(v.abs()));
+        println!("{bed}: off by {off:.1e} px of {most:.1}");
+        worst = worst.max(off);
+        // The last frame has no next one.
+        let last = made(&engine, &shot, target, FRAMES - 1);
+        assert!(last.data().iter().all(|v| *v == 0.0), "{bed}");
+        assert!(most > 3.0, "{bed}: {most}");
+    }
+    assert!(worst < 2e-3, "{worst}");
+}
+
+#[test]
+fn a_picture_without_a_pose_goes_nowhere_and_says_so() {
+    let picture = Raster::filled(jugata_core::Window::of_size(8, 4), 4, 0.5);
+    let (engine, mut shot) = brought(vec![picture_file(&picture)]);
+    shot.elements[0].extracts = vec![extract(CameraMotion::default())];
+    let target = Target::Pass { element: shot.elements[0].id, pass: 1001 };
+    let error = engine.evaluate(&shot, &Request::frame(&shot, target, Scale::FULL)).unwrap_err();
+    assert!(error.to_string().contains("position"), "{error}");
+}
