@@ -94,8 +94,10 @@ pub struct Inputs<'a> {
     pub window: Window,
     /// Scale of all passes.
     pub scale: Scale,
-    /// Camera of the element, if known.
+    /// Camera of the element, if known, as it stands on the frame.
     pub camera: Option<Camera>,
+    /// The same as the document has it: as it stands on the first frame, where it goes.
+    pub camera_at_first: Option<Camera>,
     /// The shot's frame, full-resolution px.
     pub frame: Window,
     /// The same in the geometry of the element's own render, whole, where the picture was moved before; what is derived

@@ -3,16 +3,19 @@
 #![allow(clippy::unwrap_used)]
 
 use crate::files::{Files, picture_file};
+use crate::sky::{AROUND, lat_long};
 use crate::tracked::in_the_world;
 use glam::Vec3;
 use jugata_core::passes::convention::{Convention, Space};
+use jugata_core::show::compare::difference;
 use jugata_core::{Raster, Role, Scale};
 use jugata_exchange::Limits;
 use jugata_exchange::exr_write::{About, Depth, NamedLayer, write_with};
-use jugata_shot::document::{Extract, MediaId, Shot};
+use jugata_shot::document::{Extract, MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::extracts::{CameraMotion, MeasuredOver};
 use jugata_shot::intake::{MediaFile, shot_of_files};
+use jugata_shot::steps::{Surround, SurroundFrom};
 use jugata_standin::damage::Damage;
 use jugata_standin::{Passes, Settings, export, render};
 use jugata_testkit::beds::Bed;
@@ -37,10 +40,16 @@ fn frames(bed: Bed) -> Vec<Passes> {
 
 /// Files of a take as one element.
 fn brought(files: Vec<Vec<u8>>) -> (Engine, Shot) {
+    with_file(files, Vec::new())
+}
+
+/// The same with a file that is at hand beside them.
+fn with_file(files: Vec<Vec<u8>>, beside: Vec<u8>) -> (Engine, Shot) {
     let name =
         |(i, b): (usize, &Vec<u8>)| MediaFile { name: format!("take.{i:04}.exr"), media: MediaId::of(b) };
     let all: Vec<MediaFile> = files.iter().enumerate().map(name).collect();
-    let engine = Engine::new(Box::new(Files(files)), Limits::default(), CacheSizes::default());
+    let at_hand = files.into_iter().chain([beside]).collect();
+    let engine = Engine::new(Box::new(Files(at_hand)), Limits::default(), CacheSizes::default());
     let shot = shot_of_files(&all, &engine).unwrap();
     (engine, shot)
 }
@@ -162,6 +171,37 @@ fn what_stands_still_goes_as_the_renderer_says() {
         assert!(most > 3.0, "{bed}: {most}");
     }
     assert!(worst < 2e-3, "{worst}");
+}
+
+#[test]
+fn what_is_all_around_stays_where_it_is_while_the_camera_turns() {
+    // In the other beds a camera that turned by so much sees next to nothing but floor, which is lit alike from everywhere.
+    let mut gains = Vec::new();
+    for bed in [1, 4, 8, 9, 11].map(Bed::Room) {
+        let settings = Settings { pan: -60.0, ..bed.settings(SIZE, 2).unwrap() };
+        let files =
+            [0, 1].map(|frame| export::plain(&render(&Settings { frame, ..settings.clone() })).unwrap());
+        let truth = render(&Settings { frame: 1, around: Some(AROUND), ..settings }).beauty;
+        let picture = MediaFile { name: "around.exr".into(), media: MediaId::of(&lat_long()) };
+        let light = Surround {
+            from: SurroundFrom::Picture,
+            picture: Some(picture),
+            intensity: 1.0,
+            specular: 0.0,
+            ..Surround::default()
+        };
+        // As the second frame of a take, and alone, where ahead is where that frame looks.
+        let [going, alone] = [&files[..], &files[1..]].map(|files| {
+            let (engine, mut shot) = with_file(files.to_vec(), lat_long());
+            shot.elements[0].steps = vec![Step::new(1, light.clone().into())];
+            difference(&made(&engine, &shot, Target::Shot, 1), &truth, None).unwrap().psnr
+        });
+        println!("{bed}: {going:.2} dB while the camera turns, {alone:.2} dB turned along with it");
+        gains.push(going - alone);
+    }
+    let better = gains.iter().filter(|g| **g > 0.1).count();
+    let all: f64 = gains.iter().sum();
+    assert!(better >= 4 && all > 4.0, "{gains:?}");
 }
 
 #[test]

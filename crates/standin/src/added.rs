@@ -1,6 +1,6 @@
 //! Light that a render adds to its scene: lamps, and a different surrounding.
 
-use glam::Vec3;
+use glam::{Mat3, Mat4, Vec3};
 
 /// Where an added lamp's light comes from, in camera space.
 #[derive(Clone, Copy, Debug)]
@@ -57,7 +57,7 @@ impl AddedLamp {
 
 /// Light from all around that the true re-render has and the first render had not: a soft cap over an even rest.
 ///
-/// Directions are upright in the world, with the camera's heading straight ahead (−z).
+/// Directions are upright in the world, with the camera's heading at frame 0 straight ahead (−z).
 #[derive(Clone, Copy, Debug)]
 pub struct Around {
     /// Radiance of the rest, linear Rec.709.
@@ -71,6 +71,13 @@ pub struct Around {
 }
 
 impl Around {
+    /// The same with directions of the world, as a camera stands at first.
+    pub(crate) fn in_the_world(self, world_to_camera: Mat4) -> Self {
+        let ahead = world_to_camera.inverse().transform_vector3(Vec3::NEG_Z);
+        let heading = Mat3::from_rotation_y(ahead.x.atan2(-ahead.z));
+        Self { toward: (heading.transpose() * Vec3::from(self.toward)).to_array(), ..self }
+    }
+
     /// Radiance from a direction.
     pub fn at(&self, d: Vec3) -> Vec3 {
         let ramp = ((d.dot(Vec3::from(self.toward).normalize()) - self.until) / (1.0 - self.until)).max(0.0);

@@ -229,7 +229,7 @@ fn scene_at(settings: &Settings, room: Option<u64>, frame: f32) -> Scene {
         Some(room) => random::built(room, frame),
         None => orrery::scene(frame, settings.relief),
     };
-    scene.around = settings.around;
+    scene.around = settings.around.map(|a| a.in_the_world(scene.world_to_camera));
     scene.repaint = settings.repaint;
     let gone = -Vec3::from(settings.travel) / scene.outside.unit;
     let pose = |frame: f32| {

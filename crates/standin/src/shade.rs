@@ -4,7 +4,7 @@ use crate::added::{AddedLamp, LampPlace};
 use crate::material::Material;
 use crate::scene::Scene;
 use crate::shape::{Hit, Placed, Ray};
-use glam::{Mat3, Vec2, Vec3};
+use glam::{Vec2, Vec3};
 use std::f32::consts::{PI, TAU};
 
 /// Far enough for everything in the scene.
@@ -108,10 +108,7 @@ fn sky(direction: Vec3) -> Vec3 {
 
 /// Light from all around that only the true re-render has, from a direction of the world.
 fn added_around(scene: &Scene, direction: Vec3) -> Vec3 {
-    let Some(around) = scene.around else { return Vec3::ZERO };
-    let ahead = scene.world_to_camera.inverse().transform_vector3(Vec3::NEG_Z);
-    let heading = Mat3::from_rotation_y(ahead.x.atan2(-ahead.z));
-    around.at(heading * direction.normalize())
+    scene.around.map_or(Vec3::ZERO, |around| around.at(direction.normalize()))
 }
 
 /// What a metal or a coat mirrors: the room as a gradient with a broad window of light.

@@ -235,6 +235,7 @@ impl<'a> Scene<'a> {
             window,
             scale: request.scale,
             camera: self.engine.camera(element, self.shot.display)?,
+            camera_at_first: element.camera,
             frame: self.shot.display,
             own: None,
             limit: None,

@@ -173,7 +173,7 @@ impl Change for Gloss {
         let how = SurroundLight {
             finishes: finish.into(),
             gain: self.tint.map(|t| t * self.intensity),
-            turn: step.turned(None),
+            turn: step.turned(None, None),
             open: None,
             mirrored: &mirrored,
         };

@@ -247,6 +247,7 @@ mod tests {
             window: frame,
             scale,
             camera,
+            camera_at_first: None,
             frame,
             own: None,
             limit: None,

@@ -124,11 +124,13 @@ impl Surround {
         }
     }
 
-    /// From camera space into the surround's directions: upright in the world where the camera's place in it is known.
-    pub(super) fn turned(&self, camera: Option<Camera>) -> Mat3 {
-        let upright = camera.and_then(|c| c.turn_to_world()).map_or(Mat3::IDENTITY, |turn| {
-            // A camera's own heading says nothing of what is all around: ahead stays ahead.
-            let ahead = turn * Vec3::NEG_Z;
+    /// From camera space into the surround's directions: upright in the world where the camera's place in it is known, and at
+    /// rest in it while the camera turns.
+    pub(super) fn turned(&self, now: Option<Camera>, first: Option<Camera>) -> Mat3 {
+        let to_world = |c: Option<Camera>| c.and_then(|c| c.turn_to_world());
+        let upright = to_world(now).map_or(Mat3::IDENTITY, |turn| {
+            // A camera's own heading says nothing of what is all around: what is ahead at first is ahead.
+            let ahead = to_world(first).unwrap_or(turn) * Vec3::NEG_Z;
             Mat3::from_rotation_y(ahead.x.atan2(-ahead.z)) * turn
         });
         Mat3::from_rotation_x(-self.tilt.to_radians())
@@ -235,7 +237,7 @@ impl Change for Surround {
         let how = SurroundLight {
             finishes: table.finishes(),
             gain: self.colour.map(|c| c * self.intensity),
-            turn: self.turned(inputs.camera),
+            turn: self.turned(inputs.camera, inputs.camera_at_first),
             open: open.as_ref(),
             mirrored: &mirrored,
         };
@@ -252,9 +254,9 @@ mod tests {
     #[test]
     fn turning_moves_what_is_ahead_to_the_right() {
         let s = Surround { turn: 90.0, ..Surround::default() };
-        assert!((s.turned(None) * Vec3::X - Vec3::NEG_Z).length() < 1e-6);
+        assert!((s.turned(None, None) * Vec3::X - Vec3::NEG_Z).length() < 1e-6);
         let s = Surround { tilt: 90.0, ..Surround::default() };
-        assert!((s.turned(None) * Vec3::Y - Vec3::NEG_Z).length() < 1e-6, "what was ahead is above");
+        assert!((s.turned(None, None) * Vec3::Y - Vec3::NEG_Z).length() < 1e-6, "what was ahead is above");
     }
 
     #[test]
@@ -266,10 +268,16 @@ mod tests {
         let [a, b, c] = [row(0), row(1), row(2)];
         let world = Some([a[0], a[1], a[2], 0.0, b[0], b[1], b[2], 0.0, c[0], c[1], c[2], 0.0]);
         let camera = Camera { focal: 1.0, centre_x: 0.0, centre_y: 0.0, world };
-        let turn = Surround::default().turned(Some(camera));
+        let turn = Surround::default().turned(Some(camera), None);
         let ahead = turn * Vec3::NEG_Z;
         assert!(ahead.x.abs() < 1e-5 && ahead.y < -0.4 && ahead.z < 0.0, "ahead and down: {ahead}");
         assert!((turn * Vec3::X).y.abs() < 1e-5, "right stays level");
+        assert_eq!(Surround::default().turned(Some(camera), Some(camera)), turn);
+        // Seen from a camera that has turned to the left since, what was ahead is to the right.
+        let straight =
+            Camera { world: Some([1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0]), ..camera };
+        let ahead = Surround::default().turned(Some(camera), Some(straight)).transpose() * Vec3::NEG_Z;
+        assert!(ahead.x > 0.7, "{ahead}");
     }
 
     #[test]
