@@ -6,7 +6,7 @@ use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_m
 use glam::Vec3;
 use jugata_core::light::lamp::{Cone, Lamp, Place};
 use jugata_core::light::relight::{Material, Shining, Surface, relight_into};
-use jugata_core::light::rims::soften;
+use jugata_core::light::rims::{covers, soften};
 use jugata_core::light::shadow::Occluders;
 use jugata_core::surface::normals::from_positions;
 use jugata_core::{Camera, Cancel, Raster, Scale, Window};
@@ -82,8 +82,12 @@ fn shadow(c: &mut Criterion) {
         let mut lit = Raster::zeros(w, 4);
         relight_into(&mut lit, &picture, surface, &lamps().map(Shining::from), finish.into(), &cancel)
             .unwrap();
+        let rims = covers(surface, &picture, &cancel).unwrap();
+        group.bench_function(BenchmarkId::new("covers of rims", &size), |b| {
+            b.iter(|| black_box(covers(surface, &picture, &cancel).unwrap()));
+        });
         group.bench_function(BenchmarkId::new("light softened at rims", &size), |b| {
-            b.iter(|| black_box(soften(&lit, surface, &picture, &cancel).unwrap()));
+            b.iter(|| black_box(soften(&lit, surface, &rims, &cancel).unwrap()));
         });
         for (name, soft) in [
             ("eight lamps without shadows, specular, all of it", None),
@@ -102,7 +106,7 @@ fn shadow(c: &mut Criterion) {
                         .collect();
                     let mut out = Raster::zeros(w, 4);
                     relight_into(&mut out, &picture, surface, &shining, finish.into(), &cancel).unwrap();
-                    black_box(soften(&out, surface, &picture, &cancel).unwrap())
+                    black_box(soften(&out, surface, &rims, &cancel).unwrap())
                 });
             });
         }

@@ -128,7 +128,8 @@ impl Inputs<'_> {
             .any(|(w, f)| w.role().is_some_and(|(r, _)| r == role) && matches!(f, Found::Mean(_)))
     }
 
-    /// Light on a surface brought to the soft edges of the picture that it is added to, unless its normals are as smooth as the picture.
+    /// Light on a surface brought to the soft edges of the picture that it is added to, which a step stands on; unless its
+    /// normals are as smooth as the picture.
     ///
     /// # Errors
     /// Shapes that do not match; cancellation.
@@ -138,11 +139,13 @@ impl Inputs<'_> {
         surface: Surface<'_>,
         picture: &Raster,
     ) -> Result<Raster, ShotError> {
-        Ok(if self.is_mean(Role::Normal) {
-            light
-        } else {
-            rims::soften(&light, surface, picture, self.cancel)?
-        })
+        if self.is_mean(Role::Normal) {
+            return Ok(light);
+        }
+        // A lamp that is dragged finds the same rims.
+        let covers = || Ok(rims::covers(surface, picture, self.cancel)?);
+        let covers = self.kept_of_picture(&"rims", covers)?;
+        Ok(rims::soften(&light, surface, &covers, self.cancel)?)
     }
 
     /// What is served for a role that nothing can be made without.

@@ -103,7 +103,7 @@ pub fn shape(
         }
     })?;
     let surface = Surface { normal: normals, position: None, albedo: None };
-    let signed = rims::soften(&signed, surface, picture, cancel)?;
+    let signed = rims::soften(&signed, surface, &rims::covers(surface, picture, cancel)?, cancel)?;
     let steps: Vec<Grade> = (0..=STEPS).map(|k| part(grade, 2.0 * k as f32 / STEPS as f32 - 1.0)).collect();
     let warmings: Vec<[f32; 3]> = steps.iter().map(Grade::warming).collect();
     let mut out = picture.clone();

@@ -11,7 +11,7 @@ use crate::colour::unmix::{Around, near_share, parted, square};
 use crate::light::beside::{dot, with_beside};
 use crate::light::relight::Surface;
 use crate::raster::bands::for_each_band;
-use crate::{Cancel, KernelError, Raster};
+use crate::{Cancel, KernelError, Raster, Window};
 
 /// How far around a pixel is looked, px.
 pub const REACH: u32 = COLOURS as u32 + 1;
@@ -33,47 +33,88 @@ const TENT: [f32; 3] = [4.0, 2.0, 1.0];
 /// between two pixels' centres, the box covers an eighth on the mean where the tent says a quarter.
 const BOX: f32 = 0.5;
 
-/// Softens `light` (RGBA premultiplied, as [`crate::light::relight::relight_into`] writes it for this surface) at
-/// rims of `picture` (RGBA premultiplied), which it is added to: where two surfaces meet, the light of both is mixed; a
-/// covered pixel without a surface of its own takes the light of those beside it. Everywhere else every bit stays.
+/// What [`covers`] has where a pixel is no rim.
+const NO_RIM: f32 = -1.0;
+
+/// How much of each pixel of a rim the surface at its centre covers (0..1), told from `picture` (RGBA premultiplied) and the
+/// shape of the edge; below 0 elsewhere. One plane. No lamp changes it.
 ///
 /// All on one window; the result is exact where that has [`REACH`] px more than is wanted.
+///
+/// # Errors
+/// Shapes that do not match; cancellation.
+pub fn covers(surface: Surface<'_>, picture: &Raster, cancel: &Cancel) -> Result<Raster, KernelError> {
+    expect(surface, picture)?;
+    let window = picture.window();
+    let rims = rims(surface, cancel)?;
+    let sides = Sides { surface, size: size(window) };
+    let mut out = Raster::filled(window, 1, NO_RIM);
+    for_each_band(&mut out, cancel, |band| {
+        for y in band.window().rows() {
+            let row = y - window.y;
+            for (i, cover) in band.row(0, y).iter_mut().enumerate() {
+                let at = row as usize * window.width as usize + i;
+                if rims.plane(0)[at] > 0.0 {
+                    *cover = sides.cover(picture, rims.plane(0), [i as i32, row], at);
+                }
+            }
+        }
+    })?;
+    Ok(out)
+}
+
+/// Softens `light` (RGBA premultiplied, as [`crate::light::relight::relight_into`] writes it for this surface) at
+/// rims, whose `covers` the picture told that it is added to: where two surfaces meet, the light of both is mixed; a
+/// covered pixel without a surface of its own takes the light of those beside it. Everywhere else every bit stays.
+///
+/// All on one window; the result is exact where that has a px more than is wanted.
 ///
 /// # Errors
 /// Shapes that do not match; cancellation.
 pub fn soften(
     light: &Raster,
     surface: Surface<'_>,
-    picture: &Raster,
+    covers: &Raster,
     cancel: &Cancel,
 ) -> Result<Raster, KernelError> {
     let window = light.window();
-    light.expect_channels("light", 4)?;
-    picture.expect_channels("picture", 4)?;
-    picture.expect_window("picture", window)?;
-    surface.normal.expect_channels("normals", 3)?;
-    surface.normal.expect_window("normals", window)?;
-    if let Some(p) = surface.position {
-        p.expect_channels("position", 3)?;
-        p.expect_window("position", window)?;
-    }
-    let rims = rims(surface, cancel)?;
-    let near = Near { light, surface, picture, rims: rims.plane(0) };
+    expect(surface, light)?;
+    covers.expect_channels("covers", 1)?;
+    covers.expect_window("covers", window)?;
+    let sides = Sides { surface, size: size(window) };
     let mut out = light.clone();
     for_each_band(&mut out, cancel, |band| {
         for y in band.window().rows() {
-            let first = (y - window.y) as usize * window.width as usize;
-            for (i, &alpha) in light.row(3, y).iter().enumerate() {
-                if near.is_rim(first + i) && alpha > 0.0 {
-                    let mixed = near.mix([i as i32, y - window.y]);
+            let (cover, alpha) = (covers.row(0, y), light.row(3, y));
+            for i in 0..alpha.len() {
+                if cover[i] >= 0.0 && alpha[i] > 0.0 {
+                    let mixed = sides.mix(light, [i as i32, y - window.y], cover[i]);
                     for (c, v) in mixed.into_iter().enumerate() {
-                        band.row(c, y)[i] = v * alpha;
+                        band.row(c, y)[i] = v * alpha[i];
                     }
                 }
             }
         }
     })?;
     Ok(out)
+}
+
+/// A surface and RGBA on one window.
+fn expect(surface: Surface<'_>, rgba: &Raster) -> Result<(), KernelError> {
+    let window = rgba.window();
+    rgba.expect_channels("picture", 4)?;
+    surface.normal.expect_channels("normals", 3)?;
+    surface.normal.expect_window("normals", window)?;
+    if let Some(p) = surface.position {
+        p.expect_channels("position", 3)?;
+        p.expect_window("position", window)?;
+    }
+    Ok(())
+}
+
+/// Columns and rows.
+fn size(window: Window) -> [i32; 2] {
+    [window.width as i32, window.height as i32]
 }
 
 fn is_surface(normal: [f32; 3]) -> bool {
@@ -105,30 +146,18 @@ fn rims(surface: Surface<'_>, cancel: &Cancel) -> Result<Raster, KernelError> {
     Ok(out)
 }
 
-/// What lies around a rim; pixels by their place in a plane.
-struct Near<'a> {
-    light: &'a Raster,
-    surface: Surface<'a>,
-    picture: &'a Raster,
-    rims: &'a [f32],
-}
-
 /// The values of a pixel.
 fn values<const N: usize>(of: &Raster, at: usize) -> [f32; N] {
     std::array::from_fn(|c| of.plane(c)[at])
 }
 
-impl Near<'_> {
-    fn is_rim(&self, at: usize) -> bool {
-        self.rims[at] > 0.0
-    }
+/// The surfaces around a pixel: that at its centre, and all others. Pixels by their place in a plane.
+struct Sides<'a> {
+    surface: Surface<'a>,
+    size: [i32; 2],
+}
 
-    /// Columns and rows.
-    fn size(&self) -> [i32; 2] {
-        let w = self.light.window();
-        [w.width as i32, w.height as i32]
-    }
-
+impl Sides<'_> {
     /// Whether there is a surface.
     fn is_there(&self, at: usize) -> bool {
         is_surface(values(self.surface.normal, at))
@@ -144,18 +173,19 @@ impl Near<'_> {
         dot(n, m) >= FACET && self.surface.position.is_none_or(step)
     }
 
-    /// Straight light mixed over the surfaces around a pixel; zero where there is none.
-    fn mix(&self, at: [i32; 2]) -> [f32; 3] {
-        let centre = (at[1] * self.size()[0] + at[0]) as usize;
+    /// Straight light mixed over the surfaces around a pixel, of which the one at its centre has so much; zero where there is
+    /// none.
+    fn mix(&self, light: &Raster, at: [i32; 2], cover: f32) -> [f32; 3] {
+        let centre = (at[1] * self.size[0] + at[0]) as usize;
         let own = |j: usize| self.is_there(centre) && self.alike(centre, j);
         let (mut sums, mut weights) = ([[0.0; 3]; 2], [0.0; 2]);
-        for (j, far) in square(self.size(), at, 1) {
-            let [.., alpha] = values::<4>(self.light, j);
+        for (j, far) in square(self.size, at, 1) {
+            let [.., alpha] = values::<4>(light, j);
             if alpha <= 0.0 || !self.is_there(j) {
                 continue;
             }
             let (side, weight) = (usize::from(!own(j)), TENT[far as usize]);
-            for (s, v) in sums[side].iter_mut().zip(values::<3>(self.light, j)) {
+            for (s, v) in sums[side].iter_mut().zip(values::<3>(light, j)) {
                 *s += weight * v / alpha;
             }
             weights[side] += weight;
@@ -163,7 +193,7 @@ impl Near<'_> {
         let mean = |side: usize| sums[side].map(|s| s / weights[side]);
         match weights.map(|w| w > 0.0) {
             [true, true] => {
-                let (cover, [here, there]) = (self.cover(at, centre), [mean(0), mean(1)]);
+                let [here, there] = [mean(0), mean(1)];
                 std::array::from_fn(|c| cover * here[c] + (1.0 - cover) * there[c])
             }
             [true, false] => mean(0),
@@ -173,27 +203,27 @@ impl Near<'_> {
     }
 
     /// How much of a pixel the surface at its centre covers, beside the other surfaces around.
-    fn cover(&self, at: [i32; 2], centre: usize) -> f32 {
+    fn cover(&self, picture: &Raster, rims: &[f32], at: [i32; 2], centre: usize) -> f32 {
         let mut around = Around::<4>::new();
-        for (j, far) in square(self.size(), at, COLOURS).filter(|(j, _)| *j != centre && self.is_there(*j)) {
-            around.add((self.alike(centre, j), self.is_rim(j)), values(self.picture, j), j, far);
+        for (j, far) in square(self.size, at, COLOURS).filter(|(j, _)| *j != centre && self.is_there(*j)) {
+            around.add((self.alike(centre, j), rims[j] > 0.0), values(picture, j), j, far);
         }
         // Where there is nothing, alpha has told its share already.
         let others = |j| self.is_there(j) && !self.alike(centre, j);
-        let by_shape = 1.0 - BOX * near_share(self.size(), at, others);
-        around.both().map_or(by_shape, |both| parted(values(self.picture, centre), &both, by_shape).0)
+        let by_shape = 1.0 - BOX * near_share(self.size, at, others);
+        around.both().map_or(by_shape, |both| parted(values(picture, centre), &both, by_shape).0)
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::Window;
 
     const W: Window = Window::new(-4, -4, 9, 9);
 
     fn softened(light: &Raster, surface: Surface<'_>, picture: &Raster) -> Raster {
-        soften(light, surface, picture, &Cancel::new()).unwrap()
+        let covers = covers(surface, picture, &Cancel::new()).unwrap();
+        soften(light, surface, &covers, &Cancel::new()).unwrap()
     }
 
     /// A lit surface below a diagonal in front of a dark one far behind.
