@@ -220,6 +220,13 @@ impl Stage {
         self.until("the list is closed again", "!document.querySelector('[data-option]')").await;
     }
 
+    /// Presses a button of the deck by its whole text; the panes have some of the same words.
+    pub async fn press_in_deck(&self, words: &str) {
+        let path = format!("//*[@aria-label='Deck']//button[normalize-space(.) = '{words}']");
+        let found = self.browser.query(By::XPath(path)).wait(PATIENCE, Duration::from_millis(60));
+        found.first().await.unwrap().click().await.unwrap();
+    }
+
     /// Adds a part of a kind to the matte of the chosen step.
     pub async fn add_part(&self, kind: &str) {
         self.see("[data-add-part]").await.click().await.unwrap();

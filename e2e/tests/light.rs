@@ -18,12 +18,6 @@ async fn add_second(s: &Stage) {
     s.rest().await;
 }
 
-/// Presses a button of the deck by its whole text; the panes have some of the same words.
-async fn press_in_deck(s: &Stage, words: &str) {
-    let path = format!("//*[@aria-label='Deck']//button[normalize-space(.) = '{words}']");
-    s.browser.query(By::XPath(path)).first().await.unwrap().click().await.unwrap();
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn lamps_are_added_hung_aimed_and_cast_shadows() {
     let s = Stage::start(320, 1).await;
@@ -36,7 +30,7 @@ async fn lamps_are_added_hung_aimed_and_cast_shadows() {
     s.see("[data-add-lamp]").await.click().await.unwrap();
     s.kept(2).await;
     assert_ne!(s.pixels().await, one);
-    press_in_deck(&s, "Spot").await;
+    s.press_in_deck("Spot").await;
     s.until(
         "a spot",
         "document.querySelector('[data-handle=lamp-aim]') && document.querySelector('[data-handle=lamp-1]')",
@@ -169,7 +163,7 @@ async fn the_surround_is_turned_and_a_picture_may_stand_in_for_it() {
     };
     std::fs::write(&file, jugata_exchange::exr_write::write(&[layer], size, None).unwrap()).unwrap();
     let panels = s.pixels().await;
-    press_in_deck(&s, "Picture").await;
+    s.press_in_deck("Picture").await;
     s.see("[data-file=picture]").await.send_keys(file.to_str().unwrap()).await.unwrap();
     s.until(
         "its name is said",

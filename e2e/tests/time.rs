@@ -363,9 +363,8 @@ async fn what_has_keys_on_its_place_is_blurred_by_its_own_motion() {
     s.end().await;
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn what_stands_still_is_blurred_as_the_files_say_that_the_camera_goes() {
-    let s = Stage::start(320, 1).await;
+/// Opens three frames of a room whose camera turns to the left.
+async fn open_pan(s: &Stage) {
     let files: Vec<PathBuf> = (1..=3)
         .map(|frame| {
             let file = s.folder.path().join(format!("pan.{frame:04}.exr"));
@@ -375,6 +374,63 @@ async fn what_stands_still_is_blurred_as_the_files_say_that_the_camera_goes() {
         })
         .collect();
     s.open_frames(&files).await;
+}
+
+/// The place of the chosen lamp's handle over the picture, as the browser knows it.
+const LAMP: &str = "document.querySelector('[data-pane=picture] [data-handle=lamp]').getBoundingClientRect()";
+
+/// Where the chosen lamp is in the pane of the picture, px.
+async fn lamp(s: &Stage) -> [f64; 2] {
+    let at = s.script(&format!("const b = {LAMP}; return [b.x, b.y]")).await;
+    [0, 1].map(|i| at[i].as_f64().unwrap())
+}
+
+/// Waits until the lamp has gone to the right of a place by more than 5 px.
+async fn goes_right(s: &Stage, of: [f64; 2]) {
+    s.until("the lamp goes along with the picture", &format!("{LAMP}.x > {}", of[0] + 5.0)).await;
+    s.rest().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_lamp_stays_in_the_scene_while_the_camera_turns() {
+    let s = Stage::start(320, 1).await;
+    open_pan(&s).await;
+    s.add_change("Relight").await;
+    s.kept(2).await;
+    s.press_in_deck("Point").await;
+    s.kept(3).await;
+    s.rest().await;
+    let first = lamp(&s).await;
+    s.look("lamp_first").await;
+    next_frame(&s, 2).await;
+    // What stands still goes to the right while the camera turns to the left.
+    goes_right(&s, first).await;
+    let second = lamp(&s).await;
+    s.look("lamp_second").await;
+    // Dragged there, it is where it was dragged to, and as far away on the first frame.
+    s.drag("[data-pane=picture] [data-handle=lamp]", 40, 0).await;
+    s.kept(4).await;
+    s.rest().await;
+    let dragged = lamp(&s).await;
+    assert!((dragged[0] - second[0] - 40.0).abs() < 2.0 && (dragged[1] - second[1]).abs() < 2.0);
+    next_frame(&s, 3).await;
+    goes_right(&s, dragged).await;
+    // Fixed on the camera it stays in the picture.
+    s.press_in_deck("Camera").await;
+    s.kept(5).await;
+    s.rest().await;
+    let fixed = lamp(&s).await;
+    s.click("[aria-label='Frame before']").await;
+    s.see("[data-frame='2']").await;
+    s.rest().await;
+    assert_eq!(lamp(&s).await, fixed);
+    s.end().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_stands_still_is_blurred_as_the_files_say_that_the_camera_goes() {
+    let s = Stage::start(320, 1).await;
+    open_pan(&s).await;
     s.open_without(0, Role::Motion).await;
     next_frame(&s, 2).await;
     s.rest().await;

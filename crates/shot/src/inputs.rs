@@ -4,7 +4,7 @@ use crate::content::ContentHash;
 use crate::error::ShotError;
 use crate::files::MediaFile;
 use crate::wants::{OfFrame, Want};
-use glam::{DVec2, Vec2};
+use glam::{DAffine3, DVec2, Vec2};
 use jugata_core::geometry::chain::Chain;
 use jugata_core::light::harmonics::Harmonics;
 use jugata_core::light::relight::Surface;
@@ -264,6 +264,13 @@ impl Inputs<'_> {
         make: impl FnMut() -> Result<Raster, ShotError>,
     ) -> Result<Arc<Raster>, ShotError> {
         self.kept(&(key, self.before), make)
+    }
+
+    /// From camera space as it is on the first frame, in which the document tells where things stand in the scene, into camera
+    /// space as it is now; `None` while the camera stays, or where nobody knows where it goes.
+    pub fn since_first(&self) -> Option<DAffine3> {
+        let (first, now) = (self.camera_at_first?, self.camera?);
+        (first.world != now.world).then(|| first.way_to(&now))?
     }
 
     /// The inputs as the camera sees them.

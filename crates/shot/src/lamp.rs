@@ -1,6 +1,6 @@
 //! Lamps as a document holds them.
 
-use glam::Vec3;
+use glam::{DAffine3, Vec3};
 use jugata_core::colour::grade::white_of;
 use jugata_core::light::lamp::{Cone, Lamp as Bare, Place};
 use jugata_parameters::parameters;
@@ -33,6 +33,34 @@ pub enum ColourFrom {
     Kelvin,
 }
 
+/// What a light stays with while the camera goes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum StaysWith {
+    /// The scene: its place and direction are told as the camera of the first frame sees them.
+    #[default]
+    Scene,
+    /// The camera, as a lamp that is fixed on it.
+    Camera,
+}
+
+impl StaysWith {
+    /// How a light has to be taken to where it is on a frame, from where the document has it.
+    pub fn way(self, since_first: Option<DAffine3>) -> Option<DAffine3> {
+        since_first.filter(|_| self == Self::Scene)
+    }
+}
+
+/// A direction, as long as before, once its space is turned.
+pub fn turned(direction: [f32; 3], way: &DAffine3) -> [f32; 3] {
+    way.transform_vector3(Vec3::from(direction).as_dvec3()).as_vec3().into()
+}
+
+/// A place, once its space has gone.
+pub fn gone(place: [f32; 3], way: &DAffine3) -> [f32; 3] {
+    way.transform_point3(Vec3::from(place).as_dvec3()).as_vec3().into()
+}
+
 /// A lamp.
 #[parameters(item)]
 pub struct Lamp {
@@ -60,6 +88,9 @@ pub struct Lamp {
     /// Share of the cone over which its edge fades.
     #[param(label = "Cone soft", default = 0.3, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Cone", when = {"kind": "spot"})]
     pub cone_soft: f32,
+    /// What the lamp stays with while the camera goes. In the scene it is told as the camera of the first frame sees it.
+    #[param(label = "Stays with", group = "Lamp")]
+    pub stays: StaysWith,
     /// What gives the colour.
     #[param(label = "Colour by", group = "Light")]
     pub colour_from: ColourFrom,
@@ -99,6 +130,34 @@ impl Lamp {
     /// The first lamp of a step.
     pub fn new() -> Self {
         Self { id: 1, ..Self::default() }
+    }
+
+    /// The lamp where it is on a frame, by the way of the camera since the first one.
+    pub fn on_frame(&self, since_first: Option<DAffine3>) -> Self {
+        self.stays.way(since_first).map_or_else(|| self.clone(), |way| self.taken(&way))
+    }
+
+    /// The same lamp in a space that has gone.
+    fn taken(&self, way: &DAffine3) -> Self {
+        Self {
+            toward: turned(self.toward, way),
+            position: gone(self.position, way),
+            aim: gone(self.aim, way),
+            ..self.clone()
+        }
+    }
+
+    /// The lamp as a document has it, from one that was put on a frame. What was not put stays to the last bit.
+    pub fn put_on_frame(&self, put: Self, since_first: Option<DAffine3>) -> Self {
+        let Some(way) = self.stays.way(since_first) else { return put };
+        let (was, back) = (self.taken(&way), put.taken(&way.inverse()));
+        let pick = |old, [was, put]: [[f32; 3]; 2], back| if was == put { old } else { back };
+        Self {
+            toward: pick(self.toward, [was.toward, put.toward], back.toward),
+            position: pick(self.position, [was.position, put.position], back.position),
+            aim: pick(self.aim, [was.aim, put.aim], back.aim),
+            ..put
+        }
     }
 
     /// The lamp as the maths wants it.
@@ -206,6 +265,28 @@ mod tests {
         ] {
             assert_eq!(direction_words(d.into()), words);
         }
+    }
+
+    #[test]
+    fn what_is_put_on_a_frame_stands_where_it_was_put() {
+        let way =
+            DAffine3::from_rotation_translation(glam::DQuat::from_rotation_y(0.4), [1.0, -2.0, 0.5].into());
+        let lamp = Lamp {
+            kind: LampKind::Spot,
+            position: [0.3, 1.0, -4.0],
+            aim: [0.1, 0.2, -7.0],
+            ..Lamp::default()
+        };
+        let seen = lamp.on_frame(Some(way));
+        assert_eq!(lamp.put_on_frame(seen.clone(), Some(way)), lamp, "nothing was put");
+        let put = Lamp { position: [0.0, 0.0, -3.0], ..seen };
+        let kept = lamp.put_on_frame(put.clone(), Some(way));
+        assert_eq!((kept.toward, kept.aim), (lamp.toward, lamp.aim));
+        let again = Vec3::from(kept.on_frame(Some(way)).position);
+        assert!((again - Vec3::from(put.position)).length() < 1e-6, "{again}");
+        let fixed = Lamp { stays: StaysWith::Camera, ..lamp };
+        assert_eq!(fixed.on_frame(Some(way)), fixed);
+        assert_eq!(fixed.put_on_frame(put.clone(), Some(way)), put);
     }
 
     #[test]

@@ -73,16 +73,19 @@ pub fn place(
     let spot = surface(scene, Reader::at(element, &found.reads, before), (x, y))?
         .ok_or_else(|| refuse(step, "there is no surface at that place"))?;
     let known = || spot.position.ok_or_else(|| refuse(step, "there is no position at that place"));
-    Ok(match how {
+    let since_first = engine.since_first(element, shot.display)?;
+    let seen = lamp.on_frame(since_first);
+    let put = match how {
         PutLamp::Highlight => {
-            highlight(lamp, &spot).ok_or_else(|| refuse(step, "that surface is seen from behind"))?
+            highlight(&seen, &spot).ok_or_else(|| refuse(step, "that surface is seen from behind"))?
         }
         PutLamp::Surface { lift } => {
             range("the distance from the surface", lift, 0.0, 1e6).map_err(|what| refuse(step, &what))?;
-            Lamp { position: (known()? + spot.normal * lift).into(), ..lamp.clone() }
+            Lamp { position: (known()? + spot.normal * lift).into(), ..seen }
         }
-        PutLamp::Aim => Lamp { aim: known()?.into(), ..lamp.clone() },
-    })
+        PutLamp::Aim => Lamp { aim: known()?.into(), ..seen },
+    };
+    Ok(lamp.put_on_frame(put, since_first))
 }
 
 fn refuse(step: u32, what: &str) -> ShotError {

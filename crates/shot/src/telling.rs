@@ -7,7 +7,7 @@ use crate::engine::{Engine, Hashes, Request, Target, evaluate};
 use crate::error::ShotError;
 use crate::steps::{Miss, Sharpen};
 use crate::still::Still;
-use glam::{DVec2, Vec2};
+use glam::{DAffine3, DVec2, Vec2};
 use jugata_core::geometry::kernel::Kernel;
 use jugata_core::geometry::resample::contrast_kept;
 use jugata_core::{Scale, Window};
@@ -29,6 +29,10 @@ pub struct Told {
     pub covers: Option<Window>,
     /// The frame of its element, in which places of moves are told; full-resolution px.
     pub frame: Window,
+    /// Of a step with lights: rows of the 3×4 matrix from camera space as it is on the first frame into that of this frame, where
+    /// the camera goes.
+    #[ts(as = "Option<Vec<f32>>", optional = nullable)]
+    pub since_first: Option<[f32; 12]>,
     /// Of an element that is text: where a caret stands before each character and after the last, top and bottom, where the
     /// element is put; full-resolution px of the shot. None for one that is not seen.
     pub carets: Vec<Option<[[f32; 2]; 2]>>,
@@ -59,7 +63,8 @@ pub fn tell(
     let kind = step.does.kind();
     if !kind.is_move() {
         let found = if kind.tells_of_itself() { scene.told_by(element, step)? } else { Vec::new() };
-        return Ok(Told { found, ..framed });
+        let way = if kind.lights().is_some() { engine.since_first(element, shot.display)? } else { None };
+        return Ok(Told { found, since_first: way.as_ref().map(rows), ..framed });
     }
     let whole = Request { frame, ..Request::frame(&shot, Target::Shot, Scale::FULL) };
     let covers = evaluate::covers(scene, &whole)?;
@@ -67,6 +72,14 @@ pub fn tell(
     found.extend(no_way_back(scene, element, step)?);
     let misses = scene.missed_by(element, step)?;
     Ok(Told { found, misses, sampled: sampled(scene, element)?, covers: Some(covers), ..framed })
+}
+
+/// Rows of a 3×4 matrix.
+fn rows(way: &DAffine3) -> [f32; 12] {
+    std::array::from_fn(|k| match k % 4 {
+        3 => way.translation[k / 4],
+        column => way.matrix3.col(column)[k / 4],
+    } as f32)
 }
 
 /// Where a caret stands in the text of an element, where the element is put.

@@ -5,19 +5,21 @@
 use crate::files::{Files, picture_file};
 use crate::sky::{AROUND, lat_long};
 use crate::tracked::in_the_world;
-use glam::Vec3;
+use glam::{Mat4, Vec3, Vec4};
 use jugata_core::passes::convention::{Convention, Space};
 use jugata_core::show::compare::difference;
-use jugata_core::{Raster, Role, Scale};
+use jugata_core::{Camera, Raster, Role, Scale};
 use jugata_exchange::Limits;
 use jugata_exchange::exr_write::{About, Depth, NamedLayer, write_with};
 use jugata_shot::document::{Extract, MediaId, Shot, Step};
 use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::extracts::{CameraMotion, MeasuredOver};
 use jugata_shot::intake::{MediaFile, shot_of_files};
-use jugata_shot::steps::{Surround, SurroundFrom};
+use jugata_shot::lamp::{Lamp, LampKind, StaysWith};
+use jugata_shot::placing::{PutLamp, WhichLamp, place};
+use jugata_shot::steps::{Relight, Surround, SurroundFrom};
 use jugata_standin::damage::Damage;
-use jugata_standin::{Passes, Settings, export, render};
+use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
 use jugata_testkit::beds::Bed;
 
 const SIZE: (u32, u32) = (160, 90);
@@ -202,6 +204,96 @@ fn what_is_all_around_stays_where_it_is_while_the_camera_turns() {
     let better = gains.iter().filter(|g| **g > 0.1).count();
     let all: f64 = gains.iter().sum();
     assert!(better >= 4 && all > 4.0, "{gains:?}");
+}
+
+/// From the world into camera space.
+fn pose(camera: &Camera) -> Mat4 {
+    let m = camera.world.unwrap();
+    let row = |r: usize| Vec4::new(m[4 * r], m[4 * r + 1], m[4 * r + 2], m[4 * r + 3]);
+    Mat4::from_cols(row(0), row(1), row(2), Vec4::W).transpose()
+}
+
+/// A lamp far away and a near one, without any size, as the first camera of a take sees them.
+fn lamps(first: &Passes) -> [Lamp; 2] {
+    let bare = Lamp { spread: 0.0, radius: 0.0, shadows: true, ..Lamp::default() };
+    let mut z: Vec<f32> = first.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
+    z.sort_unstable_by(f32::total_cmp);
+    let z = z[z.len() / 2];
+    let place = [-0.35, 0.3, -0.62].map(|v| v * z);
+    [
+        Lamp { toward: [0.6, 0.55, 0.58], intensity: 0.4, ..bare.clone() },
+        Lamp { kind: LampKind::Point, position: place, intensity: 0.11 * z * z, ..bare },
+    ]
+}
+
+#[test]
+fn a_lamp_that_is_put_once_stays_in_the_scene_while_the_camera_goes() {
+    const LATE: i32 = 3;
+    let mut gains = Vec::new();
+    for bed in [Bed::Orrery, Bed::Room(1), Bed::Room(4), Bed::Room(9), Bed::Room(11)] {
+        let settings = Settings { pan: 5.0, ..moving(bed) };
+        let takes = [0, LATE].map(|frame| render(&Settings { frame, ..settings.clone() }));
+        let way = pose(&takes[1].camera) * pose(&takes[0].camera).inverse();
+        let files = takes.each_ref().map(|p| export::plain(p).unwrap());
+        for lamp in lamps(&takes[0]) {
+            // Where the lamp is as the late camera sees it, and the stand-in's own light from there.
+            let [toward, position] =
+                [way.transform_vector3(lamp.toward.into()), way.transform_point3(lamp.position.into())];
+            let there = Lamp { toward: toward.into(), position: position.into(), ..lamp.clone() };
+            let at = match lamp.kind {
+                LampKind::Directional => LampPlace::Directional(toward.normalize().into()),
+                _ => LampPlace::Point(position.into()),
+            };
+            let power = [lamp.intensity * std::f32::consts::PI; 3];
+            let added = vec![AddedLamp { place: at, power, shadows: true, size: 0.0 }];
+            let truth = render(&Settings { frame: LATE, added, ..settings.clone() }).beauty;
+            let lit = |files: &[Vec<u8>], lamp: Lamp, frame: i32| {
+                let (engine, mut shot) = brought(files.to_vec());
+                shot.elements[0].steps = vec![Step::new(1, Relight::from(lamp).into())];
+                made(&engine, &shot, Target::Shot, frame)
+            };
+            let going = lit(&files, lamp.clone(), 1);
+            let fixed = lit(&files, Lamp { stays: StaysWith::Camera, ..lamp.clone() }, 1);
+            let put = lit(&files[1..], there, 1);
+            let [going_db, fixed_db, put_db] =
+                [&going, &fixed, &put].map(|p| difference(p, &truth, None).unwrap().psnr);
+            println!(
+                "{bed}, {:?}: {going_db:.2} dB, put anew {put_db:.2}, fixed on the camera {fixed_db:.2}",
+                lamp.kind
+            );
+            assert!(
+                (going_db - put_db).abs() < 0.02,
+                "{bed}: as good as one that is put there on that frame"
+            );
+            gains.push(going_db - fixed_db);
+        }
+    }
+    assert!(gains.iter().all(|g| *g > 0.0), "{gains:?}");
+}
+
+#[test]
+fn a_lamp_that_is_put_on_a_late_frame_stands_over_the_surface_that_was_clicked() {
+    let bed = Bed::Room(4);
+    let takes = [0, 2].map(|frame| render(&Settings { frame, ..moving(bed) }));
+    let files = takes.each_ref().map(|p| export::plain(p).unwrap());
+    let [first, late] = takes.each_ref().map(|p| pose(&p.camera));
+    let z = |x: i32, y: i32| takes[1].depth.sample(0, x, y).unwrap();
+    let shown =
+        (0..SIZE.1 as i32).map(|y| (SIZE.0 as i32 / 2, y)).find(|(x, y)| z(*x, *y).is_finite()).unwrap();
+    let lamp = Lamp { kind: LampKind::Point, ..Lamp::new() };
+    let click = |files: &[Vec<u8>]| {
+        let (engine, mut shot) = brought(files.to_vec());
+        shot.elements[0].steps = vec![Step::new(1, Relight::from(lamp.clone()).into())];
+        let which = WhichLamp { element: shot.elements[0].id, step: 1, lamp: 0 };
+        let over = place(&engine, &shot, which, 1, shown, PutLamp::Surface { lift: 0.5 }).unwrap();
+        // Which way a lamp far away would shine does not change with its place.
+        assert_eq!((over.toward, over.aim), (lamp.toward, lamp.aim));
+        Vec3::from(over.position)
+    };
+    let (in_take, alone) = (click(&files), click(&files[1..]));
+    let as_seen = (late * first.inverse()).transform_point3(in_take);
+    assert!((as_seen - alone).length() < 1e-3 * z(shown.0, shown.1), "{as_seen} {alone}");
+    assert!((in_take - alone).length() > 0.05, "the camera has gone: {in_take} {alone}");
 }
 
 #[test]

@@ -514,6 +514,10 @@ element: number | null,
  */
 toward: [number, number, number], 
 /**
+ * What the light stays with while the camera goes. In the scene it is told as the camera of the first frame sees it.
+ */
+stays: StaysWith, 
+/**
  * How wide the light is, seen from the surface: edges of the shadow are soft by it.
  */
 width: number, 
@@ -2495,6 +2499,10 @@ cone: number,
  * Share of the cone over which its edge fades.
  */
 cone_soft: number, 
+/**
+ * What the lamp stays with while the camera goes. In the scene it is told as the camera of the first frame sees it.
+ */
+stays: StaysWith, 
 /**
  * What gives the colour.
  */
@@ -5017,6 +5025,11 @@ export type Space = "camera" | "world";
 export type Stands = "running" | "paused" | "stopped" | "done";
 
 /**
+ * What a light stays with while the camera goes.
+ */
+export type StaysWith = "scene" | "camera";
+
+/**
  * One change.
  */
 export type Step = { 
@@ -5309,6 +5322,11 @@ covers?: Window | null,
  * The frame of its element, in which places of moves are told; full-resolution px.
  */
 frame: Window, 
+/**
+ * Of a step with lights: rows of the 3×4 matrix from camera space as it is on the first frame into that of this frame, where
+ * the camera goes.
+ */
+since_first?: Array<number> | null, 
 /**
  * Of an element that is text: where a caret stands before each character and after the last, top and bottom, where the
  * element is put; full-resolution px of the shot. None for one that is not seen.

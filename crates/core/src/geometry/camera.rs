@@ -2,7 +2,7 @@
 
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Scale, Window};
-use glam::{Mat3, Vec2, Vec3};
+use glam::{DAffine3, DMat3, DVec3, Mat3, Vec2, Vec3};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -62,6 +62,18 @@ impl Camera {
         // Rows of the turn from the world to the camera are columns of its inverse.
         let column = |m: [f32; 12], r: usize| Vec3::new(m[4 * r], m[4 * r + 1], m[4 * r + 2]);
         self.world.map(|m| Mat3::from_cols(column(m, 0), column(m, 1), column(m, 2)))
+    }
+
+    /// From this camera's space into another's; `None` unless the pose of both is known.
+    pub fn way_to(&self, other: &Self) -> Option<DAffine3> {
+        let pose = |c: &Self| {
+            c.world.map(|m| {
+                let m = m.map(f64::from);
+                let turn = DMat3::from_cols_array(&std::array::from_fn(|k| m[4 * (k % 3) + k / 3]));
+                DAffine3::from_mat3_translation(turn, DVec3::new(m[3], m[7], m[11]))
+            })
+        };
+        Some(pose(other)? * pose(self)?.inverse())
     }
 
     /// Unit direction from the surface seen at a picture point toward the camera.

@@ -4,7 +4,7 @@ use super::camera::Camera;
 use super::chain::Chain;
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster, Scale, Window};
-use glam::{DAffine3, DMat3, DVec2, DVec3};
+use glam::{DAffine3, DVec2, DVec3};
 
 /// How far each pixel goes in a frame, full-resolution px, x right and y down, on a window of px of a scale: from where it
 /// is at one time to where it is at another, both told by frames from now and by the chain that takes it there. `own` is how
@@ -57,7 +57,7 @@ pub fn of_camera(
 ) -> Result<Raster, KernelError> {
     places.expect_channels("position", 3)?;
     let mut out = Raster::zeros(places.window(), 2);
-    let [from, to] = ends.map(|(_, camera)| Some((to_camera(now, camera)?, camera)));
+    let [from, to] = ends.map(|(_, camera)| Some((now.way_to(camera)?, camera)));
     let (Some(from), Some(to)) = (from, to) else { return Ok(out) };
     let span = ends[1].0 - ends[0].0;
     for_each_band(&mut out, cancel, |band| {
@@ -86,18 +86,6 @@ pub fn of_camera(
     Ok(out)
 }
 
-/// From one camera's space into another's; `None` unless the pose of both is known.
-fn to_camera(from: &Camera, to: &Camera) -> Option<DAffine3> {
-    let pose = |c: &Camera| {
-        c.world.map(|m| {
-            let m = m.map(f64::from);
-            let turn = DMat3::from_cols_array(&std::array::from_fn(|k| m[4 * (k % 3) + k / 3]));
-            DAffine3::from_mat3_translation(turn, DVec3::new(m[3], m[7], m[11]))
-        })
-    };
-    Some(pose(to)? * pose(from)?.inverse())
-}
-
 /// Where a camera sees a place of its own space, px.
 fn seen(camera: &Camera, p: DVec3) -> Option<DVec2> {
     let k = f64::from(camera.focal) / -p.z;
@@ -121,6 +109,7 @@ fn vector(pass: &Raster, x: i32, y: i32) -> DVec2 {
 mod tests {
     use super::super::chain::Move;
     use super::*;
+    use glam::DMat3;
 
     const W: Window = Window::new(-3, 2, 20, 12);
 

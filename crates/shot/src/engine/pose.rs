@@ -10,6 +10,7 @@ use super::scene::Scene;
 use crate::document::{Element, MediaId, Pass};
 use crate::error::ShotError;
 use crate::inputs::Cameras;
+use glam::DAffine3;
 use jugata_core::passes::solve;
 use jugata_core::{Camera, Role, Window};
 use jugata_exchange::camera_attributes;
@@ -60,6 +61,20 @@ impl Engine {
             }
         }
         Ok(Some(own))
+    }
+
+    /// From camera space as it is on the first frame into that of this still; `None` while the camera stays, or where nobody knows
+    /// where it goes.
+    ///
+    /// # Errors
+    /// As [`Engine::camera`].
+    pub(crate) fn since_first(
+        &self,
+        element: &Element,
+        display: Window,
+    ) -> Result<Option<DAffine3>, ShotError> {
+        let (first, now) = (element.camera, self.camera(element, display)?);
+        Ok(first.zip(now).filter(|(a, b)| a.world != b.world).and_then(|(a, b)| a.way_to(&b)))
     }
 
     /// Where the camera stands as a pass tells it; kept.

@@ -2,7 +2,7 @@
 
 use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
-use crate::lamp::{Lamp, LampKind};
+use crate::lamp::{Lamp, LampKind, StaysWith};
 use jugata_core::light::cast::{Meets, met, shaded, thrown};
 use jugata_core::light::shadow::Occluders;
 use std::sync::Arc;
@@ -16,6 +16,9 @@ pub struct CastShadow {
     /// Toward the light.
     #[param(label = "Light from", default = [0.55, 0.45, 0.704], range = [-1e6, 1e6], means = "direction", group = "Light")]
     pub toward: [f32; 3],
+    /// What the light stays with while the camera goes. In the scene it is told as the camera of the first frame sees it.
+    #[param(label = "Stays with", group = "Light")]
+    pub stays: StaysWith,
     /// How wide the light is, seen from the surface: edges of the shadow are soft by it.
     #[param(label = "Light width", default = 2.0, range = [0.0, 60.0], slider = [0.0, 20.0], step = 0.1, unit = "°", group = "Light")]
     pub width: f32,
@@ -32,7 +35,8 @@ pub struct CastShadow {
 
 impl CastShadow {
     fn light(&self) -> Lamp {
-        Lamp { kind: LampKind::Directional, toward: self.toward, spread: self.width, ..Lamp::default() }
+        let Self { toward, stays, width: spread, .. } = *self;
+        Lamp { kind: LampKind::Directional, toward, stays, spread, ..Lamp::default() }
     }
 }
 
@@ -41,7 +45,7 @@ impl Kind for CastShadow {
         About {
             title: "Cast a shadow",
             about: "Darkens this element where another one, which stands in the same space, keeps the light off.",
-            version: 1,
+            version: 2,
         }
     }
 
@@ -97,8 +101,9 @@ impl CastShadow {
                 "the element that throws the shadow has no depth; put it in by depth and give it a distance",
             )
         })?;
-        let seen = own.kept(&("thrown", self.toward, self.width, self.thickness), || {
-            let (scale, cancel, light) = (inputs.scale, inputs.cancel, self.light().shining());
+        let light = self.light().on_frame(inputs.since_first());
+        let seen = own.kept(&("thrown", light.toward, self.width, self.thickness), || {
+            let (scale, cancel, light) = (inputs.scale, inputs.cancel, light.shining());
             let alone = Occluders::new(normals, positions, camera, scale, self.thickness, cancel)?;
             let alone = alone.seen(&light, cancel)?;
             let Meets { normals, positions } = met(normals, positions, other, (camera, scale), cancel)?;

@@ -147,7 +147,7 @@ impl Relight {
 
 impl Kind for Relight {
     fn about(&self) -> About {
-        About { title: "Relight", about: "Adds lamps to the rendered surface, from its normals.", version: 4 }
+        About { title: "Relight", about: "Adds lamps to the rendered surface, from its normals.", version: 5 }
     }
 
     fn wants(&self) -> Vec<Want> {
@@ -219,16 +219,18 @@ impl Change for Relight {
             colour: None,
         };
         let table = Table::of(&self.finishes, rest, inputs);
-        let seen = self.shadows(inputs)?;
-        let lamps: Vec<Shining<'_>> = self
-            .lit()
+        let since_first = inputs.since_first();
+        let lit: Vec<Lamp> = self.lit().map(|l| l.on_frame(since_first)).collect();
+        let seen = self.shadows(&lit, inputs)?;
+        let lamps: Vec<Shining<'_>> = lit
+            .iter()
             .zip(&seen)
             .map(|(lamp, seen)| Shining { lamp: lamp.shining(), seen: seen.as_deref() })
             .collect();
         let mut out = Raster::zeros(picture.window(), 4);
         relight_into(&mut out, picture, surface, &lamps, table.finishes(), inputs.cancel)?;
         let mut light = inputs.softened(out, surface, picture)?;
-        self.lit().filter(|l| l.is_seen()).try_for_each(|l| add_flare(&mut light, l, inputs))?;
+        lit.iter().filter(|l| l.is_seen()).try_for_each(|l| add_flare(&mut light, l, inputs))?;
         Ok(Effect::Light(light))
     }
 }
@@ -236,9 +238,9 @@ impl Change for Relight {
 impl Relight {
     /// How much of each lit lamp every place sees; nothing for those without shadows. What is cast is kept, so that only
     /// the lamp that is dragged casts anew.
-    fn shadows(&self, inputs: &Inputs<'_>) -> Result<Vec<Option<Arc<Raster>>>, ShotError> {
+    fn shadows(&self, lit: &[Lamp], inputs: &Inputs<'_>) -> Result<Vec<Option<Arc<Raster>>>, ShotError> {
         if !self.casts_shadows() {
-            return Ok(self.lit().map(|_| None).collect());
+            return Ok(vec![None; lit.len()]);
         }
         let own = inputs.as_rendered();
         let (normal, positions) = (own.need(Role::Normal)?, own.need(Role::Position)?);
@@ -259,7 +261,7 @@ impl Relight {
             })?;
             inputs.follow(seen, Role::Alpha)
         };
-        self.lit().map(|l| l.shadows.then(|| cast(l)).transpose()).collect()
+        lit.iter().map(|l| l.shadows.then(|| cast(l)).transpose()).collect()
     }
 }
 

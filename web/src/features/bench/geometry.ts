@@ -95,6 +95,31 @@ export function visible(p: Placement, pane: Point, frame: Window, scale: number)
   return width > 0 && height > 0 ? { x, y, width, height } : null
 }
 
+/** Rows of the 3×4 matrix of a turn and a shift: from one camera's space into another's. */
+export type Way = number[]
+
+const column = (m: Way, c: number): Triple => [m[c] ?? 0, m[4 + c] ?? 0, m[8 + c] ?? 0]
+
+/** A direction in the space that a way leads to; of a place, what has to be added as well. */
+export function turned(way: Way, v: Triple): Triple {
+  const [x, y, z] = [column(way, 0), column(way, 1), column(way, 2)]
+  return [0, 1, 2].map((r) => (x[r] ?? 0) * v[0] + (y[r] ?? 0) * v[1] + (z[r] ?? 0) * v[2]) as Triple
+}
+
+/** A place in the space that a way leads to. */
+export function gone(way: Way, v: Triple): Triple {
+  const by = column(way, 3)
+  const [x, y, z] = turned(way, v)
+  return [x + by[0], y + by[1], z + by[2]]
+}
+
+/** The way back: of a turn, rows and columns change places. */
+export function wayBack(way: Way): Way {
+  const rows = [column(way, 0), column(way, 1), column(way, 2)]
+  const by = column(way, 3)
+  return rows.flatMap(([x, y, z]) => [x, y, z, -(x * by[0] + y * by[1] + z * by[2])])
+}
+
 /** Where a point of camera space appears, full-resolution px; null behind the camera. */
 export function project(camera: Camera, [x, y, z]: Triple): Point | null {
   if (z >= 0) return null

@@ -1,6 +1,7 @@
 import type { Lamp } from '../../../api/types'
-import { ballOf, directionOf, project, toPane, toPicture, unproject, type Point, type Triple } from '../geometry'
+import { ballOf, directionOf, gone, project, toPane, toPicture, turned, unproject, wayBack, type Point, type Triple, type Way } from '../geometry'
 import { useBench } from '../store'
+import { useTold } from '../useTold'
 import type { HandleProps } from './byMeaning'
 import { Grip } from './Grip'
 
@@ -12,7 +13,9 @@ export function LampHandles(props: HandleProps) {
   const lamp = useBench((b) => b.lamp)
   const lamps = props.values[props.name] as Lamp[]
   const chosen = Math.min(lamp, lamps.length - 1)
-  return lamps.map((l, i) => l.on && <LampHandle key={i} {...props} lamps={lamps} place={i} lamp={l} chosen={i === chosen} />)
+  // Where it is known where the camera stands, it may go.
+  const way = useTold(props.shot, props.element, props.step, props.element.camera?.world !== undefined)?.since_first
+  return lamps.map((l, i) => l.on && <LampHandle key={i} {...props} lamps={lamps} place={i} lamp={l} chosen={i === chosen} way={l.stays === 'scene' ? (way ?? null) : null} />)
 }
 
 interface One extends HandleProps {
@@ -20,11 +23,20 @@ interface One extends HandleProps {
   place: number
   lamp: Lamp
   chosen: boolean
+  /** From camera space as the document tells the lamp in it into that of the frame that is seen, where they differ. */
+  way: Way | null
+}
+
+/** A lamp where it is on the frame that is seen. */
+function onFrame(lamp: Lamp, way: Way | null): Lamp {
+  if (!way) return lamp
+  return { ...lamp, toward: turned(way, lamp.toward), position: gone(way, lamp.position), aim: gone(way, lamp.aim) }
 }
 
 /** A lamp: dragged as a direction on a ball, or as a point at its depth. */
-function LampHandle({ name, element, lamps, place, lamp, chosen, placement: p, frame, put }: One) {
+function LampHandle({ name, element, lamps, place, lamp: kept, way, chosen, placement: p, frame, put }: One) {
   const set = useBench((b) => b.set)
+  const lamp = onFrame(kept, way)
   const directional = lamp.kind === 'directional'
   const anchor = toPane(p, [frame.x + frame.width / 2, frame.y + frame.height / 2])
   const radius = frame.height * p.zoom * BALL
@@ -37,16 +49,21 @@ function LampHandle({ name, element, lamps, place, lamp, chosen, placement: p, f
   const aim = lamp.kind === 'spot' && chosen ? onPane(lamp.aim) : null
   if (!dot) return null
 
-  const changed = (change: Partial<Lamp>) => ({ [name]: lamps.with(place, { ...lamp, ...change }) })
+  const back = way && wayBack(way)
+  const changed = (change: Partial<Lamp>) => ({ [name]: lamps.with(place, { ...kept, ...change }) })
+  const placed = (at: Triple) => (back ? gone(back, at) : at)
   const along = (at: Point, depth: number) => element.camera && unproject(element.camera, toPicture(p, at), depth)
   const moved = (at: Point) => {
-    if (directional) return changed({ toward: directionOf([(at[0] - anchor[0]) / radius, -(at[1] - anchor[1]) / radius]) })
+    if (directional) {
+      const toward = directionOf([(at[0] - anchor[0]) / radius, -(at[1] - anchor[1]) / radius])
+      return changed({ toward: back ? turned(back, toward) : toward })
+    }
     const position = along(at, lamp.position[2])
-    return changed(position ? { position } : {})
+    return changed(position ? { position: placed(position) } : {})
   }
   const aimed = (at: Point) => {
     const place = along(at, lamp.aim[2])
-    return changed(place ? { aim: place } : {})
+    return changed(place ? { aim: placed(place) } : {})
   }
   const choose = () => {
     if (!chosen) set({ lamp: place })
