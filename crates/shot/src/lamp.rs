@@ -89,7 +89,7 @@ pub struct Lamp {
     #[param(label = "Cone soft", default = 0.3, range = [0.0, 1.0], slider = [0.0, 1.0], step = 0.01, group = "Cone", when = {"kind": "spot"})]
     pub cone_soft: f32,
     /// What the lamp stays with while the camera goes. In the scene it is told as the camera of the first frame sees it.
-    #[param(label = "Stays with", group = "Lamp")]
+    #[param(label = "Stays with", means = "stays-with", group = "Lamp")]
     pub stays: StaysWith,
     /// What gives the colour.
     #[param(label = "Colour by", group = "Light")]

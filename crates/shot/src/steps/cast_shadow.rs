@@ -17,7 +17,7 @@ pub struct CastShadow {
     #[param(label = "Light from", default = [0.55, 0.45, 0.704], range = [-1e6, 1e6], means = "direction", group = "Light")]
     pub toward: [f32; 3],
     /// What the light stays with while the camera goes. In the scene it is told as the camera of the first frame sees it.
-    #[param(label = "Stays with", group = "Light")]
+    #[param(label = "Stays with", means = "stays-with", group = "Light")]
     pub stays: StaysWith,
     /// How wide the light is, seen from the surface: edges of the shadow are soft by it.
     #[param(label = "Light width", default = 2.0, range = [0.0, 60.0], slider = [0.0, 20.0], step = 0.1, unit = "°", group = "Light")]

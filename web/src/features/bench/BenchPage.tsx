@@ -8,7 +8,7 @@ import { Deck } from '../deck/Deck'
 import { DeckLine } from '../deck/DeckLine'
 import { ElementDeck } from '../deck/ElementDeck'
 import { ExtractDeck } from '../deck/ExtractDeck'
-import { Others, OwnMattes } from './elements'
+import { CameraGoes, mayGo, Others, OwnMattes } from './elements'
 import type { NamedMatte } from '../../api/types'
 import { Head } from './Head'
 import { Seeings } from './Seeings'
@@ -65,6 +65,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
         steps={<Steps shot={shot} />}
         deck={
           <Others value={shot.doc.elements.filter((e) => e.id !== element?.id)}>
+            <CameraGoes value={mayGo(element)}>
             <OwnMattes value={element?.mattes ?? NO_MATTES}>
             {time ? (
               <TimeDeck shot={shot} />
@@ -82,6 +83,7 @@ function Bench({ shot }: { shot: ShotOnBench }) {
               </div>
             )}
             </OwnMattes>
+            </CameraGoes>
           </Others>
         }
       >

@@ -25,6 +25,11 @@ export const OwnMattes = createContext<NamedMatte[]>([])
 
 export const useOwnMattes = (): NamedMatte[] => useContext(OwnMattes)
 
+/** Whether the camera of the element in hand may go: its frames are files of their own, and it is known where it stands. */
+export const CameraGoes = createContext(false)
+
+export const mayGo = (element: Element | null): boolean => element?.camera?.world !== undefined && (element.sequences ?? []).length > 0
+
 export const StepNames = createContext<StepName[]>([])
 
 export const useSteps = (): StepName[] => useContext(StepNames)

@@ -1,10 +1,14 @@
-import { memo, useLayoutEffect, useRef, type ComponentProps, type ReactNode } from 'react'
+import { memo, useContext, useLayoutEffect, useRef, type ComponentProps, type ReactNode } from 'react'
 import type { ObjectSchema } from '../../api/schema'
+import { CameraGoes } from '../bench/elements'
 import { KeyedField } from '../time/KeyMark'
 import { optionsOf, ParameterControl, plays } from './controls'
 
 /** Meanings of numbers that name things. */
 const NAMES = new Set(['elements', 'element', 'behind', 'filled-by', 'step', 'lens-step', 'own-matte', 'limit-matte', 'part-matte', 'normal-pass'])
+
+/** What a light stays with while the camera goes: of no matter where it never does. */
+const STAYS_WITH = 'stays-with'
 
 interface Props {
   schema: ObjectSchema
@@ -36,7 +40,9 @@ export function Parameters({ schema, values, defaults, after, lead, children, wi
   useLayoutEffect(() => {
     latest.current = { onPreview, onCommit }
   })
-  const properties = Object.entries(schema.properties ?? {}).filter(([, s]) => plays(s, values))
+  const goes = useContext(CameraGoes)
+  const matters = (meaning: string | undefined) => goes || meaning !== STAYS_WITH
+  const properties = Object.entries(schema.properties ?? {}).filter(([, s]) => plays(s, values) && matters(s['x-meaning']))
   const groups = [...new Set(properties.map(([, s]) => s['x-group'] ?? ''))]
   return (
     <div className={within ? 'contents' : FLOW} data-parameters>

@@ -1,5 +1,6 @@
 import type { Lamp } from '../../../api/types'
 import { ballOf, directionOf, gone, project, toPane, toPicture, turned, unproject, wayBack, type Point, type Triple, type Way } from '../geometry'
+import { mayGo } from '../elements'
 import { useBench } from '../store'
 import { useTold } from '../useTold'
 import type { HandleProps } from './byMeaning'
@@ -13,8 +14,7 @@ export function LampHandles(props: HandleProps) {
   const lamp = useBench((b) => b.lamp)
   const lamps = props.values[props.name] as Lamp[]
   const chosen = Math.min(lamp, lamps.length - 1)
-  // Where it is known where the camera stands, it may go.
-  const way = useTold(props.shot, props.element, props.step, props.element.camera?.world !== undefined)?.since_first
+  const way = useTold(props.shot, props.element, props.step, mayGo(props.element))?.since_first
   return lamps.map((l, i) => l.on && <LampHandle key={i} {...props} lamps={lamps} place={i} lamp={l} chosen={i === chosen} way={l.stays === 'scene' ? (way ?? null) : null} />)
 }
 
