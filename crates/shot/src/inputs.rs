@@ -115,6 +115,12 @@ pub struct Inputs<'a> {
     pub cancel: &'a Cancel,
 }
 
+/// From one camera's space into another's; `None` where they are one, or a pose is not known.
+pub(crate) fn way_between(from: Option<Camera>, to: Option<Camera>) -> Option<DAffine3> {
+    let (from, to) = (from?, to?);
+    (from.world != to.world).then(|| from.way_to(&to))?
+}
+
 impl Inputs<'_> {
     /// What is served for a role, if it was asked for and is there.
     pub fn pass(&self, role: Role) -> Option<&Raster> {
@@ -269,8 +275,7 @@ impl Inputs<'_> {
     /// From camera space as it is on the first frame, in which the document tells where things stand in the scene, into camera
     /// space as it is now; `None` while the camera stays, or where nobody knows where it goes.
     pub fn since_first(&self) -> Option<DAffine3> {
-        let (first, now) = (self.camera_at_first?, self.camera?);
-        (first.world != now.world).then(|| first.way_to(&now))?
+        way_between(self.camera_at_first, self.camera)
     }
 
     /// The inputs as the camera sees them.

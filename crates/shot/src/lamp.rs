@@ -51,16 +51,6 @@ impl StaysWith {
     }
 }
 
-/// A direction, as long as before, once its space is turned.
-pub fn turned(direction: [f32; 3], way: &DAffine3) -> [f32; 3] {
-    way.transform_vector3(Vec3::from(direction).as_dvec3()).as_vec3().into()
-}
-
-/// A place, once its space has gone.
-pub fn gone(place: [f32; 3], way: &DAffine3) -> [f32; 3] {
-    way.transform_point3(Vec3::from(place).as_dvec3()).as_vec3().into()
-}
-
 /// A lamp.
 #[parameters(item)]
 pub struct Lamp {
@@ -139,12 +129,10 @@ impl Lamp {
 
     /// The same lamp in a space that has gone.
     fn taken(&self, way: &DAffine3) -> Self {
-        Self {
-            toward: turned(self.toward, way),
-            position: gone(self.position, way),
-            aim: gone(self.aim, way),
-            ..self.clone()
-        }
+        let wide = |v: [f32; 3]| Vec3::from(v).as_dvec3();
+        let place = |v| way.transform_point3(wide(v)).as_vec3().into();
+        let toward = way.transform_vector3(wide(self.toward)).as_vec3().into();
+        Self { toward, position: place(self.position), aim: place(self.aim), ..self.clone() }
     }
 
     /// The lamp as a document has it, from one that was put on a frame. What was not put stays to the last bit.

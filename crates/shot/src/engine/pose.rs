@@ -9,7 +9,7 @@ use super::key;
 use super::scene::Scene;
 use crate::document::{Element, MediaId, Pass};
 use crate::error::ShotError;
-use crate::inputs::Cameras;
+use crate::inputs::{Cameras, way_between};
 use glam::DAffine3;
 use jugata_core::passes::solve;
 use jugata_core::{Camera, Role, Window};
@@ -73,8 +73,7 @@ impl Engine {
         element: &Element,
         display: Window,
     ) -> Result<Option<DAffine3>, ShotError> {
-        let (first, now) = (element.camera, self.camera(element, display)?);
-        Ok(first.zip(now).filter(|(a, b)| a.world != b.world).and_then(|(a, b)| a.way_to(&b)))
+        Ok(way_between(element.camera, self.camera(element, display)?))
     }
 
     /// Where the camera stands as a pass tells it; kept.
