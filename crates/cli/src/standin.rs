@@ -94,6 +94,9 @@ pub struct Standin {
     /// IDs of the only objects that the camera sees, with commas between; the others still cast shadows.
     #[arg(long, value_delimiter = ',')]
     only: Option<Vec<u32>>,
+    /// IDs of objects that are not there at all, with commas between: they cast no shadows either.
+    #[arg(long, value_delimiter = ',')]
+    absent: Vec<u32>,
     /// Let the added lamp cast no shadows.
     #[arg(long)]
     no_shadows: bool,
@@ -138,6 +141,7 @@ impl Standin {
             seed: self.seed,
             repaint: self.repaint.map(|id| (id, Paint::Poster)),
             only: self.only.clone(),
+            absent: self.absent.clone(),
             ship: self.ship,
             diffuse: self.diffuse,
         };

@@ -105,7 +105,7 @@ fn any_map() -> impl Strategy<Value = DMat3> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 48, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
 
     #[test]
     fn a_part_is_enough_and_an_extent_holds_all(map in any_map(), kernel in 0usize..3) {

@@ -4,7 +4,7 @@ use jugata_core::{Scale, Window};
 use serde::Serialize;
 
 /// Raised when the engine itself gives other pixels for the same document.
-const ENGINE_VERSION: u32 = 3;
+const ENGINE_VERSION: u32 = 4;
 
 /// Hash of what made a raster.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize)]

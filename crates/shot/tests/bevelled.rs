@@ -17,6 +17,7 @@ use jugata_shot::files::MediaFile;
 use jugata_shot::lamp::Lamp;
 use jugata_shot::made::{Lettering, LetteringFont};
 use jugata_shot::steps::{AlbedoFrom, Gloss, Relight, StepKind, SurroundFrom};
+use jugata_testkit::beds::every;
 use rayon::prelude::*;
 use std::f32::consts::{PI, TAU};
 use std::sync::LazyLock;
@@ -252,9 +253,9 @@ fn figure(name: &str, got: &Raster, truth: &Raster) -> f64 {
 }
 
 /// The worst figure of each group.
-fn worst_over(what: &str, of: impl Fn(&Title, &Seen) -> f64) -> [f64; 3] {
-    let figures = TITLES.iter().zip(&*SEEN).map(|(t, seen)| {
-        let figure = of(t, seen);
+fn worst_over(what: &str, of: impl Fn(usize, &Title, &Seen) -> f64) -> [f64; 3] {
+    let figures = TITLES.iter().zip(&*SEEN).enumerate().map(|(i, (t, seen))| {
+        let figure = of(i, t, seen);
         println!("{what}, {} in {:?}, {:?} of {} px: {figure:.1} dB", t.text, t.font.1, t.profile, t.width);
         figure
     });
@@ -264,7 +265,7 @@ fn worst_over(what: &str, of: impl Fn(&Title, &Seen) -> f64) -> [f64; 3] {
 
 #[test]
 fn matt_letters_are_lit_as_if_they_were_solid() {
-    let worst = worst_over("matt", |title, seen| {
+    let worst = worst_over("matt", |_, title, seen| {
         let light = TOWARD.normalize();
         let truth = rendered(seen, |n| Vec3::from(COLOUR) * (1.0 + POWER * n.dot(light).max(0.0)));
         let lamp = Lamp { toward: TOWARD.to_array(), intensity: POWER, shadows: false, ..Lamp::default() };
@@ -324,11 +325,15 @@ fn mirrored(n: Vec3, roughness: f32) -> Vec3 {
 fn glossy_letters_mirror_what_is_all_around_them() {
     let file = environment();
     let picture = MediaFile { name: "around.exr".into(), media: MediaId::of(&file) };
-    for roughness in [0.1, 0.4] {
+    for (k, roughness) in [0.1, 0.4].into_iter().enumerate() {
         // Most places lie on a face, and all of these mirror the same.
         let face = mirrored(Vec3::Z, roughness);
         let mirrored = |n: Vec3| if n == Vec3::Z { face } else { mirrored(n, roughness) };
-        let worst = worst_over(&format!("gloss, roughness {roughness}"), |title, seen| {
+        let worst = worst_over(&format!("gloss, roughness {roughness}"), |i, title, seen| {
+            // What is mirrored takes long to work out: each title in one of the two, if not all is asked for.
+            if (i + k) % 2 == 1 && !every() {
+                return f64::INFINITY;
+            }
             let truth = rendered(seen, |n| Vec3::from(COLOUR) + 0.5 * mirrored(n));
             let gloss = Gloss {
                 width: title.width,

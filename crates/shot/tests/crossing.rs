@@ -6,27 +6,35 @@
 use jugata_core::colour::blend::BlendMode;
 use jugata_core::depth::crossing::{InSpace, Shown, crossed, nearness};
 use jugata_core::depth::extend::{Extend, extend};
+use jugata_core::motion::{self, Open};
 use jugata_core::show::compare::difference;
 use jugata_core::{Cancel, Raster, Role, Scale, Window};
-use jugata_exchange::png_write;
-use jugata_shot::document::{ByDepth, Element, FrameRange, Joins, Shot, Step};
+use jugata_exchange::{Limits, png_write};
+use jugata_shot::document::{ByDepth, Element, FrameRange, Joins, MediaId, Shot, Step};
 use jugata_shot::drives::{Drive, DrivenBy, Goes, Key};
-use jugata_shot::engine::{Engine, Request, Target};
+use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::made::{MadeKind, Solid};
-use jugata_shot::steps::{CastShadow, Place};
-use jugata_standin::{Passes, Settings, render};
-use jugata_testkit::beds::Bed;
+use jugata_shot::steps::{CastShadow, MotionBlur, Place};
+use jugata_standin::{Passes, Settings, Shutter, export, render};
+use jugata_testkit::beds::{Bed, every};
 
+use crate::files::Files;
 use crate::kinds::{BENCHES, bench};
 
 const SIZE: (u32, u32) = (240, 136);
 const SAMPLES: u32 = 4;
 
 fn near_of(p: &Passes) -> Raster {
+    nearness_in(&p.beauty, p)
+}
+
+/// The nearness of a picture that was made of a render's.
+fn nearness_in(picture: &Raster, p: &Passes) -> Raster {
     let all = Extend { by: f32::MAX, choke: 0.0, soften: 0.0 };
     let cancel = Cancel::new();
     let carried = extend(&p.depth, None, all, &cancel).unwrap();
-    nearness(&p.beauty, [&p.depth, &carried], 0.0, &cancel).unwrap()
+    nearness(picture, [&p.depth, &carried], 0.0, &cancel).unwrap()
 }
 
 struct Halves {
@@ -111,6 +119,104 @@ fn two_halves_make_the_whole() {
         all.sort_unstable_by(|a, b| a.1.total_cmp(&b.1));
         assert!(all.len() == 13 && worst > 30.8 && gain > -4.6 && all[1].1 > 3.4, "{all:?}");
     }
+}
+
+/// A shot of two renders in one space, each with a motion blur.
+fn blurred_shot(halves: [&Passes; 2], blur: [MotionBlur; 2]) -> (Engine, Shot) {
+    let files = halves.map(|p| export::exr(p).unwrap());
+    let engine = Engine::new(Box::new(Files(files.to_vec())), Limits::default(), CacheSizes::default());
+    let shots = files.map(|bytes| {
+        let file = MediaFile { name: "render.exr".into(), media: MediaId::of(&bytes) };
+        shot_of_files(&[file], &engine).unwrap()
+    });
+    let [mut shot, other] = shots;
+    shot.elements.extend(other.elements.into_iter().map(|e| Element { id: 2, ..e }));
+    for (element, blur) in shot.elements.iter_mut().zip(blur) {
+        element.steps = vec![Step::new(element.id, blur.into())];
+    }
+    shot.elements[1].by_depth = Some(ByDepth { at: 1.0, nearer: 0.0 });
+    (engine, shot)
+}
+
+/// Two elements that move against the whole rendered while the shutter is open: they are blurred after they have met.
+#[test]
+fn two_halves_that_are_blurred_make_the_whole_that_is_blurred() {
+    let beds = match every() {
+        true => Bed::all(),
+        false => vec![Bed::Orrery, Bed::Room(6), Bed::Room(8)],
+    };
+    let mut all = Vec::new();
+    for bed in beds {
+        let Some(mut settings) = bed.settings(SIZE, SAMPLES) else { continue };
+        let still = render(&Settings { samples: 1, ..settings.clone() });
+        let mut z: Vec<f32> = still.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
+        z.sort_unstable_by(f32::total_cmp);
+        settings.travel = [0.06, 0.015, -0.05].map(|v| v * z[z.len() / 2]);
+        let open = Open { opens: -0.5, closes: 0.5 };
+        let shutter = Shutter { opens: open.opens, closes: open.closes, moments: 24, samples: 2 };
+        let truth = render(&Settings { shutter: Some(shutter), ..settings.clone() }).beauty;
+        let halves = Halves::of(settings);
+        let blurred =
+            |p: &Passes| motion::blur(&p.beauty, &p.motion, Some(&p.depth), open, 1, &Cancel::new()).unwrap();
+        let blur = MotionBlur { shutter: 360.0, longest: 600.0, ..MotionBlur::default() };
+        let (engine, shot) = blurred_shot([&halves.other, &halves.one], [blur.clone(), blur]);
+        let together = seen(&engine, &shot, None);
+        let (a, b) = (blurred(&halves.one), blurred(&halves.other));
+        let (near_a, near_b) = (nearness_in(&a, &halves.one), nearness_in(&b, &halves.other));
+        let upper = InSpace { picture: &a, near: &near_a };
+        let apart =
+            crossed(upper, InSpace { picture: &b, near: &near_b }, Shown::Both, &Cancel::new()).unwrap();
+        let as_one = blurred(&halves.whole);
+        let region = grown(&halves.crossings(), 8);
+        let [together, apart, one, sharp] =
+            [&together, &apart, &as_one, &halves.whole.beauty].map(|p| psnr(p, &truth, &region));
+        println!(
+            "{bed}: together {together:.1} dB, apart {apart:.1}, as one render {one:.1}, sharp {sharp:.1}"
+        );
+        all.push([together - one, together - apart]);
+    }
+    let worst = all.iter().map(|v| v[0]).fold(f64::INFINITY, f64::min);
+    let gain = all.iter().map(|v| v[1]).fold(f64::INFINITY, f64::min);
+    println!("worst {worst:.1} against one render, gain {gain:.1}");
+    // The orrery's wires cover less than half of their pixels, whose motion is then that of what is behind.
+    assert!(worst > -1.5 && gain > 0.0, "{all:.2?}");
+}
+
+#[test]
+fn elements_that_are_blurred_together_keep_their_own_shutters_and_hold_in_windows() {
+    let settings = Settings { travel: [0.4, 0.1, -0.3], ..Bed::Room(4).settings((120, 68), 2).unwrap() };
+    let halves = Halves::of(settings);
+    let blur = |shutter| MotionBlur { shutter, ..MotionBlur::default() };
+    let (engine, mut shot) = blurred_shot([&halves.other, &halves.one], [blur(360.0), blur(180.0)]);
+    let whole = seen(&engine, &shot, None);
+    let fresh = |shot: &Shot, window| {
+        let (engine, _) = blurred_shot([&halves.other, &halves.one], [blur(360.0), blur(180.0)]);
+        seen(&engine, shot, window)
+    };
+    let part = Window::new(31, 17, 50, 30);
+    assert_eq!(fresh(&shot, Some(part)), whole.cropped(part, 0.0));
+    // Twice as long at half of the shutter is the same way.
+    let Step { does, .. } = &mut shot.elements[1].steps[0];
+    *does = MotionBlur { length: 0.5, ..blur(360.0) }.into();
+    let other = fresh(&shot, None);
+    let most = whole.data().iter().zip(other.data()).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+    assert!(most < 1e-4, "{most}");
+    // One that is not blurred, and one that is limited or joined otherwise and so is blurred by itself.
+    shot.elements[1].steps.clear();
+    let still = fresh(&shot, None);
+    assert_ne!(still, whole);
+    shot.elements[1].steps = vec![Step::new(2, blur(180.0).into())];
+    shot.elements[1].steps[0].joins.strength = 0.5;
+    assert!(![&whole, &still].contains(&&fresh(&shot, None)));
+}
+
+/// A region and what lies so many px around it.
+fn grown(region: &Raster, by: i32) -> Raster {
+    let w = region.window();
+    Raster::from_fn(w, 1, |_, x, y| {
+        let mut around = (-by..=by).flat_map(|dy| (-by..=by).map(move |dx| (dx, dy)));
+        f32::from(u8::from(around.any(|(dx, dy)| region.sample(0, x + dx, y + dy) == Some(1.0))))
+    })
 }
 
 fn seen(engine: &Engine, shot: &Shot, window: Option<Window>) -> Raster {

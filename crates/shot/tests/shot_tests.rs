@@ -36,6 +36,7 @@ mod stills;
 mod support;
 mod textured;
 mod textures;
+mod thrown;
 mod tracked;
 mod tracks;
 mod words;

@@ -35,6 +35,13 @@ impl Tree {
         Self { shapes, nodes }
     }
 
+    /// The shapes but those of some objects, by ID.
+    pub fn without(self, ids: &[u32]) -> Self {
+        let mut shapes = self.shapes;
+        shapes.retain(|s| !ids.contains(&s.id));
+        Self::new(shapes)
+    }
+
     /// The nearest shape met before `far`, and its surface there.
     pub fn nearest(&self, ray: &Ray, far: f32) -> Option<(Hit, &Placed)> {
         let (mut best, mut limit) = (None, far);

@@ -99,6 +99,8 @@ pub struct Settings {
     pub repaint: Option<(u32, Paint)>,
     /// The only objects that the camera sees, by ID; the others still cast shadows and are mirrored. All, if not said.
     pub only: Option<Vec<u32>>,
+    /// Objects that are not there at all, by ID: they cast no shadow either.
+    pub absent: Vec<u32>,
     /// The paper ship by itself, in the place of the orrery and of a room.
     pub ship: bool,
     /// Whether the file that is written has the diffuse part of the light as a pass.
@@ -124,6 +126,7 @@ impl Settings {
             seed: None,
             repaint: None,
             only: None,
+            absent: Vec::new(),
             ship: false,
             diffuse: false,
         }
@@ -231,6 +234,9 @@ fn scene_at(settings: &Settings, room: Option<u64>, frame: f32) -> Scene {
     };
     scene.around = settings.around.map(|a| a.in_the_world(scene.world_to_camera));
     scene.repaint = settings.repaint;
+    if !settings.absent.is_empty() {
+        scene.tree = scene.tree.without(&settings.absent);
+    }
     let gone = -Vec3::from(settings.travel) / scene.outside.unit;
     let pose = |frame: f32| {
         Mat4::from_rotation_y(-(settings.pan * frame).to_radians()) * Mat4::from_translation(gone * frame)

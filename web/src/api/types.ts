@@ -1662,7 +1662,7 @@ up_to: number, };
 /**
  * What can be wrong with a pass.
  */
-export type FindingKind = "not_finite" | "too_few_levels" | "antialiased" | "depth_direction" | "depth_clipped" | "along_ray" | "normals_coded" | "normals_length" | "normals_axes" | "world_space" | "uv_flipped" | "uv_range" | "motion_scale" | "alpha" | "colour_managed" | "disagrees" | "lossy" | "camera" | "multiplied" | "contradicts";
+export type FindingKind = "not_finite" | "too_few_levels" | "antialiased" | "depth_direction" | "depth_clipped" | "along_ray" | "normals_coded" | "normals_length" | "normals_axes" | "world_space" | "uv_flipped" | "uv_range" | "motion_scale" | "alpha" | "colour_managed" | "disagrees" | "lossy" | "camera" | "multiplied" | "contradicts" | "exposed";
 
 /**
  * A finding of the checks.

@@ -348,20 +348,38 @@ pub fn nearness_of_both(
     lies: Lies,
     cancel: &Cancel,
 ) -> Result<Raster, KernelError> {
-    let mut out = upper.near.clone();
+    of_both(upper, lower, lies, [upper.near, lower.near], cancel)
+}
+
+/// Planes of what is seen of two pictures, as [`nearness_of_both`] has it, from those of each (on the same window).
+///
+/// # Errors
+/// Shapes that do not match; cancellation.
+pub fn of_both(
+    upper: InSpace<'_>,
+    lower: InSpace<'_>,
+    lies: Lies,
+    planes: [&Raster; 2],
+    cancel: &Cancel,
+) -> Result<Raster, KernelError> {
+    let mut out = planes[0].clone();
     lower.near.expect_window("lower", out.window())?;
+    planes[1].expect_window("planes of the lower", out.window())?;
+    planes[1].expect_channels("planes of the lower", out.channels())?;
     for_each_band(&mut out, cancel, |band| {
         for y in band.window().rows() {
             let (a, b) = (upper.picture.row(3, y), lower.picture.row(3, y));
-            let below = lower.near.row(0, y);
-            for (i, near) in band.row(0, y).iter_mut().enumerate() {
-                *near = match [a[i] >= 0.5, b[i] >= 0.5] {
-                    [true, true] if lies == Lies::Among => near.max(below[i]),
-                    [true, _] => *near,
-                    [false, true] => below[i],
-                    [false, false] if a[i] > b[i] => *near,
-                    [false, false] => below[i],
-                };
+            let (near, below) = (upper.near.row(0, y), lower.near.row(0, y));
+            let of_lower = |i: usize| match [a[i] >= 0.5, b[i] >= 0.5] {
+                [true, true] => lies == Lies::Among && below[i] > near[i],
+                [true, false] => false,
+                [false, true] => true,
+                [false, false] => a[i] <= b[i],
+            };
+            for c in 0..planes[1].channels() {
+                let theirs = planes[1].row(c, y);
+                let row = band.row(c, y).iter_mut().enumerate();
+                row.filter(|(i, _)| of_lower(*i)).for_each(|(i, v)| *v = theirs[i]);
             }
         }
     })?;

@@ -16,7 +16,7 @@ mod tiles;
 
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
-use glam::Vec2;
+use glam::{Vec2, Vec4};
 use multiversion::multiversion;
 pub use open::Open;
 use sheets::{Sheet, Sheets, Spot, apart};
@@ -75,9 +75,10 @@ pub fn blur(
     let tiles = Tiles::of(&sheets, open);
     let mut out = picture.clone();
     for_each_band(&mut out, cancel, |band| {
-        for y in band.window().rows() {
-            let mut rows: [&mut [f32]; 4] = band.rows(y);
-            let row = (y - w.y) as usize / tiles::SIDE as usize;
+        let rows = band.window();
+        let row_of = |y: i64| ((y - i64::from(w.y)) / i64::from(tiles::SIDE)) as usize;
+        // Tile by tile: what a pixel looks at, its neighbours below look at next.
+        for row in row_of(rows.y.into())..=row_of(rows.bottom() - 1) {
             for column in 0..tiles.across {
                 if cancel.is_cancelled() {
                     return;
@@ -85,15 +86,16 @@ pub fn blur(
                 let Tile { follow, calm } = &tiles.tiles[row * tiles.across + column];
                 let step = if *calm { CALM } else { STEP };
                 let Some(times) = Times::of(follow, open, step) else { continue };
-
-                let tile = tiles::tile(w, column, row);
+                let tile = tiles::tile(w, column, row).intersect(&rows);
                 let part = (tile.x - w.x) as usize..(tile.right() - i64::from(w.x)) as usize;
-                let line = rows.each_mut().map(|row| &mut row[part.clone()]);
-                let first = Vec2::new(tile.x as f32 + 0.5, y as f32 + 0.5);
-                if *calm {
-                    along(&sheets.front, &times, first, line);
-                } else {
-                    over(&sheets, follow, &times, first, line);
+                for y in tile.rows() {
+                    let line = band.rows(y).map(|row: &mut [f32]| &mut row[part.clone()]);
+                    let first = Vec2::new(tile.x as f32 + 0.5, y as f32 + 0.5);
+                    if *calm {
+                        along(&sheets.front, &times, first, line);
+                    } else {
+                        over(&sheets, follow, &times, first, line);
+                    }
                 }
             }
         }
@@ -209,32 +211,42 @@ impl There {
 #[multiversion(targets("x86_64+avx2", "aarch64+neon"))]
 fn along(sheet: &Sheet, times: &Times, first: Vec2, line: [&mut [f32]; 4]) {
     let [r, g, b, a] = line;
+    let middle = times.count / 2;
     for i in 0..a.len() {
         let place = Vec2::new(first.x + i as f32, first.y);
         let own = spot_at(sheet, place).motion;
-        let mut sum = [0.0f32; 4];
-        for k in 0..times.count {
-            let t = times.at(k);
-            // One step from the motion of the place itself is enough where motion passes evenly from pixel to pixel.
-            read(sheet, place - t * spot_at(sheet, place - t * own).motion, &mut sum);
+        // One step from the motion of the place itself is enough where motion passes evenly from pixel to pixel, and so are
+        // three instants, between which it is taken to pass evenly in time.
+        let motion = |k: usize| spot_at(sheet, place - times.at(k) * own).motion;
+        let [begins, halfway, ends] = [motion(0), motion(middle), motion(times.count - 1)];
+        let mut sum = Vec4::ZERO;
+        for (from, to, ks) in [(begins, halfway, 0..middle), (halfway, ends, middle..times.count)] {
+            let count = (ks.end - ks.start).max(1);
+            let step = (to - from) / count as f32;
+            for (n, k) in ks.enumerate() {
+                sum += read(sheet, place - times.at(k) * (from + n as f32 * step));
+            }
         }
-        let count = times.count as f32;
-        (r[i], g[i], b[i], a[i]) = (sum[0] / count, sum[1] / count, sum[2] / count, sum[3] / count);
+        let mean = sum / times.count as f32;
+        (r[i], g[i], b[i], a[i]) = (mean.x, mean.y, mean.z, mean.w);
     }
 }
 
-/// Adds the colour between four pixels.
+/// The colour between four pixels; beyond the frame it is that of its edge.
 #[inline(always)]
-fn read(sheet: &Sheet, at: Vec2, sum: &mut [f32; 4]) {
-    let corner = (at - 0.5).floor();
-    let f = at - 0.5 - corner;
-    let (x, y) = (corner.x as i32, corner.y as i32);
-    let (a, b) = (&sheet.at(x, y).colour, &sheet.at(x + 1, y).colour);
-    let (c, d) = (&sheet.at(x, y + 1).colour, &sheet.at(x + 1, y + 1).colour);
-    for k in 0..4 {
-        let (top, low) = (a[k] + (b[k] - a[k]) * f.x, c[k] + (d[k] - c[k]) * f.x);
-        sum[k] += top + (low - top) * f.y;
-    }
+fn read(sheet: &Sheet, at: Vec2) -> Vec4 {
+    let w = sheet.window;
+    let last = Vec2::new(w.width as f32 - 1.0, w.height as f32 - 1.0);
+    let at = (at - Vec2::new(w.x as f32, w.y as f32) - 0.5).clamp(Vec2::ZERO, last);
+    let (x, y) = (at.x as usize, at.y as usize);
+    let f = at - Vec2::new(x as f32, y as f32);
+    let (row, beside) = (w.width as usize, usize::from(x + 1 < w.width as usize));
+    let above = y * row + x;
+    let below = if y + 1 < w.height as usize { above + row } else { above };
+    let colour = |i: usize| Vec4::from_array(sheet.spots[i].colour);
+    let (top, low) =
+        (colour(above).lerp(colour(above + beside), f.x), colour(below).lerp(colour(below + beside), f.x));
+    top.lerp(low, f.y)
 }
 
 /// A run of pixels, the middle of the first at `first`, past which several surfaces may come: the mean over the instants. A

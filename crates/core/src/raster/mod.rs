@@ -2,6 +2,7 @@
 
 pub mod bands;
 pub mod blur;
+mod broad;
 pub mod distance;
 pub mod graded;
 pub mod monotone;

@@ -1,15 +1,25 @@
 //! Rasters blurred by a Gaussian.
 
+use super::broad::{Broad, weights};
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
 
 /// Largest softness that is worked out, px.
 pub const MOST: f32 = 400.0;
 
-/// Px on each side of a Gaussian for a softness of `soft` px.
+/// Px on each side of a pixel that play a part in it when it is made soft by `soft` px.
 pub fn radius_of(soft: f32) -> usize {
-    // At three standard deviations 0.3 % are left.
-    if soft > 0.0 { (1.5 * soft.min(MOST)).ceil() as usize } else { 0 }
+    let sigma = sigma_of(soft);
+    match Broad::of(sigma) {
+        _ if sigma <= 0.0 => 0,
+        Some(broad) => broad.radius(),
+        None => weights(sigma).len() - 1,
+    }
+}
+
+/// Standard deviation for a softness; 0 for none.
+fn sigma_of(soft: f32) -> f32 {
+    if soft > 0.0 { 0.5 * soft.min(MOST) } else { 0.0 }
 }
 
 /// Blurred by a Gaussian whose standard deviation is half of `soft` px, so that a hard edge fades over about twice
@@ -18,43 +28,43 @@ pub fn radius_of(soft: f32) -> usize {
 /// # Errors
 /// Cancellation.
 pub fn softened(raster: &Raster, soft: f32, cancel: &Cancel) -> Result<Raster, KernelError> {
-    let radius = radius_of(soft);
-    if radius == 0 || raster.window().is_empty() {
+    let sigma = sigma_of(soft);
+    if sigma <= 0.0 || raster.window().is_empty() {
         return Ok(raster.clone());
     }
-    let sigma = 0.5 * soft.min(MOST);
-    let weights: Vec<f32> = (0..=radius).map(|i| (-0.5 * (i as f32 / sigma).powi(2)).exp()).collect();
-    let sum = weights[0] + 2.0 * weights[1..].iter().sum::<f32>();
-    let weights: Vec<f32> = weights.iter().map(|w| w / sum).collect();
-    let (window, channels) = (raster.window(), raster.channels());
+    match Broad::of(sigma) {
+        Some(broad) => broad.blurred(raster, cancel),
+        None => narrow(raster, &weights(sigma), cancel),
+    }
+}
+
+/// By a Gaussian that is given from its middle on, first along the rows, then across them.
+fn narrow(raster: &Raster, weights: &[f32], cancel: &Cancel) -> Result<Raster, KernelError> {
+    let (window, channels, radius) = (raster.window(), raster.channels(), weights.len() - 1);
+    let last = (window.bottom() - 1) as i32;
     let mut across = Raster::zeros(window, channels);
     for_each_band(&mut across, cancel, |band| {
         let mut wide = Vec::new();
         for y in band.window().rows() {
             for c in 0..channels {
-                let row = raster.row(c, y);
-                widened(row, radius, &mut wide);
+                widened(raster.row(c, y), radius, &mut wide);
                 let out = band.row(c, y);
                 let n = out.len();
-                for (k, w) in weights.iter().enumerate() {
-                    let (left, right) = (&wide[radius - k..][..n], &wide[radius + k..][..n]);
-                    let twice = if k == 0 { 0.5 } else { 1.0 };
-                    (0..n).for_each(|i| out[i] += w * twice * (left[i] + right[i]));
+                out.iter_mut().zip(&wide[radius..]).for_each(|(o, v)| *o = weights[0] * v);
+                for (k, w) in (1..).zip(&weights[1..]) {
+                    add_both(out, *w, &wide[radius - k..][..n], &wide[radius + k..][..n]);
                 }
             }
         }
     })?;
     let mut out = Raster::zeros(window, channels);
-    let last = (window.bottom() - 1) as i32;
     for_each_band(&mut out, cancel, |band| {
         for y in band.window().rows() {
             for c in 0..channels {
                 let row = band.row(c, y);
-                for (k, w) in (0i32..).zip(&weights) {
-                    let (above, below) =
-                        (across.row(c, (y - k).max(window.y)), across.row(c, (y + k).min(last)));
-                    let twice = if k == 0 { 0.5 } else { 1.0 };
-                    (0..row.len()).for_each(|i| row[i] += w * twice * (above[i] + below[i]));
+                row.iter_mut().zip(across.row(c, y)).for_each(|(o, v)| *o = weights[0] * v);
+                for (k, w) in (1i32..).zip(&weights[1..]) {
+                    add_both(row, *w, across.row(c, (y - k).max(window.y)), across.row(c, (y + k).min(last)));
                 }
             }
         }
@@ -62,8 +72,17 @@ pub fn softened(raster: &Raster, soft: f32, cancel: &Cancel) -> Result<Raster, K
     Ok(out)
 }
 
+/// Adds two rows by one weight.
+#[multiversion::multiversion(targets("x86_64+avx2", "aarch64+neon"))]
+pub(super) fn add_both(out: &mut [f32], weight: f32, a: &[f32], b: &[f32]) {
+    let (a, b) = (&a[..out.len()], &b[..out.len()]);
+    for (i, v) in out.iter_mut().enumerate() {
+        *v += weight * (a[i] + b[i]);
+    }
+}
+
 /// A row with its ends carried on by `radius` px.
-fn widened(row: &[f32], radius: usize, wide: &mut Vec<f32>) {
+pub(super) fn widened(row: &[f32], radius: usize, wide: &mut Vec<f32>) {
     wide.clear();
     let ends = row.first().copied().zip(row.last().copied()).unwrap_or_default();
     wide.extend(std::iter::repeat_n(ends.0, radius));

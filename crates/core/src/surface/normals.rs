@@ -58,33 +58,96 @@ pub fn from_height(height: &Raster, how: FromHeight, cancel: &Cancel) -> Result<
     height.expect_channels("height", 1)?;
     let window = height.window();
     let mut out = Raster::zeros(window, 3);
+    if window.is_empty() {
+        return Ok(out);
+    }
     let (across, along) = how.kernel.weights();
-    let half = (across.len() / 2) as i64;
-    let (w, h) = (i64::from(window.width), i64::from(window.height));
-    let hold = |v: i64, n: i64| if how.tileable { v.rem_euclid(n) } else { v.clamp(0, n - 1) } as usize;
-    let sign = if how.y_down { -1.0 } else { 1.0 };
+    // Along, a kernel reaches at least as far as across.
+    let (middle, half) = (across.len() / 2, along.len());
+    let h = i64::from(window.height);
+    let hold = |v: i64, n: i64| if how.tileable { v.rem_euclid(n) } else { v.clamp(0, n - 1) };
+    let k = [-how.strength, if how.y_down { -how.strength } else { how.strength }];
     for_each_band(&mut out, cancel, |band| {
+        // Weighed down the columns first: what is left to do is along two rows.
+        let (mut even, mut odd) = (Vec::new(), Vec::new());
         for y in band.window().rows() {
             let v = i64::from(y - window.y);
-            let row = |dy: i64| height.row(0, window.y + hold(v + dy, h) as i32);
-            let [nx, ny, nz] = band.rows(y);
-            for u in 0..w {
-                let (mut dx, mut dy) = (0.0, 0.0);
-                for (k, a) in (-half..=half).zip(across) {
-                    for (d, b) in (1..).zip(along) {
-                        let line = row(k);
-                        dx += a * b * (line[hold(u + d, w)] - line[hold(u - d, w)]);
-                        let at = hold(u + k, w);
-                        dy += a * b * (row(d)[at] - row(-d)[at]);
-                    }
+            let row = |d: usize, sign: i64| height.row(0, window.y + hold(v + sign * d as i64, h) as i32);
+            for (line, of_pairs) in [(&mut even, false), (&mut odd, true)] {
+                line.clear();
+                line.resize(window.width as usize + 2 * half, 0.0);
+                let inner = &mut line[half..][..window.width as usize];
+                if !of_pairs {
+                    add_pair(inner, [across[middle], 0.0], row(0, 1), row(0, 1));
                 }
-                let n = Vec3::new(-how.strength * dx, how.strength * dy * sign, 1.0);
-                let n = if n.is_finite() { n.normalize() } else { Vec3::Z };
-                (nx[u as usize], ny[u as usize], nz[u as usize]) = (n.x, n.y, n.z);
+                for d in 1..=half {
+                    let weights = match of_pairs {
+                        true => [along[d - 1], -along[d - 1]],
+                        false => [across.get(middle + d).copied().unwrap_or(0.0); 2],
+                    };
+                    add_pair(inner, weights, row(d, 1), row(d, -1));
+                }
+                carry_on(line, half, how.tileable);
             }
+            let [nx, ny, nz] = band.rows(y);
+            normal_row([&even, &odd], (across, along), k, [nx, ny, nz]);
         }
     })?;
     Ok(out)
+}
+
+/// Adds two rows, each by its weight.
+#[multiversion::multiversion(targets("x86_64+avx2", "aarch64+neon"))]
+fn add_pair(out: &mut [f32], weights: [f32; 2], a: &[f32], b: &[f32]) {
+    let (a, b) = (&a[..out.len()], &b[..out.len()]);
+    for (i, v) in out.iter_mut().enumerate() {
+        *v += weights[0] * a[i] + weights[1] * b[i];
+    }
+}
+
+/// Fills `half` values at both ends of a line: with the other end where it repeats, else with its own.
+fn carry_on(line: &mut [f32], half: usize, repeats: bool) {
+    let width = line.len() - 2 * half;
+    for d in 1..=half {
+        let (before, after) = match repeats {
+            true => (half + (width - 1) - (d - 1) % width, half + (d - 1) % width),
+            false => (half, half + width - 1),
+        };
+        (line[half - d], line[half + width - 1 + d]) = (line[before], line[after]);
+    }
+}
+
+/// Normals of a row, from what was weighed down the columns: evenly, and as a difference.
+#[multiversion::multiversion(targets("x86_64+avx2", "aarch64+neon"))]
+fn normal_row(lines: [&[f32]; 2], weights: (&[f32], &[f32]), strength: [f32; 2], out: [&mut [f32]; 3]) {
+    let [nx, ny, nz] = out;
+    let (n, half) = (nx.len(), weights.1.len());
+    let (ny, nz) = (&mut ny[..n], &mut nz[..n]);
+    let part = |line: usize, from: usize| &lines[line][from..from + n];
+    nx.fill(0.0);
+    ny.fill(0.0);
+    for (d, b) in (1..).zip(weights.1) {
+        let (right, left) = (part(0, half + d), part(0, half - d));
+        for i in 0..n {
+            nx[i] += b * (right[i] - left[i]);
+        }
+    }
+    for (k, a) in (half - weights.0.len() / 2..).zip(weights.0) {
+        let line = part(1, k);
+        for i in 0..n {
+            ny[i] += a * line[i];
+        }
+    }
+    for i in 0..n {
+        let (x, y) = (strength[0] * nx[i], strength[1] * ny[i]);
+        let square = x * x + y * y + 1.0;
+        // What is no number, or steeper than any surface, says nothing.
+        let known = square < f32::MAX;
+        let long = if known { square.sqrt() } else { 1.0 };
+        nx[i] = if known { x / long } else { 0.0 };
+        ny[i] = if known { y / long } else { 0.0 };
+        nz[i] = 1.0 / long;
+    }
 }
 
 /// Normals from positions (camera space): the cross product of their differences, on each axis from the side with the

@@ -1,6 +1,7 @@
 //! Elements over each other, and in one space with each other.
 
 use super::evaluate::{covers, join_of, placed};
+use super::exposed::Together;
 use super::key::{self, ContentHash};
 use super::reader::Reader;
 use super::request::{Request, Target};
@@ -50,16 +51,20 @@ pub(super) fn behind(
 
 /// Some elements over each other, the first lowest.
 fn composed(scene: Scene<'_>, elements: &[&Element], request: &Request) -> Result<Arc<Raster>, ShotError> {
-    let in_space = elements.iter().any(|e| e.by_depth.is_some());
+    let together = Together::of(scene, elements);
+    let (first, elements) = elements.split_at(together.as_ref().map_or(0, |t| t.elements.len()));
+    // All that stands in one space is among those that are blurred together.
+    let in_space = first.is_empty() && elements.iter().any(|e| e.by_depth.is_some());
     let mut wide = request.clone();
     if in_space {
         // Edges are looked at a little around each pixel, but never beyond all that there is.
         let all = covers(scene, &Request { target: Target::Shot, ..request.clone() })?;
         wide.window = request.window.grown(crossing::REACH).intersect(&all);
     }
-    let mut below: Option<Below> = None;
+    let exposed = together.map(|t| t.picture(scene, &wide)).transpose()?;
+    let mut below = exposed.map(|picture| Below { picture, near: None });
     for element in elements {
-        let picture = placed(scene, element, &wide)?;
+        let picture = placed(scene, element, element.steps.len(), &wide)?;
         let near = in_space.then(|| near_of(scene, element, &picture, &wide)).transpose()?;
         below = Some(met(below, Below { picture, near }, element, &wide)?);
     }
@@ -137,7 +142,7 @@ fn among(
 }
 
 /// The nearness of an element's pixels, where it is put.
-fn near_of(
+pub(super) fn near_of(
     scene: Scene<'_>,
     element: &Element,
     picture: &Raster,

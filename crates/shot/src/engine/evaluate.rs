@@ -142,18 +142,18 @@ pub(super) fn join_of(joins: Joins) -> Join {
     Join { mode: joins.blend, space: joins.space, strength: joins.strength }
 }
 
-/// An element's picture after all its steps, where it is put over those below it.
+/// An element's picture after its first `count` steps, where it is put over those below it.
 pub(super) fn placed(
     scene: Scene<'_>,
     element: &Element,
+    count: usize,
     request: &Request,
 ) -> Result<Arc<Raster>, ShotError> {
-    let count = element.steps.len();
     if element.placement.is_none() {
         return after_steps(scene, element, count, request);
     }
     let run = scene.last_moves(element, count, true, request.scale)?;
-    let content = key::of_placed(scene.hashes, element);
+    let content = key::of_placed(scene.hashes, element, count);
     through(scene, element, &run, content, request)
 }
 

@@ -155,9 +155,9 @@ pub(super) fn of_move(
     of(&("move", kind.about().version, what, contents(known, reader, &kind.wants()), frame))
 }
 
-/// Content of an element after all its steps, where it is put.
-pub(super) fn of_placed(known: &Hashes<'_>, element: &Element) -> ContentHash {
-    let picture = of_element(known, element, element.steps.len());
+/// Content of an element after its first `count` steps, where it is put.
+pub(super) fn of_placed(known: &Hashes<'_>, element: &Element, count: usize) -> ContentHash {
+    let picture = of_element(known, element, count);
     match (&element.placement, element.held) {
         (None, None) => picture,
         (Some(place), None) => of(&("placed", picture, place.about().version, place)),
@@ -365,13 +365,18 @@ pub(super) fn of_behind(known: &Hashes<'_>, element: &Element, behind: &[&Elemen
 
 /// Content of some elements laid over each other.
 fn of_all(known: &Hashes<'_>, elements: &[&Element]) -> ContentHash {
-    let all: Vec<_> = elements.iter().map(|e| (of_placed(known, e), e.joins)).collect();
+    let all: Vec<_> = elements.iter().map(|e| (of_placed(known, e, e.steps.len()), e.joins)).collect();
     if elements.iter().all(|e| e.by_depth.is_none()) {
         return of(&("shot", all));
     }
     let depth = |e| of_role(known, Reader::of(e, &[]), Role::Depth);
     let depths: Vec<_> = elements.iter().map(|e| (e.by_depth, depth(e))).collect();
     of(&("shot in space", all, depths))
+}
+
+/// Content of some elements in one space that are blurred together.
+pub(super) fn of_exposed(known: &Hashes<'_>, elements: &[&Element]) -> ContentHash {
+    of(&("exposed together", of_all(known, elements)))
 }
 
 /// Content of a depth carried on past its edges.

@@ -9,6 +9,7 @@ mod cache;
 mod composition;
 mod cost;
 pub(crate) mod evaluate;
+mod exposed;
 mod facts;
 mod findings;
 mod finishes;

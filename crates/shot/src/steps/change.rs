@@ -77,6 +77,10 @@ pub trait Change: Kind {
     fn sees_its_limit(&self) -> bool {
         false
     }
+    /// The motion blur that it is, which elements in one space can be given together, after they have met.
+    fn exposes(&self) -> Option<&super::MotionBlur> {
+        None
+    }
     /// Whether it moves the picture instead of changing it: then `moves` is asked, and not `apply`.
     fn is_move(&self) -> bool {
         false

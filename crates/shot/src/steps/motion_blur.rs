@@ -3,6 +3,7 @@
 use super::change::{Change, Effect, Group, Reach};
 use crate::kinds::prelude::*;
 use crate::wants::takes;
+use jugata_core::Scale;
 use jugata_core::motion::{self, Open};
 
 /// When the shutter is open.
@@ -39,8 +40,13 @@ pub struct MotionBlur {
 }
 
 impl MotionBlur {
-    fn open(&self) -> Open {
-        let length = self.shutter / 360.0;
+    /// The part of the frame interval for which the shutter is open.
+    pub(crate) fn share(&self) -> f32 {
+        self.shutter / 360.0
+    }
+
+    pub(crate) fn open(&self) -> Open {
+        let length = self.share();
         let [opens, closes] = match self.opens {
             Opens::Around => [-0.5, 0.5],
             Opens::From => [0.0, 1.0],
@@ -49,10 +55,10 @@ impl MotionBlur {
         Open { opens: opens * length, closes: closes * length }
     }
 
-    /// The vectors in px of the scale, none longer while the shutter is open than they may be.
-    fn vectors(&self, motion: &Raster, inputs: &Inputs<'_>) -> Raster {
-        let (open, k) = (self.shutter / 360.0, inputs.px(1.0) * self.length);
-        let most = inputs.px(self.longest);
+    /// The vectors in px of a scale, none longer while the shutter is open than they may be.
+    pub(crate) fn vectors(&self, motion: &Raster, scale: Scale) -> Raster {
+        let (open, k) = (self.share(), scale.length(1.0) * self.length);
+        let most = scale.length(self.longest);
         let mut out = motion.cropped(motion.window(), 0.0);
         if let [u, v, ..] = &mut out.planes_mut()[..] {
             for (u, v) in u.iter_mut().zip(v.iter_mut()) {
@@ -100,8 +106,12 @@ impl Change for MotionBlur {
         Reach::WholeFrame
     }
 
+    fn exposes(&self) -> Option<&MotionBlur> {
+        Some(self)
+    }
+
     fn apply(&self, picture: &Raster, inputs: &Inputs<'_>) -> Result<Effect, ShotError> {
-        let vectors = self.vectors(inputs.need(Role::Motion)?, inputs);
+        let vectors = self.vectors(inputs.need(Role::Motion)?, inputs.scale);
         let (depth, rim) = (inputs.pass(Role::Depth), inputs.rim(self.rim));
         Ok(Effect::Replace(motion::blur(picture, &vectors, depth, self.open(), rim, inputs.cancel)?))
     }

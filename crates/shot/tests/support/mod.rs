@@ -9,6 +9,7 @@ use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
 use jugata_shot::media::Library;
 use jugata_shot::{ShotError, intake};
 use jugata_testkit::{facing_normals, noise};
+use std::sync::LazyLock;
 
 /// The frame of the scene.
 pub const FRAME: Window = Window::of_size(150, 90);
@@ -23,6 +24,8 @@ impl Library for Bytes {
         }
     }
 }
+
+static FILE: LazyLock<Vec<u8>> = LazyLock::new(file);
 
 /// A seeded render with a data window that is not the frame.
 fn file() -> Vec<u8> {
@@ -65,7 +68,7 @@ pub fn engine() -> (Engine, Shot) {
 }
 
 pub fn engine_with(sizes: CacheSizes) -> (Engine, Shot) {
-    let bytes = file();
+    let bytes = FILE.clone();
     let image = jugata_exchange::exr_read::read(&bytes, &Limits::default()).unwrap();
     let mut shot = intake::shot_of(&image, "scene.exr", MediaId::of(&bytes));
     shot.elements[0].camera = jugata_core::Camera::from_sensor(50.0, 36.0, FRAME);

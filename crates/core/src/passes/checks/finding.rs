@@ -55,6 +55,8 @@ pub enum FindingKind {
     Multiplied,
     /// Two passes that say different things of the same surface.
     Contradicts,
+    /// The picture was exposed while things moved.
+    Exposed,
 }
 
 impl FindingKind {
@@ -81,6 +83,7 @@ impl FindingKind {
             Self::Camera => "camera",
             Self::Multiplied => "multiplied by alpha",
             Self::Contradicts => "contradicts another pass",
+            Self::Exposed => "motion blur already",
         }
     }
 }

@@ -16,6 +16,7 @@
 //! | [`turn`] | normals of a world whose camera nobody knows |
 //! | [`uv`] | flips, range, curve |
 //! | [`motion`] | scale and sign |
+//! | [`exposed`] | motion blur that the picture has already |
 //! | [`alpha`] | straight or premultiplied |
 //! | [`camera`] | the space of positions, and the camera they were taken with |
 //! | [`multiplied`] | data that was multiplied by alpha |
@@ -29,6 +30,7 @@ pub mod case;
 pub mod depth;
 pub mod edges;
 pub mod evidence;
+pub mod exposed;
 pub mod finding;
 pub mod finite;
 pub mod lens;
@@ -52,7 +54,7 @@ pub use finding::{Finding, FindingKind, Remedy};
 type Check = fn(&Case, &Evidence) -> Vec<Finding>;
 
 /// Every check. A new one is a file and a line here.
-const CHECKS: [Check; 12] = [
+const CHECKS: [Check; 13] = [
     finite::check,
     levels::check,
     edges::check,
@@ -60,6 +62,7 @@ const CHECKS: [Check; 12] = [
     normals::check,
     uv::check,
     motion::check,
+    exposed::check,
     alpha::check,
     camera::check,
     multiplied::check,
