@@ -44,6 +44,19 @@ pub struct Cameras {
     pub at: [Camera; 2],
 }
 
+/// A body of an element as it lay on another frame, and how it went on.
+#[derive(Clone, Debug)]
+pub struct Body {
+    /// Positions on that frame, in camera space as it was then.
+    pub places: Arc<Raster>,
+    /// What of them shows the body, on the same window.
+    pub on: Arc<Raster>,
+    /// The camera of that frame, if known.
+    pub camera: Option<Camera>,
+    /// From camera space as it is now to that of then, for the body's own places.
+    pub back: DAffine3,
+}
+
 /// What was found for a want.
 #[derive(Clone, Debug)]
 pub enum Found {
@@ -65,6 +78,8 @@ pub enum Found {
     Going(Box<Going>),
     /// Where the camera stands on other frames.
     Cameras(Box<Cameras>),
+    /// How a body went.
+    Body(Box<Body>),
 }
 
 impl Found {
@@ -228,6 +243,14 @@ impl Inputs<'_> {
     pub fn cameras(&self) -> Option<&Cameras> {
         self.found.iter().find_map(|(_, f)| match f {
             Found::Cameras(cameras) => Some(cameras.as_ref()),
+            _ => None,
+        })
+    }
+
+    /// How a body went, if it was asked for.
+    pub fn body(&self) -> Option<&Body> {
+        self.found.iter().find_map(|(_, f)| match f {
+            Found::Body(body) => Some(body.as_ref()),
             _ => None,
         })
     }

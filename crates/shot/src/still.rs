@@ -35,6 +35,11 @@ impl<'a> Still<'a> {
         Self::at(self.moving, self.time + by)
     }
 
+    /// The frame, or the nearer one of two.
+    pub fn frame(&self) -> i32 {
+        self.time.round() as i32
+    }
+
     fn at(moving: &'a Shot, time: f64) -> Result<Self, ShotError> {
         let shot = moving.at_frame(time.round() as i32);
         let mut shot = if shot.drives.is_empty() {

@@ -44,6 +44,9 @@ pub enum Want {
     Going([f64; 2]),
     /// The camera of its own element as it stands on two other frames, so many frames from now.
     Cameras([i32; 2]),
+    /// How a body of its own element, what a named matte or its own coverage shows, lies now beside a frame of the shot on
+    /// which it was fitted.
+    Body(Option<u32>, u32),
     /// Something of its own element on another frame, so many frames from now; what shows the same as now is not there.
     OnFrame(i32, OfFrame),
 }

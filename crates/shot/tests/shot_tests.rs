@@ -19,6 +19,7 @@ mod finishes;
 mod foreign;
 mod going;
 mod handoff;
+mod held;
 mod hostile;
 #[path = "support/kinds.rs"]
 mod kinds;

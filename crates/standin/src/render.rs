@@ -160,6 +160,9 @@ pub struct Passes {
     pub diffuse: Option<Raster>,
     /// Px from this frame to the next, x right, y down.
     pub motion: Raster,
+    /// Where each place was on frame 0, three planes in the room's own axes: the same place of a body on every frame. Files do
+    /// not have it.
+    pub rest: Raster,
     /// Three pairs of hashed ID and coverage for each of two layers of ranks, as [`jugata_core::matte::hashed`] reads
     /// them: the objects of all samples of a pixel, antialiased as the picture is.
     pub hashed: Raster,
@@ -201,7 +204,7 @@ pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passe
     };
     let (beauty, hashed) = (of(0, 4), of(4, RANKS * 2));
     let diffuse = settings.diffuse.then(|| of(SEEN - 3, 3));
-    let data = eye.data();
+    let data = eye.data(settings.frame as f32);
     let take = |first: usize, count: usize| {
         Raster::from_fn(window, count, |c, x, y| data.sample(first + c, x, y).unwrap_or(0.0))
     };
@@ -214,6 +217,7 @@ pub fn render_telling(settings: &Settings, told: &(dyn Fn(f32) + Sync)) -> Passe
         id: take(9, 1),
         albedo: take(10, 3),
         motion: take(13, 2),
+        rest: scaled(take(15, 3), unit),
         diffuse,
         hashed,
         camera: eye.camera,
@@ -460,21 +464,22 @@ impl<'a> Eye<'a> {
         }
     }
 
-    /// Depth, normal, position, UV, ID, albedo, motion from one ray through each pixel's centre.
-    fn data(&self) -> Raster {
+    /// Depth, normal, position, UV, ID, albedo, motion, place on frame 0 from one ray through each pixel's centre.
+    fn data(&self, frame: f32) -> Raster {
         let window = self.window;
-        let mut out = Raster::zeros(window, 15);
+        let mut out = Raster::zeros(window, 18);
         let whole = for_each_band(&mut out, &Cancel::new(), |band| {
             for y in band.window().rows() {
                 for i in 0..window.width as usize {
                     let ray = self.ray(Vec2::new(i as f32 + 0.5, y as f32 + 0.5));
-                    let mut px = [0.0f32; 15];
+                    let mut px = [0.0f32; 18];
                     px[0] = f32::INFINITY;
                     if let Some(found) = self.found(&ray) {
                         let p = self.scene.world_to_camera.transform_point3(found.point);
                         let n = self.scene.world_to_camera.transform_vector3(found.normal).normalize();
                         let a = if found.material.metal { Vec3::ZERO } else { found.colour };
                         let m = self.motion(found.point, found.spin);
+                        let r = Quat::from_rotation_y(-found.spin * frame) * found.point;
                         px = [
                             -p.z,
                             n.x,
@@ -491,9 +496,12 @@ impl<'a> Eye<'a> {
                             a.z,
                             m.x,
                             m.y,
+                            r.x,
+                            r.y,
+                            r.z,
                         ];
                     }
-                    let rows: [&mut [f32]; 15] = band.rows(y);
+                    let rows: [&mut [f32]; 18] = band.rows(y);
                     rows.into_iter().zip(px).for_each(|(row, v)| row[i] = v);
                 }
             }

@@ -91,11 +91,11 @@ fn a_picture_that_was_exposed_while_things_moved_is_told_with_its_shutter() {
     assert!(10 * told_of >= 3 * of && 10 * right >= 9 * told_of, "{told_of} of {of}, {right} right");
 }
 
-/// Whether the degrees that are told are those that were asked for, to a third; a long way to one side is told as that.
+/// Whether the degrees that are told are those that were asked for, to a third; of a long way to one side only its least is told.
 fn degrees_of(words: &str, degrees: f32) -> bool {
     let about = words.split_once("about ").and_then(|(_, rest)| rest.split_once('°'));
     match about {
         Some((told, _)) => (told.parse::<f32>().unwrap() / degrees).ln().abs() < 0.3,
-        None => words.contains("200° or more") && degrees > 200.0,
+        None => words.contains("180° or more") && degrees >= 180.0,
     }
 }

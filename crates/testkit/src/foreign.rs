@@ -192,6 +192,7 @@ pub fn passes(scene: &str) -> Passes {
         albedo,
         diffuse: None,
         motion: Raster::zeros(window, 2),
+        rest: Raster::zeros(window, 3),
         hashed: Raster::zeros(window, 12),
         camera,
         world_to_camera: Mat4::from_cols(row(0), row(1), row(2), Vec4::W).transpose(),

@@ -2215,6 +2215,11 @@ tileable: boolean,
 y_down: boolean, };
 
 /**
+ * What holds a texture to an object that moves.
+ */
+export type HeldBy = "nothing" | "rest_position" | "its_motion";
+
+/**
  * A plane of another element, to which an element is held.
  */
 export type HeldTo = { 
@@ -4130,9 +4135,13 @@ form: Form,
  */
 of?: number | null, 
 /**
- * Whether it goes by the rest position, so that it sticks to what moves or bends.
+ * What holds it to an object that moves; else it is fitted to what is seen on each frame.
  */
-rest: boolean, 
+held: HeldBy, 
+/**
+ * The frame on which it is fitted, of those that the shot has; it goes along from there.
+ */
+on_frame: number, 
 /**
  * Turned about its upright axis; also where the seam lies.
  */

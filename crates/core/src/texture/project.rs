@@ -2,7 +2,7 @@
 
 use crate::raster::bands::for_each_band;
 use crate::{Cancel, KernelError, Raster};
-use glam::{Mat3, Vec2, Vec3};
+use glam::{DAffine3, Mat3, Vec2, Vec3};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::f32::consts::{PI, TAU};
@@ -68,6 +68,12 @@ impl Projector {
         Some(Self { form, turn, middle: turn.transpose() * middle, half: half.max(Vec3::splat(1e-12)) })
     }
 
+    /// The same for an object that moved: `back` takes its places to where they were when this was fitted.
+    pub fn carried(self, back: DAffine3) -> Self {
+        let middle = back.inverse().transform_point3(self.middle.as_dvec3()).as_vec3();
+        Self { turn: (self.turn.as_dmat3() * back.matrix3).as_mat3(), middle, ..self }
+    }
+
     /// UV of a place: 0..1 over the projector's own sides, once round for what goes round.
     pub fn uv(&self, place: Vec3) -> Vec2 {
         let p = self.turn * (place - self.middle);
@@ -116,6 +122,7 @@ pub fn projected(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use glam::{DMat3, DVec3};
 
     /// Closed forms: what is put on a plane, a cylinder and a sphere at known UV is found there again.
     #[test]
@@ -136,6 +143,26 @@ mod tests {
                 };
                 let got = by.uv(turn.transpose() * own + middle);
                 assert!((got - Vec2::new(u, v)).abs().max_element() < 1e-5, "{form:?} {u} {v}: {got}");
+            }
+        }
+    }
+
+    #[test]
+    fn one_that_is_carried_says_of_a_moved_place_what_it_said_of_the_place() {
+        let turn = DMat3::from_rotation_y(0.7) * DMat3::from_rotation_z(-0.3);
+        let moved = DAffine3 { matrix3: turn, translation: DVec3::new(0.4, -1.0, 2.0) };
+        let half = Vec3::new(1.5, 0.8, 1.2);
+        for form in [Form::Plane, Form::Cylinder, Form::Sphere] {
+            let by = Projector {
+                form,
+                turn: Mat3::from_rotation_x(0.4),
+                middle: Vec3::new(3.0, -2.0, -7.0),
+                half,
+            };
+            let carried = by.carried(moved.inverse());
+            for place in [Vec3::new(3.5, -1.6, -6.2), Vec3::new(2.2, -2.5, -6.6)] {
+                let now = moved.transform_point3(place.as_dvec3()).as_vec3();
+                assert!((carried.uv(now) - by.uv(place)).abs().max_element() < 1e-5, "{form:?}");
             }
         }
     }

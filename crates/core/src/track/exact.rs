@@ -150,17 +150,29 @@ fn mean_square(by: DMat3, pairs: &[(DVec2, DVec2)]) -> f64 {
     pairs.iter().map(|p| off(by, p).powi(2)).sum::<f64>() / pairs.len().max(1) as f64
 }
 
+/// Which of many are tried: the same at every run, since only their spread matters.
+pub(super) struct Choice(u64);
+
+impl Default for Choice {
+    fn default() -> Self {
+        Self(0x9E37_79B9_7F4A_7C15)
+    }
+}
+
+impl Choice {
+    /// One of `n`, which is not 0.
+    pub fn of(&mut self, n: usize) -> usize {
+        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (self.0 >> 33) as usize % n
+    }
+}
+
 /// The map of four pairs that leaves least in the middle, and its spread (1.4826 middle differences, as of a Gaussian).
 fn most_agreed(pairs: &[(DVec2, DVec2)]) -> Option<(DMat3, f64)> {
-    // The same choice at every run; only its spread matters.
-    let mut state = 0x9E37_79B9_7F4A_7C15u64;
-    let mut any = |n: usize| {
-        state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (state >> 33) as usize % n
-    };
+    let mut choice = Choice::default();
     let mut best: Option<(DMat3, f64)> = None;
     for _ in 0..TRIES {
-        let four: [(DVec2, DVec2); 4] = std::array::from_fn(|_| pairs[any(pairs.len())]);
+        let four: [(DVec2, DVec2); 4] = std::array::from_fn(|_| pairs[choice.of(pairs.len())]);
         let Some(by) = crate::geometry::place::between(four.map(|p| p.0), four.map(|p| p.1)) else {
             continue;
         };

@@ -7,6 +7,7 @@
 //! loses its weight, pixel by pixel (Tukey's biweight) and cell by cell.
 
 mod align;
+pub mod body;
 pub mod course;
 pub mod exact;
 mod plate;

@@ -1,5 +1,6 @@
 //! Hashes of everything that decides pixels.
 
+use super::body;
 use super::pose::told_by;
 use super::reader::{
     Matte, Reader, behind, coverage, matte_of, named_matte, numbered, other, step_of, steps_from,
@@ -35,21 +36,34 @@ pub(crate) struct Hashes<'a> {
     pub shot: &'a Shot,
     still: &'a Still<'a>,
     known: Mutex<HashMap<(Part, u32, u32), ContentHash>>,
-    /// Whether it is looked at from another frame: then it looks at no frame beside its own.
-    beside: bool,
+    /// From how many frames, one after the other, it is looked at: none for the one that is seen.
+    from: u8,
     /// The shot at other times, by the bits of how far they lie from now.
     others: Mutex<HashMap<u64, Arc<Still<'a>>>>,
 }
 
 impl<'a> Hashes<'a> {
     pub fn of(still: &'a Still<'_>) -> Self {
-        Self { shot: still, still, known: Mutex::default(), beside: false, others: Mutex::default() }
+        Self { shot: still, still, known: Mutex::default(), from: 0, others: Mutex::default() }
     }
 
-    /// The same of a frame that another one looks at. Steps that would look at frames beside it find none there: two of them
+    /// The same of a frame that this one looks at. Steps that would look at frames beside it find none there: two of them
     /// would ask for all frames around each frame around, and so on.
-    pub fn of_other(still: &'a Still<'_>) -> Self {
-        Self { beside: true, ..Self::of(still) }
+    pub fn of_other<'b>(&self, still: &'b Still<'_>) -> Hashes<'b> {
+        Hashes { from: self.from.saturating_add(1), ..Hashes::of(still) }
+    }
+
+    /// Frames from now until the frame of the shot that comes nearest to a number; 0 in a shot of one frame.
+    pub fn until(&self, frame: u32) -> i32 {
+        let Some(frames) = self.shot.frames else { return 0 };
+        let asked = i32::try_from(frame).unwrap_or(i32::MAX);
+        asked.clamp(frames.first.min(frames.last), frames.last).saturating_sub(self.still.frame())
+    }
+
+    /// Whether bodies may be followed here. A body that is chosen by how another one moves would ask for all frames of all
+    /// frames.
+    pub fn follows_bodies(&self) -> bool {
+        self.from < 2
     }
 
     /// The same shot some frames later, or earlier below 0.
@@ -346,7 +360,7 @@ pub(super) fn of_frame(
     by: i32,
     what: OfFrame,
 ) -> Option<ContentHash> {
-    if known.beside {
+    if known.from > 0 {
         return None;
     }
     let at = |known: &Hashes<'_>, element: &Element| match what {
@@ -354,7 +368,7 @@ pub(super) fn of_frame(
         OfFrame::Role(role) => contents(known, Reader { element, ..reader }, &[takes(role)]).pop().flatten(),
     };
     let still = known.later(by.into()).ok()?;
-    let there = at(&Hashes::of_other(&still), still.element(reader.element.id)?)?;
+    let there = at(&known.of_other(&still), still.element(reader.element.id)?)?;
     (at(known, reader.element) != Some(there)).then_some(there)
 }
 
@@ -480,6 +494,7 @@ pub(super) fn contents(known: &Hashes<'_>, reader: Reader<'_>, wants: &[Want]) -
         Want::Going(times) => of_going(known, reader.element, reader.seen, *times),
         Want::OnFrame(by, what) => of_frame(known, reader, *by, *what),
         Want::Cameras(times) => of_cameras(known, reader.element, *times),
+        Want::Body(matte, at) => body::content(known, reader, *matte, *at),
         Want::Step(id) => step_of(reader.element, *id).map(|s| of(&("does", &s.does))),
         Want::Moves(first, last) => {
             let steps = steps_from(reader.element, *first, *last);

@@ -5,6 +5,7 @@
 //! through the steps, growing it by each step's reach. Results are kept under a hash of everything that
 //! made them.
 
+mod body;
 mod cache;
 mod composition;
 mod cost;

@@ -1,7 +1,8 @@
 //! What is asked for, found: one resolver for the content hash and for the samples of each want.
 
+use super::body;
 use super::composition;
-use super::key::{self, Hashes};
+use super::key;
 use super::mattes::matte;
 use super::pose;
 use super::reader::{Area, Reader, behind, lacks, matte_of, numbered, other, step_of, steps_from};
@@ -98,6 +99,12 @@ pub(crate) fn found(
                 }
                 continue;
             }
+            Want::Body(matte, at) => {
+                if let Some(body) = body::body(scene, reader, *matte, *at, request)? {
+                    all.push((want, Found::Body(Box::new(body))));
+                }
+                continue;
+            }
             Want::OnFrame(by, what) => on_frame(scene, reader, *by, *what, request)?,
             Want::Going(times) => {
                 let frame = scene.frame_of(reader.element)?;
@@ -132,7 +139,7 @@ fn on_frame(
         return Ok(None);
     }
     let still = scene.hashes.later(by.into())?;
-    let hashes = Hashes::of_other(&still);
+    let hashes = scene.hashes.of_other(&still);
     let then = Scene::new(scene.engine, &hashes);
     let element = key::element_of(&still, reader.element.id)?;
     // What is traced is what happens on the frame that is seen.
@@ -164,7 +171,12 @@ pub(super) fn role_of(reader: Reader<'_>, want: &Want) -> Role {
         Want::Matte(_) => Role::Alpha,
         Want::OnFrame(_, OfFrame::Picture) => Role::Beauty,
         Want::OnFrame(_, OfFrame::Role(role)) => *role,
-        Want::Step(_) | Want::Moves(..) | Want::Going(_) | Want::Cameras(_) | Want::File(_) => Role::Other,
+        Want::Step(_)
+        | Want::Moves(..)
+        | Want::Going(_)
+        | Want::Cameras(_)
+        | Want::Body(..)
+        | Want::File(_) => Role::Other,
     }
 }
 

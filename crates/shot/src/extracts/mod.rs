@@ -49,7 +49,7 @@ pub use paint_depth::{DepthStroke, PaintDepth};
 pub use paint_flow::{PaintFlow, PaintedFlow};
 pub use picture_height::PictureHeight;
 pub use plane_depth::PlaneDepth;
-pub use project_uv::ProjectUv;
+pub use project_uv::{HeldBy, ProjectUv};
 pub use range_depth::{Measure, RangeDepth};
 pub use smooth_depth::SmoothDepth;
 pub use texture_height::TextureHeight;

@@ -25,7 +25,7 @@ pub(super) fn check(case: &Case, pass: &Evidence) -> Vec<Finding> {
     let Some(Exposed { share, when, sure }) = outlines.exposed() else { return Vec::new() };
     // No more of a long way to one side is read.
     let shutter = match when {
-        When::From | When::UpTo if share > 0.55 => "200° or more".into(),
+        When::From | When::UpTo if share > 0.55 => "180° or more".into(),
         _ => format!("about {:.0}°", share * 360.0),
     };
     let words = format!(
