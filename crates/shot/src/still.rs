@@ -37,11 +37,11 @@ impl<'a> Still<'a> {
 
     /// The frame, or the nearer one of two.
     pub fn frame(&self) -> i32 {
-        self.time.round() as i32
+        nearest(self.time)
     }
 
     fn at(moving: &'a Shot, time: f64) -> Result<Self, ShotError> {
-        let shot = moving.at_frame(time.round() as i32);
+        let shot = moving.at_frame(nearest(time));
         let mut shot = if shot.drives.is_empty() {
             shot
         } else {
@@ -58,6 +58,11 @@ impl<'a> Still<'a> {
         }
         Ok(Self { shot, moving, time })
     }
+}
+
+/// The frame of a time.
+fn nearest(time: f64) -> i32 {
+    time.round() as i32
 }
 
 /// What a number means that is the frame of the still.

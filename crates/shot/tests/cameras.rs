@@ -20,7 +20,7 @@ use jugata_shot::placing::{PutLamp, WhichLamp, place};
 use jugata_shot::steps::{Relight, Surround, SurroundFrom};
 use jugata_standin::damage::Damage;
 use jugata_standin::{AddedLamp, LampPlace, Passes, Settings, export, render};
-use jugata_testkit::beds::Bed;
+use jugata_testkit::beds::{Bed, going};
 
 const SIZE: (u32, u32) = (160, 90);
 const FRAMES: i32 = 4;
@@ -28,11 +28,7 @@ const BEDS: [Bed; 4] = [Bed::Orrery, Bed::Room(1), Bed::Room(4), Bed::Room(9)];
 
 /// A bed whose camera goes along and turns.
 fn moving(bed: Bed) -> Settings {
-    let settings = bed.settings(SIZE, 2).unwrap();
-    let still = render(&Settings { samples: 1, ..settings.clone() });
-    let mut z: Vec<f32> = still.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
-    z.sort_unstable_by(f32::total_cmp);
-    Settings { travel: [0.02, 0.01, -0.015].map(|v| v * z[z.len() / 2]), pan: 3.0, ..settings }
+    Settings { pan: 3.0, ..going(bed.settings(SIZE, 2).unwrap(), [0.02, 0.01, -0.015]) }
 }
 
 fn frames(bed: Bed) -> Vec<Passes> {
@@ -41,7 +37,7 @@ fn frames(bed: Bed) -> Vec<Passes> {
 }
 
 /// Files of a take as one element.
-fn brought(files: Vec<Vec<u8>>) -> (Engine, Shot) {
+pub fn brought(files: Vec<Vec<u8>>) -> (Engine, Shot) {
     with_file(files, Vec::new())
 }
 

@@ -17,7 +17,7 @@ use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::made::{MadeKind, Solid};
 use jugata_shot::steps::{CastShadow, MotionBlur, Place};
 use jugata_standin::{Passes, Settings, Shutter, export, render};
-use jugata_testkit::beds::{Bed, every};
+use jugata_testkit::beds::{Bed, every, going};
 
 use crate::files::Files;
 use crate::kinds::{BENCHES, bench};
@@ -147,11 +147,8 @@ fn two_halves_that_are_blurred_make_the_whole_that_is_blurred() {
     };
     let mut all = Vec::new();
     for bed in beds {
-        let Some(mut settings) = bed.settings(SIZE, SAMPLES) else { continue };
-        let still = render(&Settings { samples: 1, ..settings.clone() });
-        let mut z: Vec<f32> = still.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
-        z.sort_unstable_by(f32::total_cmp);
-        settings.travel = [0.06, 0.015, -0.05].map(|v| v * z[z.len() / 2]);
+        let Some(settings) = bed.settings(SIZE, SAMPLES) else { continue };
+        let settings = going(settings, [0.06, 0.015, -0.05]);
         let open = Open { opens: -0.5, closes: 0.5 };
         let shutter = Shutter { opens: open.opens, closes: open.closes, moments: 24, samples: 2 };
         let truth = render(&Settings { shutter: Some(shutter), ..settings.clone() }).beauty;

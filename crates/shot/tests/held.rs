@@ -3,31 +3,25 @@
 //! (`--nocapture`); the bounds hold for the worst.
 #![allow(clippy::unwrap_used)]
 
-use crate::files::Files;
+use crate::cameras::brought;
 use glam::{DAffine3, DVec3, Vec2, Vec3};
 use jugata_core::texture::project::{Form, Projector};
 use jugata_core::track::body;
 use jugata_core::{Raster, Scale};
-use jugata_exchange::Limits;
 use jugata_shot::check;
-use jugata_shot::document::{Extract, Limit, MediaId, NamedMatte, Shot};
-use jugata_shot::engine::{CacheSizes, Engine, Request, Target};
+use jugata_shot::document::{Extract, Limit, NamedMatte, Shot};
+use jugata_shot::engine::{Engine, Request, Target};
 use jugata_shot::extracts::{HeldBy, ProjectUv};
-use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::parts::{ObjectsPart, PartKind};
 use jugata_standin::{Passes, Settings, export, render};
-use jugata_testkit::beds::{Bed, every};
+use jugata_testkit::beds::{Bed, every, going};
 
 const SIZE: (u32, u32) = (240, 135);
 const LAST: i32 = 50;
+
 /// A bed whose camera goes along and turns while its bodies do.
 fn settings(bed: Bed) -> Settings {
-    let settings = bed.settings(SIZE, 1).unwrap();
-    let still = render(&settings);
-    let mut z: Vec<f32> = still.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
-    z.sort_unstable_by(f32::total_cmp);
-    let middle = z[z.len() / 2];
-    Settings { travel: [0.0015, 0.0005, -0.001].map(|v| v * middle), pan: 0.1, ..settings }
+    Settings { pan: 0.1, ..going(bed.settings(SIZE, 1).unwrap(), [0.0015, 0.0005, -0.001]) }
 }
 
 fn frames(bed: Bed) -> Vec<Passes> {
@@ -74,12 +68,7 @@ fn of_rest(first: &Passes) -> DAffine3 {
 
 /// The take as a shot, its UV held to an object.
 fn held(frames: &[Passes], id: u32, form: Form, on_frame: u32) -> (Engine, Shot) {
-    let files: Vec<Vec<u8>> = frames.iter().map(|p| export::plain(p).unwrap()).collect();
-    let name =
-        |(i, b): (usize, &Vec<u8>)| MediaFile { name: format!("take.{i:04}.exr"), media: MediaId::of(b) };
-    let all: Vec<MediaFile> = files.iter().enumerate().map(name).collect();
-    let engine = Engine::new(Box::new(Files(files)), Limits::default(), CacheSizes::default());
-    let mut shot = shot_of_files(&all, &engine).unwrap();
+    let (engine, mut shot) = brought(frames.iter().map(|p| export::plain(p).unwrap()).collect());
     hold(&mut shot, id, form, on_frame);
     (engine, shot)
 }

@@ -8,7 +8,7 @@ use jugata_core::show::compare::difference;
 use jugata_core::{Cancel, Raster};
 use jugata_exchange::png_write;
 use jugata_standin::{Passes, Settings, Shutter, render};
-use jugata_testkit::beds::Bed;
+use jugata_testkit::beds::{Bed, going};
 
 const SIZE: (u32, u32) = (240, 136);
 const SAMPLES: u32 = 4;
@@ -33,14 +33,8 @@ struct Take {
 
 impl Take {
     fn of(settings: Settings, moving: Moving) -> Self {
-        let mut settings = settings;
         let half = if moving == Moving::Bodies { 3.0 } else { 0.5 };
-        if moving == Moving::Camera {
-            let still = render(&Settings { samples: 1, ..settings.clone() });
-            let mut z: Vec<f32> = still.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
-            z.sort_unstable_by(f32::total_cmp);
-            settings.travel = TRAVEL.map(|v| v * z[z.len() / 2]);
-        }
+        let settings = if moving == Moving::Camera { going(settings, TRAVEL) } else { settings };
         let now = render(&settings);
         let shutter = Shutter { opens: -half, closes: half, moments: 64, samples: 2 };
         let truth = render(&Settings { shutter: Some(shutter), ..settings }).beauty;

@@ -11,7 +11,7 @@ use jugata_shot::engine::{CacheSizes, Engine};
 use jugata_shot::intake::{MediaFile, shot_of_files};
 use jugata_shot::tracks::following::{Following, follow};
 use jugata_standin::{Passes, Settings, export, render};
-use jugata_testkit::beds::Bed;
+use jugata_testkit::beds::{Bed, going};
 
 use crate::files::Files;
 
@@ -95,11 +95,7 @@ struct Told {
 
 /// Follows a plane of a bed; nothing where there is none, or where it is told that there is nothing to follow.
 fn followed(bed: Bed) -> Option<Told> {
-    let mut settings = bed.settings(SIZE, 4)?;
-    let still = render(&Settings { samples: 1, ..settings.clone() });
-    let mut z: Vec<f32> = still.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
-    z.sort_unstable_by(f32::total_cmp);
-    settings.travel = TRAVEL.map(|v| v * z[z.len() / 2]);
+    let settings = going(bed.settings(SIZE, 4)?, TRAVEL);
     let travel = Vec3::from(settings.travel);
     let frames: Vec<Passes> =
         (0..FRAMES).map(|frame| render(&Settings { frame, ..settings.clone() })).collect();

@@ -7,7 +7,7 @@ use jugata_core::passes::convention::{Convention, Setting};
 use jugata_core::raster::soften::softened;
 use jugata_core::{Cancel, Raster, Role, SampleKind};
 use jugata_standin::{Passes, Settings, Shutter, render};
-use jugata_testkit::beds::{Bed, every};
+use jugata_testkit::beds::{Bed, every, going};
 use std::sync::Arc;
 
 const SIZE: (u32, u32) = (480, 270);
@@ -15,14 +15,8 @@ const SIZE: (u32, u32) = (480, 270);
 /// How far the camera goes in a frame, in mean depths, and how far it turns, degrees.
 const WAYS: [([f32; 3], f32); 3] = [([0.04, 0.01, -0.03], 0.0), ([0.0; 3], 1.5), ([0.02, 0.02, 0.0], -1.0)];
 
-fn going(bed: Bed, (travel, pan): ([f32; 3], f32)) -> Settings {
-    let mut settings = bed.settings(SIZE, 2).unwrap();
-    let still = render(&Settings { samples: 1, ..settings.clone() });
-    let mut z: Vec<f32> = still.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
-    z.sort_unstable_by(f32::total_cmp);
-    settings.travel = travel.map(|v| v * z[z.len() / 2]);
-    settings.pan = pan;
-    settings
+fn moving(bed: Bed, (travel, pan): ([f32; 3], f32)) -> Settings {
+    Settings { pan, ..going(bed.settings(SIZE, 2).unwrap(), travel) }
 }
 
 /// What is said of a picture beside the passes of a render.
@@ -59,7 +53,7 @@ fn beds() -> Vec<Bed> {
 fn a_picture_that_was_exposed_while_things_moved_is_told_with_its_shutter() {
     let (mut told_of, mut right, mut of, mut wrong) = (0, 0, 0, Vec::new());
     for (n, bed) in beds().into_iter().enumerate() {
-        let settings = going(bed, WAYS[n % WAYS.len()]);
+        let settings = moving(bed, WAYS[n % WAYS.len()]);
         let p = render(&settings);
         let soft = softened(&p.beauty, 4.0, &Cancel::new()).unwrap();
         for (name, picture) in [("sharp", &p.beauty), ("filtered", &soft)] {

@@ -82,6 +82,14 @@ impl Bed {
     }
 }
 
+/// A render whose camera goes, in a frame, by shares of how far away the middle of what is seen lies.
+pub fn going(settings: Settings, shares: [f32; 3]) -> Settings {
+    let still = render(&Settings { samples: 1, ..settings.clone() });
+    let mut z: Vec<f32> = still.depth.plane(0).iter().copied().filter(|z| z.is_finite()).collect();
+    z.sort_unstable_by(f32::total_cmp);
+    Settings { travel: shares.map(|v| v * z[z.len() / 2]), ..settings }
+}
+
 /// Whether all that FIDELITY tells is looked at, which takes long: with `JUGATA_ALL` or `JUGATA_SEEDS`.
 pub fn every() -> bool {
     ["JUGATA_SEEDS", "JUGATA_ALL"].iter().any(|v| std::env::var_os(v).is_some())

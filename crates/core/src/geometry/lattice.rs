@@ -91,7 +91,7 @@ impl Lattice {
 }
 
 /// Weights of four points in a row, between the second and the third, and how they change.
-pub(super) fn hermite(t: f64) -> ([f64; 4], [f64; 4]) {
+pub(crate) fn hermite(t: f64) -> ([f64; 4], [f64; 4]) {
     let (t2, t3) = (t * t, t * t * t);
     let weights = [
         0.5 * (-t3 + 2.0 * t2 - t),

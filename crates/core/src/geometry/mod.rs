@@ -10,6 +10,7 @@
 //! | [`push`] | warps by hand: soft pushes and smears |
 //! | [`flow`] | motion painted with a brush |
 //! | [`going`] | motion vectors of a picture that is moved over time |
+//! | `turn` | the turn by which directions are found again |
 //! | [`lattice`] | a picture bent by a grid of points |
 //! | [`coordinate_map`] | coordinate maps as moves |
 //! | [`map_of`] | moves as coordinate maps |
@@ -37,3 +38,4 @@ pub mod resample;
 pub mod row;
 pub mod straight;
 pub(crate) mod taps;
+pub(crate) mod turn;

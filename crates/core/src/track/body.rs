@@ -7,7 +7,9 @@
 //! else, does not agree, and has no say. Both frames are in their own camera's space: a camera that goes is part of how the
 //! body moves in it.
 
-use super::exact::Choice;
+use super::agreed::{Agreed, Way};
+use crate::geometry::lattice::hermite;
+use crate::geometry::turn::best_turn;
 use crate::{KernelError, Raster};
 use glam::{DAffine3, DMat3, DQuat, DVec3, Vec3};
 use nalgebra::{Matrix3, Vector3};
@@ -15,16 +17,7 @@ use nalgebra::{Matrix3, Vector3};
 /// Pixels of a body that are looked at, at most.
 const MOST: usize = 20_000;
 
-/// Sets of three that are tried.
-const TRIES: usize = 300;
-
-/// Pixels that there must be.
-const FEW: usize = 24;
-
-/// What agrees lies within so many spreads.
-const AGREES: f64 = 3.0;
-
-/// The same, as a share of the body's own size: at least, as the digits of a pass leave a little; at most, as what leaves more
+/// What agrees lies within such a share of the body's own size: at least, as the digits of a pass leave a little; at most, as what leaves more
 /// is no stiff body.
 const LEAST: f64 = 1e-6;
 const LOOSE: f64 = 0.02;
@@ -103,21 +96,13 @@ struct Field<'a> {
 impl Field<'_> {
     /// The vector between four pixels of the body.
     fn at(self, [x, y]: [f64; 2]) -> Option<[f64; 2]> {
-        let mut sum = [0.0; 2];
         let (corner, share) = split([x, y])?;
-        let [across, down] = share.map(line);
-        for (j, v) in down.into_iter().filter(|w| w.1 != 0.0) {
-            for (i, u) in across.into_iter().filter(|w| w.1 != 0.0) {
-                let (x, y) = (corner[0] + i, corner[1] + j);
-                if self.on.sample(0, x, y)? < 0.99 {
-                    return None;
-                }
-                for (c, sum) in sum.iter_mut().enumerate() {
-                    *sum += u * v * f64::from(self.motion.sample(c, x, y)?);
-                }
-            }
-        }
-        Some(sum)
+        let way = mean(corner, share.map(line), |x, y| {
+            let own = self.on.sample(0, x, y)? >= 0.99;
+            let [x, y] = [self.motion.sample(0, x, y)?, self.motion.sample(1, x, y)?].map(f64::from);
+            own.then(|| DVec3::new(x, y, 0.0))
+        })?;
+        Some([way.x, way.y])
     }
 }
 
@@ -160,112 +145,77 @@ fn line(f: f64) -> [(i32, f64); 2] {
 
 /// The four pixels around a place, and how much each counts on a cubic that goes through all (Catmull & Rom 1974).
 fn cubic(f: f64) -> [(i32, f64); 4] {
-    let w = [
-        -0.5 * f * (1.0 - f) * (1.0 - f),
-        1.0 + f * f * (1.5 * f - 2.5),
-        0.5 * f + f * f * (2.0 - 1.5 * f),
-        0.5 * f * f * (f - 1.0),
-    ];
-    std::array::from_fn(|k| (k as i32 - 1, w[k]))
+    let (weights, _) = hermite(f);
+    std::array::from_fn(|k| (k as i32 - 1, weights[k]))
 }
 
-/// The mean of pixels around a corner by the weights of columns and rows; `None` where two surfaces meet. What is seen of a plane
-/// lies evenly in the picture once it is divided by its distance, and so does one by that distance; places themselves do not.
-fn mixed<const N: usize>(
-    places: &Raster,
+/// The mean of what pixels around a corner have, by the weights of columns and rows; `None` where one of them has nothing.
+fn mean<const N: usize>(
     [x, y]: [i32; 2],
     [across, down]: [[(i32, f64); N]; 2],
+    mut at: impl FnMut(i32, i32) -> Option<DVec3>,
 ) -> Option<DVec3> {
-    let (mut sum, mut near, mut far) = (DVec3::ZERO, f64::INFINITY, 0.0f64);
+    let mut sum = DVec3::ZERO;
     for (j, v) in down.into_iter().filter(|w| w.1 != 0.0) {
         for (i, u) in across.into_iter().filter(|w| w.1 != 0.0) {
-            let p = place(places, x + i, y + j)?;
-            let z = -p.z;
-            if z <= 0.0 {
-                return None;
-            }
-            (near, far) = (near.min(z), far.max(z));
-            sum += u * v * DVec3::new(p.x / z, p.y / z, 1.0 / z);
+            sum += u * v * at(x + i, y + j)?;
         }
     }
+    Some(sum)
+}
+
+/// The place between pixels; `None` where two surfaces meet. What is seen of a plane lies evenly in the picture once it is
+/// divided by its distance, and so does one by that distance; places themselves do not.
+fn mixed<const N: usize>(places: &Raster, corner: [i32; 2], weights: [[(i32, f64); N]; 2]) -> Option<DVec3> {
+    let (mut near, mut far) = (f64::INFINITY, 0.0f64);
+    let sum = mean(corner, weights, |x, y| {
+        let p = place(places, x, y)?;
+        let z = -p.z;
+        (near, far) = (near.min(z), far.max(z));
+        (z > 0.0).then(|| DVec3::new(p.x / z, p.y / z, 1.0 / z))
+    })?;
     (far < near * ONE).then(|| DVec3::new(sum.x, sum.y, -1.0) / sum.z)
+}
+
+impl Way for DAffine3 {
+    type Place = DVec3;
+    const SET: usize = 3;
+    const FEW: usize = 24;
+
+    /// Kabsch 1976.
+    fn fitted(pairs: &[(DVec3, DVec3)]) -> Option<Self> {
+        let count = pairs.len() as f64;
+        let [a, b] = [|p: &(DVec3, DVec3)| p.0, |p: &(DVec3, DVec3)| p.1]
+            .map(|of| pairs.iter().map(of).sum::<DVec3>() / count);
+        let mut sum = Matrix3::<f64>::zeros();
+        for (from, to) in pairs {
+            let [f, t] = [*from - a, *to - b].map(|v| Vector3::from(v.to_array()));
+            sum += t * f.transpose();
+        }
+        let turn = DMat3::from_cols_slice(best_turn(sum)?.as_slice());
+        let by = Self { matrix3: turn, translation: b - turn * a };
+        by.is_finite().then_some(by)
+    }
+
+    fn off(self, (from, to): &(DVec3, DVec3)) -> f64 {
+        self.transform_point3(*from).distance(*to)
+    }
 }
 
 /// The turn and shift that most pairs of places agree with; `None` where too few do. `of` is how many there would be if all of
 /// the body said something.
 pub fn fitted(pairs: &[(DVec3, DVec3)], of: usize) -> Option<Stiff> {
-    if pairs.len() < FEW {
-        return None;
-    }
     let size = extent(pairs);
-    let limit = |spread: f64| (AGREES * spread).clamp(LEAST * size, LOOSE * size);
-    let (mut by, spread) = most_agreed(pairs)?;
-    let mut within = limit(spread);
-    let mut agreeing = Vec::new();
-    // What agrees with a better turn is found by it.
-    for _ in 0..4 {
-        agreeing = pairs.iter().copied().filter(|p| off(by, p) <= within).collect();
-        if agreeing.len() < FEW {
-            return None;
-        }
-        by = least_squares(&agreeing)?;
-        within = limit(mean_square(by, &agreeing).sqrt());
-    }
-    let agrees = (agreeing.len() as f32 / of.max(1) as f32).min(1.0);
-    (agrees >= SHARE).then(|| Stiff { by, agrees, left: mean_square(by, &agreeing).sqrt() })
+    let found = Agreed::<DAffine3>::of(pairs, [LEAST * size, LOOSE * size])?;
+    let agrees = found.share(of);
+    (agrees >= SHARE).then(|| Stiff { by: found.by, agrees, left: found.left().sqrt() })
 }
 
 /// Root mean square distance of the body's places from their middle.
 fn extent(pairs: &[(DVec3, DVec3)]) -> f64 {
-    let count = pairs.len() as f64;
+    let count = pairs.len().max(1) as f64;
     let middle = pairs.iter().map(|p| p.0).sum::<DVec3>() / count;
     (pairs.iter().map(|p| p.0.distance_squared(middle)).sum::<f64>() / count).sqrt()
-}
-
-fn off(by: DAffine3, (from, to): &(DVec3, DVec3)) -> f64 {
-    by.transform_point3(*from).distance(*to)
-}
-
-fn mean_square(by: DAffine3, pairs: &[(DVec3, DVec3)]) -> f64 {
-    pairs.iter().map(|p| off(by, p).powi(2)).sum::<f64>() / pairs.len().max(1) as f64
-}
-
-/// The turn of three pairs that leaves least in the middle, and its spread (1.4826 middle differences, as of a Gaussian).
-fn most_agreed(pairs: &[(DVec3, DVec3)]) -> Option<(DAffine3, f64)> {
-    let mut choice = Choice::default();
-    let mut best: Option<(DAffine3, f64)> = None;
-    for _ in 0..TRIES {
-        let three: [(DVec3, DVec3); 3] = std::array::from_fn(|_| pairs[choice.of(pairs.len())]);
-        let Some(by) = least_squares(&three) else { continue };
-        // A part of them settles which is better.
-        let some = pairs.iter().step_by((pairs.len() / 400).max(1));
-        let mut offs: Vec<f64> = some.map(|p| off(by, p)).collect();
-        let middle = offs.len() / 2;
-        let left = *offs.select_nth_unstable_by(middle, f64::total_cmp).1;
-        if best.is_none_or(|(_, least)| left < least) {
-            best = Some((by, left));
-        }
-    }
-    best.map(|(by, left)| (by, 1.4826 * left))
-}
-
-/// The turn and shift that fit all pairs best (Kabsch 1976).
-fn least_squares(pairs: &[(DVec3, DVec3)]) -> Option<DAffine3> {
-    let count = pairs.len() as f64;
-    let [a, b] = [|p: &(DVec3, DVec3)| p.0, |p: &(DVec3, DVec3)| p.1]
-        .map(|of| pairs.iter().map(of).sum::<DVec3>() / count);
-    let mut sum = Matrix3::<f64>::zeros();
-    for (from, to) in pairs {
-        let [f, t] = [*from - a, *to - b].map(|v| Vector3::from(v.to_array()));
-        sum += t * f.transpose();
-    }
-    let svd = sum.svd(true, true);
-    let (u, v) = (svd.u?, svd.v_t?);
-    let side = (u * v).determinant().signum();
-    let turn = u * Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, side)) * v;
-    let turn = DMat3::from_cols_slice(turn.as_slice());
-    let by = DAffine3 { matrix3: turn, translation: b - turn * a };
-    by.is_finite().then_some(by)
 }
 
 /// The same turn without what rounding made of it: one that is chained a thousand times stays a turn.

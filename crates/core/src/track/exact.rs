@@ -6,23 +6,18 @@
 //! direct linear transform (Hartley & Zisserman 2004, algorithm 4.2). What passes before the plane does not agree, and has
 //! no say.
 
+use super::agreed::{Agreed, Way};
 use super::quad::{Quad, area, ends, through};
 use crate::Raster;
+use crate::geometry::place;
 use glam::{DMat3, DVec2, Vec3};
 use nalgebra::{SMatrix, SVector, SymmetricEigen};
 
 /// Pixels of a region that are looked at, along a side of the grid.
 const ALONG: usize = 48;
 
-/// Sets of four that are tried.
-const TRIES: usize = 300;
-
-/// Pixels that there must be.
-const FEW: usize = 12;
-
-/// What agrees lies within so many spreads, and within so many px: at least, as `f32` and the scale of a pass leave a little; at
+/// What agrees lies within so many px: at least, as `f32` and the scale of a pass leave a little; at
 /// most, as positions of one ray anywhere in each pixel leave half a px, and what leaves more is no plane.
-const AGREES: f64 = 3.0;
 const LEAST: f64 = 0.02;
 const MOST: f64 = 1.5;
 
@@ -114,78 +109,35 @@ pub fn by_places(
     Some(Found { agrees: count as f32 / places.len() as f32, ..fit })
 }
 
+impl Way for DMat3 {
+    type Place = DVec2;
+    const SET: usize = 4;
+    const FEW: usize = 12;
+
+    fn fitted(pairs: &[(DVec2, DVec2)]) -> Option<Self> {
+        least_squares(pairs)
+    }
+
+    fn through(pairs: &[(DVec2, DVec2)]) -> Option<Self> {
+        let four: [(DVec2, DVec2); 4] = pairs.try_into().ok()?;
+        place::between(four.map(|p| p.0), four.map(|p| p.1))
+    }
+
+    fn off(self, (from, to): &(DVec2, DVec2)) -> f64 {
+        through(self, *from).map_or(f64::INFINITY, |q| q.distance(*to))
+    }
+}
+
 /// The projective map that most pairs agree with. `of` is how many there would be if all of the region said something.
 fn fitted(pairs: &[(DVec2, DVec2)], of: usize) -> Option<Found> {
-    if pairs.len() < FEW {
-        return None;
-    }
-    let (by, spread) = most_agreed(pairs)?;
-    let mut limit = (AGREES * spread).clamp(LEAST, MOST);
-    let mut by = by;
-    let mut agreeing = Vec::new();
-    // What agrees with a better map is found by it.
-    for _ in 0..4 {
-        agreeing = pairs.iter().copied().filter(|p| off(by, p) <= limit).collect();
-        if agreeing.len() < FEW {
-            return None;
-        }
-        by = least_squares(&agreeing)?;
-        limit = (AGREES * mean_square(by, &agreeing).sqrt()).clamp(LEAST, MOST);
-    }
-    let left = mean_square(by, &agreeing);
-    let free = (2 * agreeing.len()).saturating_sub(8).max(1) as f64;
+    let found = Agreed::<DMat3>::of(pairs, [LEAST, MOST])?;
+    let free = (2 * found.agreeing.len()).saturating_sub(8).max(1) as f64;
     Some(Found {
-        by,
-        agrees: (agreeing.len() as f32 / of.max(1) as f32).min(1.0),
+        by: found.by,
+        agrees: found.share(of),
         // Eight figures of a map, spread over four corners.
-        unsure: (left * 8.0 / free).sqrt() as f32,
+        unsure: (found.left() * 8.0 / free).sqrt() as f32,
     })
-}
-
-fn off(by: DMat3, (from, to): &(DVec2, DVec2)) -> f64 {
-    through(by, *from).map_or(f64::INFINITY, |q| q.distance(*to))
-}
-
-fn mean_square(by: DMat3, pairs: &[(DVec2, DVec2)]) -> f64 {
-    pairs.iter().map(|p| off(by, p).powi(2)).sum::<f64>() / pairs.len().max(1) as f64
-}
-
-/// Which of many are tried: the same at every run, since only their spread matters.
-pub(super) struct Choice(u64);
-
-impl Default for Choice {
-    fn default() -> Self {
-        Self(0x9E37_79B9_7F4A_7C15)
-    }
-}
-
-impl Choice {
-    /// One of `n`, which is not 0.
-    pub fn of(&mut self, n: usize) -> usize {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (self.0 >> 33) as usize % n
-    }
-}
-
-/// The map of four pairs that leaves least in the middle, and its spread (1.4826 middle differences, as of a Gaussian).
-fn most_agreed(pairs: &[(DVec2, DVec2)]) -> Option<(DMat3, f64)> {
-    let mut choice = Choice::default();
-    let mut best: Option<(DMat3, f64)> = None;
-    for _ in 0..TRIES {
-        let four: [(DVec2, DVec2); 4] = std::array::from_fn(|_| pairs[choice.of(pairs.len())]);
-        let Some(by) = crate::geometry::place::between(four.map(|p| p.0), four.map(|p| p.1)) else {
-            continue;
-        };
-        // A part of them settles which is better.
-        let mut offs: Vec<f64> =
-            pairs.iter().step_by((pairs.len() / 400).max(1)).map(|p| off(by, p)).collect();
-        let middle = offs.len() / 2;
-        let left = *offs.select_nth_unstable_by(middle, f64::total_cmp).1;
-        if best.is_none_or(|(_, least)| left < least) {
-            best = Some((by, left));
-        }
-    }
-    best.map(|(by, left)| (by, 1.4826 * left))
 }
 
 /// Moves and scales places so that they lie around the origin at a distance of about √2.

@@ -6,6 +6,7 @@
 //! gain and offset asks for (after Evangelidis & Psarakis 2008). What does not fit (something that passes before the plane)
 //! loses its weight, pixel by pixel (Tukey's biweight) and cell by cell.
 
+mod agreed;
 mod align;
 pub mod body;
 pub mod course;

@@ -2,7 +2,7 @@
 //! other. Each of them is worked out once for as long as the passes of its two frames stay.
 
 use super::key::{self, ContentHash, Hashes};
-use super::reader::{Area, Reader};
+use super::reader::{Area, Reader, lacks};
 use super::request::Request;
 use super::scene::Scene;
 use super::wants::found;
@@ -11,7 +11,7 @@ use crate::inputs::Body;
 use crate::wants::{Want, cover, needs};
 use glam::{DAffine3, DMat3, DVec3};
 use jugata_core::track::body;
-use jugata_core::{Raster, Role, Scale, Window};
+use jugata_core::{Camera, Raster, Role, Scale, Window};
 use std::sync::Arc;
 
 /// What asks, in words.
@@ -40,22 +40,27 @@ pub(super) fn content(
     if !known.follows_bodies() || by.unsigned_abs() > MOST {
         return None;
     }
-    let of = |by: i32| contents(known, reader, matte, by);
-    let all: Option<Vec<_>> = (by.min(0)..=by.max(0)).map(of).collect();
-    Some(key::of(&("body", VERSION, by < 0, all?)))
+    Some(key::of(&("body", VERSION, by < 0, contents(known, reader, matte, by).ok()?)))
 }
 
-/// The same of one frame.
+/// The same of each frame, from the first on.
 fn contents(
     known: &Hashes<'_>,
     reader: Reader<'_>,
     matte: Option<u32>,
     by: i32,
-) -> Option<Vec<Option<ContentHash>>> {
-    let still = known.later(by.into()).ok()?;
-    let element = still.element(reader.element.id)?;
-    Some(key::contents(&known.of_other(&still), Reader { element, after: 0, ..reader }, &wants(matte)))
+) -> Result<Vec<Contents>, ShotError> {
+    let of = |by: i32| {
+        let still = known.later(by.into())?;
+        let element = key::element_of(&still, reader.element.id)?;
+        let reader = Reader { element, after: 0, ..reader };
+        Ok(key::contents(&known.of_other(&still), reader, &wants(matte)))
+    };
+    (by.min(0)..=by.max(0)).map(of).collect()
 }
+
+/// Content of what is read of a frame: places first.
+type Contents = Vec<Option<ContentHash>>;
 
 /// A body as it lay on another frame of the shot, and how it went on; `None` where bodies are not followed.
 pub(super) fn body(
@@ -76,10 +81,11 @@ pub(super) fn body(
     let followed = Followed { scene, reader, matte, request };
     let then = followed.frame(by, request.scale)?;
     // From the earlier of the two on.
+    let frames = contents(scene.hashes, reader, matte, by)?;
     let mut way = DAffine3::IDENTITY;
-    for step in by.min(0)..by.max(0) {
+    for (step, pair) in (by.min(0)..).zip(frames.windows(2)) {
         request.cancel.check()?;
-        way = body::settled(followed.step(step)? * way);
+        way = body::settled(followed.step(step, &pair[0], &pair[1])? * way);
     }
     let back = if by < 0 { way.inverse() } else { way };
     Ok(Some(Body { places: then.places, on: then.on, camera: then.camera, back }))
@@ -98,7 +104,7 @@ struct Frame {
     places: Arc<Raster>,
     on: Arc<Raster>,
     motion: Arc<Raster>,
-    camera: Option<jugata_core::Camera>,
+    camera: Option<Camera>,
 }
 
 impl Followed<'_, '_> {
@@ -113,35 +119,25 @@ impl Followed<'_, '_> {
         let frame = self.request.frame.saturating_add(by);
         let request = Request { frame, scale, window, trace: None, ..self.request.clone() };
         let reader = Reader { element, after: 0, ..self.reader };
-        let found = found(then, reader, WHAT, wants(self.matte), &request, Area::Whole)?;
+        let found = found(then, reader, WHAT, wants(self.matte), &request, Area::Window)?;
         let raster =
-            |is: &dyn Fn(&Want) -> bool| found.iter().find(|(w, _)| is(w)).and_then(|(_, f)| f.raster());
-        let of_role = |role: Role| raster(&|w| w.role().is_some_and(|(r, _)| r == role));
-        let need = |role| of_role(role).ok_or_else(|| super::reader::lacks(element, WHAT, role));
-        let on = match self.matte {
-            Some(_) => raster(&|w| matches!(w, Want::Matte(_))),
-            None => of_role(Role::Alpha),
-        };
-        let whole = || Arc::new(Raster::filled(window, 1, 1.0));
+            |want: &Want| found.iter().find(|(w, _)| w == want).and_then(|(_, f)| f.raster().cloned());
+        let need = |role| raster(&needs(role)).ok_or_else(|| lacks(element, WHAT, role));
         Ok(Frame {
-            places: on_frame(need(Role::Position)?, window, Role::Position),
-            on: on.map_or_else(whole, |on| on_frame(on, window, Role::Alpha)),
-            motion: on_frame(need(Role::Motion)?, window, Role::Motion),
+            places: need(Role::Position)?,
+            on: raster(&cover(self.matte)).unwrap_or_else(|| Arc::new(Raster::filled(window, 1, 1.0))),
+            motion: need(Role::Motion)?,
             camera: self.scene.engine.camera(element, still.display)?,
         })
     }
 
-    /// How it went from one frame, so many from now, to the next.
-    fn step(&self, by: i32) -> Result<DAffine3, ShotError> {
-        let hashes = self.scene.hashes;
-        let [now, next] = [by, by + 1].map(|by| contents(hashes, self.reader, self.matte, by));
-        let (now, next) = (now.unwrap_or_default(), next.unwrap_or_default());
-        let place = |all: &[Option<ContentHash>]| all.first().copied().flatten();
-        if place(&now) == place(&next) {
+    /// How it went from one frame, so many from now, to the next; both with the content of what is read of them.
+    fn step(&self, by: i32, now: &Contents, next: &Contents) -> Result<DAffine3, ShotError> {
+        if now.first() == next.first() {
             // A frame without a file of its own shows what the one before shows.
             return Ok(DAffine3::IDENTITY);
         }
-        let content = key::of(&("step of a body", VERSION, &now, place(&next)));
+        let content = key::of(&("step of a body", VERSION, now, next.first()));
         let make = || {
             let (now, next) = (self.frame(by, Scale::FULL)?, self.frame(by + 1, Scale::FULL)?);
             let found = body::moved(&now.places, &now.on, &now.motion, &next.places)?;
@@ -159,14 +155,6 @@ impl Followed<'_, '_> {
                 ),
             }
         })
-    }
-}
-
-/// A pass on the frame of its render.
-fn on_frame(pass: &Arc<Raster>, window: Window, role: Role) -> Arc<Raster> {
-    match pass.window() == window {
-        true => pass.clone(),
-        false => Arc::new(pass.cropped(window, role.outside())),
     }
 }
 

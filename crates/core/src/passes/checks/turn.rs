@@ -5,6 +5,7 @@ use super::lens::{View, focals};
 use super::statistics::{median, spread};
 use super::surface::direction_at;
 use super::unit_range::tells_directions;
+use crate::geometry::turn::best_turn;
 use crate::passes::convention::Space;
 use crate::passes::solve::{all_axes, turned};
 use crate::{Camera, Role};
@@ -77,10 +78,7 @@ fn turn(depth: &Evidence, at: &[(i32, i32, Vec3)], camera: Camera) -> Option<Tur
         let [a, b] = [stored, derived].map(|v| Vector3::new(v.x.into(), v.y.into(), f64::from(v.z)));
         sum += b * a.transpose();
     }
-    let svd = sum.svd(true, true);
-    let (u, v) = (svd.u?, svd.v_t?);
-    let side = (u * v).determinant().signum();
-    let turn = u * Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, side)) * v;
+    let turn = best_turn(sum)?;
     let row = |r: usize| Vec3::from(std::array::from_fn(|c| turn[(r, c)] as f32));
     let rows = [row(0), row(1), row(2)];
     let apart = |change: &dyn Fn(Vec3) -> Vec3| {
