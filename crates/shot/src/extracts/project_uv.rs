@@ -23,7 +23,7 @@ pub struct ProjectUv {
     #[serde(alias = "rest", deserialize_with = "held_or_not")]
     pub held: HeldBy,
     /// The frame on which it is fitted, of those that the shot has; it goes along from there.
-    #[param(label = "Fitted on frame", range = [0.0, 1e7], step = 1.0, group = "Form", when = {"held": "its_motion"})]
+    #[param(label = "On frame", range = [0.0, 1e7], step = 1.0, group = "Form", when = {"held": "its_motion"})]
     pub on_frame: u32,
     /// Turned about its upright axis; also where the seam lies.
     #[param(label = "Turn", range = [-3600.0, 3600.0], slider = [-180.0, 180.0], step = 1.0, unit = "°", group = "Turned")]

@@ -8,7 +8,7 @@ import { RoleGlyph } from '../../ui/glyphs'
 import { Hint } from '../../ui/Hint'
 import { lacks } from './lacks'
 import { newExtract, withExtract } from './beginnings'
-import { servingOf, type PassOf } from './passes'
+import { offers, type PassOf } from './passes'
 import { useBench, useBenchOf, useFrame } from './store'
 import type { ShotOnBench } from './useShot'
 
@@ -85,7 +85,7 @@ function ExtractMenu({ shot, element, passes }: { shot: ShotOnBench; element: El
   const kinds = useQuery(extractsQuery).data ?? []
   const set = useBench((b) => b.set)
   const groups = [...new Set(kinds.map((k) => k.gives))]
-  const lacking = (k: ExtractInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role) && !(r.role === 'alpha' && servingOf(passes, 'beauty')))
+  const lacking = (k: ExtractInfo) => k.reads.filter((r) => r.required && !offers(element, passes, r.role))
   const add = (k: ExtractInfo) => {
     const { extract, pointing } = newExtract(shot.doc, element, passes, k)
     set({ element: element.id, extract: extract.id, pinned: null, pointing })

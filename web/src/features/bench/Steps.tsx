@@ -11,7 +11,7 @@ import { Toggle } from '../../ui/Toggle'
 import { TrackList } from '../tracks/TrackList'
 import { foundFor, newExtract, newStep, withExtract } from './beginnings'
 import { lacks } from './lacks'
-import { usePassesOf, servingOf } from './passes'
+import { offers, usePassesOf } from './passes'
 import { Presets, SavePreset } from './Presets'
 import { freeId } from './numbered'
 import { useBench, useBenchOf } from './store'
@@ -136,9 +136,9 @@ function AddChange({ shot, element }: { shot: ShotOnBench; element: Element }) {
   const extracts = useQuery(extractsQuery).data ?? []
   const passes = usePassesOf(element)
   const made = extracts.map((e) => e.gives)
-  const absent = (k: KindInfo) => k.reads.filter((r) => r.required && !servingOf(passes, r.role))
+  const absent = (k: KindInfo) => k.reads.filter((r) => r.required && !offers(element, passes, r.role))
   // Where the files of the frames say where the camera stands, what stands still goes as the camera does.
-  const posed = element.camera?.world !== undefined && (element.sequences ?? []).length > 0 && (['position', 'depth'] as const).some((role) => servingOf(passes, role))
+  const posed = element.camera?.world !== undefined && (element.sequences ?? []).length > 0 && offers(element, passes, 'position')
   const byItself = (r: Reads) => extracts.find((e) => e.by_itself && e.gives === r.role && (posed || !e.needs_poses))
   const lacking = (k: KindInfo) => absent(k).filter((r) => !byItself(r))
   const add = (k: KindInfo) => {

@@ -41,6 +41,15 @@ export function servingOf(passes: PassOf[], role: Role, chosen: ReadsPass[] = []
   return of.find((p) => p.id === wanted) ?? of.findLast((p) => p.made?.serves) ?? of.find((p) => !p.made) ?? null
 }
 
+/** What is read for a role of which there is no pass, in words: the engine takes it from another one. */
+export function derivedFor(element: Element, passes: PassOf[], role: Role): string | null {
+  if (role === 'position' && (element.camera ?? null) !== null && servingOf(passes, 'depth')) return 'position, from depth'
+  return role === 'alpha' && servingOf(passes, 'beauty') ? "the picture's alpha" : null
+}
+
+/** Whether an element offers what is read for a role. */
+export const offers = (element: Element, passes: PassOf[], role: Role): boolean => servingOf(passes, role) !== null || derivedFor(element, passes, role) !== null
+
 /** The passes that an extraction may read: all before it. */
 export const before = (passes: PassOf[], id: number): PassOf[] => passes.filter((p) => !p.made || passes.findIndex((q) => q.id === p.id) < passes.findIndex((q) => q.id === id))
 

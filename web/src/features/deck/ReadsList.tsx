@@ -1,7 +1,7 @@
 import type { Element, Reads, ReadsPass, Role } from '../../api/types'
 import { RoleGlyph } from '../../ui/glyphs'
 import { Select } from '../../ui/Select'
-import { servingOf, type PassOf } from '../bench/passes'
+import { derivedFor, servingOf, type PassOf } from '../bench/passes'
 
 interface Props {
   element: Element
@@ -23,10 +23,8 @@ export function ReadsList({ element, passes, reads, chosen, onChoose }: Props) {
       {reads.map((r) => {
         const pass = servingOf(passes, r.role, chosen)
         const several = passes.filter((p) => p.role === r.role)
-        const derived =
-          (r.role === 'position' && element.camera !== null && passes.some((p) => p.role === 'depth') && 'position, from depth') ||
-          (r.role === 'alpha' && passes.some((p) => p.role === 'beauty') && "the picture's alpha")
-        const words = pass?.name ?? (derived || (r.required ? `no ${r.role}: needed` : `no ${r.role}`))
+        const derived = derivedFor(element, passes, r.role)
+        const words = pass?.name ?? (derived ?? (r.required ? `no ${r.role}: needed` : `no ${r.role}`))
         return (
           <li key={r.role} className={`flex items-center gap-1.5 ${pass || derived ? '' : r.required ? 'text-warn' : 'text-dim'}`}>
             <RoleGlyph role={r.role} />
